@@ -1,0 +1,11 @@
+"""The burst model: what a camera does while its shutter button is held down.
+
+Give :func:`simulate` a :class:`Scenario`; it answers with a :class:`Result`. This package knows
+nothing of the web, the database, files or the clock.
+"""
+
+from engine.result import Result
+from engine.scenario import File, InvalidScenario, Scenario, Slot
+from engine.simulate import simulate
+
+__all__ = ["File", "InvalidScenario", "Result", "Scenario", "Slot", "simulate"]

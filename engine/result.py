@@ -1,0 +1,124 @@
+"""What came of a burst: the moments of every frame, and the figures that follow from them."""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from engine import rates
+from engine.scenario import Scenario
+from engine.units import NS_IN_S
+
+Whole = NDArray[np.int64]
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class Result:
+    """One burst, frame by frame.
+
+    `taken_ns`, `encoded_ns` and `written_ns` hold one moment a frame, in the order taken, counted
+    from the press. `wall_ns` is the first moment a due frame was refused by memory, and
+    `card_full_ns` the moment one was refused by the card; None when that never happened.
+
+    Raises ValueError when the moments contradict each other or the scenario.
+    """
+
+    scenario: Scenario
+    taken_ns: Whole
+    encoded_ns: Whole
+    written_ns: Whole
+    wall_ns: int | None
+    card_full_ns: int | None
+
+    def __post_init__(self) -> None:
+        if not len(self.taken_ns) == len(self.encoded_ns) == len(self.written_ns):
+            raise ValueError("every frame needs the moment it was taken, encoded and written")
+        _, used_bytes = self.memory_steps
+        if used_bytes.size and not (
+            used_bytes.min() >= 0
+            and used_bytes.max() <= self.scenario.memory_bytes
+            and used_bytes[-1] == 0
+        ):
+            raise ValueError("memory must stay within its size and end empty")
+
+    @property
+    def frames(self) -> int:
+        """Frames taken in the hold."""
+        return len(self.taken_ns)
+
+    @property
+    def frames_due(self) -> int:
+        """Frames that the hold would give if memory never refused one."""
+        return -(-self.scenario.hold_ns // self.scenario.frame_interval_ns)
+
+    @property
+    def frames_missed(self) -> int:
+        """Moments at which a frame would have been due and none was taken."""
+        return self.frames_due - self.frames
+
+    @property
+    def frames_at_full_speed(self) -> int | None:
+        """Burst depth: frames before the first one that memory refused; None if it refused none."""
+        return None if self.wall_ns is None else self.frames_taken_before(self.wall_ns)
+
+    @property
+    def full_speed_s(self) -> float | None:
+        """Seconds from the press to the wall: burst depth / frame rate."""
+        depth = self.frames_at_full_speed
+        return None if depth is None else depth / self.scenario.frame_rate_fps
+
+    @property
+    def sustained_fps(self) -> float | None:
+        """Long-run frames a second once memory is full; None if not below the frame rate."""
+        return rates.sustained_fps(self.scenario)
+
+    @property
+    def light_out_s(self) -> float:
+        """Seconds from the press until the last byte is on the card; 0 if no frame was taken."""
+        return int(self.written_ns[-1]) / NS_IN_S if self.frames else 0.0
+
+    @property
+    def clear_s(self) -> float:
+        """Seconds from finger up until the last byte is on the card; 0 if it was there before."""
+        if not self.frames:
+            return 0.0
+        return max(0, int(self.written_ns[-1]) - self.scenario.hold_ns) / NS_IN_S
+
+    @property
+    def card_full_s(self) -> float | None:
+        """Seconds from the press to the first frame that the card had no room for."""
+        return None if self.card_full_ns is None else self.card_full_ns / NS_IN_S
+
+    @property
+    def narrowest(self) -> rates.Part:
+        """The part that everything else waits for."""
+        return rates.narrowest(self.scenario, wall_met=self.wall_ns is not None)
+
+    @cached_property
+    def memory_steps(self) -> tuple[Whole, Whole]:
+        """Moments in ns at which memory changed, and the bytes in use after each change."""
+        file_bytes, frame_bytes = self.scenario.file_bytes, self.scenario.frame_bytes
+        shrink_bytes = frame_bytes - file_bytes
+        # A frame is shrunk after it is taken even where the encoder needs no time for it, so the
+        # changes are listed in the order they hold on one instant, and sorted stably by moment.
+        instant = self.scenario.encode_ns == 0
+        written = (self.written_ns, -file_bytes)
+        encoded = (self.encoded_ns, -shrink_bytes)
+        taken = (self.taken_ns, frame_bytes)
+        in_order = [written, taken, encoded] if instant else [written, encoded, taken]
+        changes = [(moments, change) for moments, change in in_order if change]
+        moments_ns = np.concatenate([moments for moments, _ in changes])
+        change_bytes = np.concatenate(
+            [np.full(len(moments), change, dtype=np.int64) for moments, change in changes]
+        )
+        order = np.argsort(moments_ns, kind="stable")
+        return moments_ns[order], np.cumsum(change_bytes[order])
+
+    def frames_taken_before(self, moment_ns: int) -> int:
+        """Frames taken earlier than `moment_ns`."""
+        return int(np.searchsorted(self.taken_ns, moment_ns, side="left"))
+
+    def frames_on_card(self, moment_ns: int) -> int:
+        """Frames wholly on the card at `moment_ns`."""
+        return int(np.searchsorted(self.written_ns, moment_ns, side="right"))

@@ -1,0 +1,166 @@
+"""The scenario file: JSON in, JSON out. docs/formats.md describes it key by key."""
+
+import json
+from collections.abc import Callable
+from typing import Any, NoReturn, TypeVar
+
+import numpy as np
+
+from engine import scenario as limits
+from engine.result import Result
+from engine.scenario import File, InvalidScenario, Range, Scenario, Slot
+from engine.units import BYTES_IN_MB, NS_IN_S
+
+WHOLE_FILE = "The scenario file"
+
+_Value = TypeVar("_Value")
+_REQUIRED: Any = object()
+
+
+def read_scenario(text: str) -> Scenario:
+    """The scenario that `text` describes.
+
+    Raises :class:`InvalidScenario` with one fault per key, or one for the whole file when it is
+    not a JSON object.
+    """
+    return _read_scenario(_Keys(_json_object(text)))
+
+
+def write_result(result: Result) -> str:
+    """`result` as one JSON object; moments in seconds to the nanosecond."""
+    moments_ns, used_bytes = result.memory_steps
+    steps = np.column_stack((moments_ns / NS_IN_S, used_bytes / BYTES_IN_MB))
+    sustained_fps = result.sustained_fps
+    answer = {
+        "frames": result.frames,
+        "frames_at_full_speed": result.frames_at_full_speed,
+        "full_speed_s": result.full_speed_s,
+        "sustained_fps": None if sustained_fps is None else round(sustained_fps, 6),
+        "clear_s": result.clear_s,
+        "card_full_s": result.card_full_s,
+        "narrowest": result.narrowest,
+        "frame_times_s": (result.taken_ns / NS_IN_S).tolist(),
+        "memory_mb": steps.tolist(),
+    }
+    return json.dumps(answer)
+
+
+def _json_object(text: str) -> dict[str, Any]:
+    try:
+        value = json.loads(text, parse_constant=_refuse_constant, object_pairs_hook=_unique_keys)
+    except RecursionError:
+        raise InvalidScenario({WHOLE_FILE: "is nested too deeply"}) from None
+    except ValueError as error:
+        raise InvalidScenario({WHOLE_FILE: f"is not valid JSON: {error}"}) from None
+    if not isinstance(value, dict):
+        raise InvalidScenario({WHOLE_FILE: "must be one JSON object in { }"})
+    return value
+
+
+def _refuse_constant(name: str) -> NoReturn:
+    raise ValueError(f"{name} is not a number")
+
+
+def _unique_keys(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    if len(dict(pairs)) < len(pairs):
+        raise ValueError("a key is given twice in one object")
+    return dict(pairs)
+
+
+class _Keys:
+    """Takes typed values out of one JSON object and gathers what is wrong with them."""
+
+    def __init__(self, json_object: dict[str, Any]) -> None:
+        self.values = dict(json_object)
+        self.faults: dict[str, str] = {}
+
+    def build(self, kind: Callable[..., _Value], **values: Any) -> _Value:
+        """`kind` from `values`, unless a key was at fault or nobody asked for it."""
+        self.faults |= dict.fromkeys(self.values, "is not a key of the scenario file")
+        if self.faults:
+            raise InvalidScenario(self.faults)
+        return kind(**values)
+
+    def number(self, key: str, allowed: Range, default: float | None = _REQUIRED) -> Any:
+        """A number within `allowed`; null is taken where null is the default."""
+        value = self._take(key, default)
+        if value is None and default is None:
+            return None
+        if isinstance(value, bool) or not isinstance(value, int | float):
+            return self._fault(key, "must be a number")
+        if fault := allowed.fault(_as_float(value)):
+            return self._fault(key, fault)
+        return value
+
+    def whole_number(self, key: str, allowed: Range, default: int) -> Any:
+        value = self.number(key, allowed, default)
+        if value is not None and value != int(value):
+            return self._fault(key, f"must be a whole number, got {value}")
+        return None if value is None else int(value)
+
+    def text(self, key: str, default: str = _REQUIRED) -> Any:
+        value = self._take(key, default)
+        return value if isinstance(value, str) else self._fault(key, "must be text")
+
+    def parts(self, key: str, read: Callable[["_Keys"], _Value]) -> tuple[_Value, ...]:
+        """A list of objects, each read by `read`; their faults are told as key[0].name."""
+        items = self._take(key, _REQUIRED)
+        if not isinstance(items, list):
+            return self._fault(key, "must be a list") or ()
+        return tuple(
+            part
+            for number, item in enumerate(items)
+            if (part := self._part(f"{key}[{number}]", item, read)) is not None
+        )
+
+    def _part(self, key: str, item: Any, read: Callable[["_Keys"], _Value]) -> _Value | None:
+        if not isinstance(item, dict):
+            return self._fault(key, "must be an object in { }")
+        try:
+            return read(_Keys(item))
+        except InvalidScenario as error:
+            self.faults |= {f"{key}.{inner}": fault for inner, fault in error.faults.items()}
+            return None
+
+    def _take(self, key: str, default: Any) -> Any:
+        value = self.values.pop(key, default)
+        return self._fault(key, "is missing") if value is _REQUIRED else value
+
+    def _fault(self, key: str, fault: str) -> None:
+        self.faults.setdefault(key, fault)
+
+
+def _as_float(value: float) -> float:
+    try:
+        return float(value)
+    except OverflowError:
+        return float("inf")
+
+
+def _read_file(keys: _Keys) -> File:
+    return keys.build(File, name=keys.text("name"), mb=keys.number("mb", limits.FILE_MB))
+
+
+def _read_slot(keys: _Keys) -> Slot:
+    return keys.build(
+        Slot,
+        write_mb_s=keys.number("write_mb_s", limits.WRITE_MB_S),
+        overhead_s=keys.number("overhead_s", limits.OVERHEAD_S, 0.0),
+        free_mb=keys.number("free_mb", limits.FREE_MB, None),
+    )
+
+
+def _read_scenario(keys: _Keys) -> Scenario:
+    return keys.build(
+        Scenario,
+        frame_rate_fps=keys.number("frame_rate_fps", limits.FRAME_RATE_FPS),
+        hold_s=keys.number("hold_s", limits.HOLD_S),
+        memory_mb=keys.number("memory_mb", limits.MEMORY_MB),
+        held_mb=keys.number("held_mb", limits.HELD_MB, 0.0),
+        process_fps=keys.number("process_fps", limits.PROCESS_FPS, None),
+        files=keys.parts("files", _read_file),
+        slots=keys.parts("slots", _read_slot),
+        arrangement=keys.text("arrangement", "single"),
+        coupling=keys.text("coupling", "parallel"),
+        resume_free_frames=keys.whole_number("resume_free_frames", limits.RESUME_FREE_FRAMES, 1),
+    )

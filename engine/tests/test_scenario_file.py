@@ -1,0 +1,114 @@
+"""The scenario file and its command line: what is refused, and in which words."""
+
+import json
+import subprocess
+import sys
+from typing import Any
+from unittest import TestCase
+
+from engine import InvalidScenario, simulate
+from engine.scenario_file import read_scenario, write_result
+from engine.tests.builders import scenario
+
+MINIMAL = {
+    "frame_rate_fps": 20,
+    "hold_s": 6,
+    "memory_mb": 1200,
+    "files": [{"name": "raw", "mb": 50}],
+    "slots": [{"write_mb_s": 230}],
+}
+
+
+def text(**changes: Any) -> str:
+    return json.dumps(MINIMAL | changes)
+
+
+class Reading(TestCase):
+    def test_keys_left_out_take_their_defaults(self) -> None:
+        self.assertEqual(scenario(), read_scenario(text()))
+
+    def test_each_fault_is_one_sentence_at_its_key(self) -> None:
+        slot, file = MINIMAL["slots"][0], MINIMAL["files"][0]
+        for given, key, fault in (
+            ("{", "The scenario file", "not valid JSON"),
+            ("[1]", "The scenario file", "one JSON object"),
+            ("[" * 100_000, "The scenario file", "nested too deeply"),
+            ('{"hold_s": NaN}', "The scenario file", "NaN is not a number"),
+            ('{"hold_s": 1, "hold_s": 2}', "The scenario file", "given twice"),
+            (text(holds=1), "holds", "not a key"),
+            (text(slots=[slot | {"speed": 1}]), "slots[0].speed", "not a key"),
+            (text(hold_s="6"), "hold_s", "must be a number"),
+            (text(hold_s=True), "hold_s", "must be a number"),
+            (text(hold_s=None), "hold_s", "must be a number"),
+            (text(hold_s=3601), "hold_s", "0.001 to 3,600 s, got 3601"),
+            (text(hold_s=10**400), "hold_s", "got inf"),
+            (text(frame_rate_fps=0), "frame_rate_fps", "from 0.001"),
+            (text(memory_mb=-1), "memory_mb", "got -1"),
+            (text(memory_mb=49), "memory_mb", "hold one frame of 50 MB, got 49"),
+            (text(held_mb=1300), "memory_mb", "one frame of 1300 MB"),
+            (text(process_fps=0), "process_fps", "from 0.001"),
+            (text(resume_free_frames=1.5), "resume_free_frames", "whole number"),
+            (text(resume_free_frames=25), "resume_free_frames", "fit in memory"),
+            (text(files=[]), "files", "1 or 2 files, got 0"),
+            (text(files=[file | {"mb": 0}]), "files[0].mb", "from 0.001"),
+            (text(files=[{"mb": 5}]), "files[0].name", "missing"),
+            (text(files=[5]), "files[0]", "an object"),
+            (text(files=5), "files", "a list"),
+            (text(slots=[slot | {"free_mb": -1}]), "slots[0].free_mb", "from 0 "),
+            (text(slots=[slot, slot]), "slots", "one slot for now"),
+            (text(slots=[]), "slots", "got 0"),
+            (text(arrangement="mirror"), "arrangement", "needs two slots"),
+            (text(arrangement="both"), "arrangement", "must be one of single"),
+            (text(coupling="loose"), "coupling", "must be one of parallel"),
+        ):
+            with self.subTest(given[:60]):
+                with self.assertRaises(InvalidScenario) as caught:
+                    read_scenario(given)
+                self.assertEqual([key], list(caught.exception.faults))
+                self.assertIn(fault, caught.exception.faults[key])
+
+    def test_faults_are_told_all_at_once(self) -> None:
+        with self.assertRaises(InvalidScenario) as caught:
+            read_scenario(text(hold_s=-1, files=[{"name": 1, "mb": 0}], slots=[{}]))
+        self.assertEqual(
+            {"hold_s", "files[0].name", "files[0].mb", "slots[0].write_mb_s"},
+            set(caught.exception.faults),
+        )
+
+
+class Writing(TestCase):
+    def test_the_result_has_the_documented_keys(self) -> None:
+        answer = json.loads(write_result(simulate(scenario(hold_s=1.6))))
+        self.assertEqual([0, 0.05], answer.pop("frame_times_s")[:2])
+        self.assertEqual([[0, 50], [0.05, 100]], answer.pop("memory_mb")[:2])
+        self.assertEqual(
+            {
+                "frames": 31, "frames_at_full_speed": 30, "full_speed_s": 1.5,
+                "sustained_fps": 4.6, "clear_s": 5.139130455, "card_full_s": None,
+                "narrowest": "slot 1",
+            },
+            answer,
+        )  # fmt: skip
+
+
+class CommandLine(TestCase):
+    def predict(self, given: bytes, file: str = "-") -> subprocess.CompletedProcess[bytes]:
+        command = [sys.executable, "-m", "engine", "predict", file]
+        return subprocess.run(command, input=given, capture_output=True, check=False)
+
+    def test_good_input_gives_json_and_0(self) -> None:
+        answer = self.predict(text().encode())
+        self.assertEqual((0, b""), (answer.returncode, answer.stderr))
+        self.assertEqual(51, json.loads(answer.stdout)["frames"])
+
+    def test_bad_input_gives_sentences_and_2(self) -> None:
+        for given, file, sentence in (
+            (text(hold_s=0).encode(), "-", b"hold_s must be from 0.001 to 3,600 s, got 0."),
+            (b"\xff", "-", b"not text in UTF-8."),
+            (b"", "no such file", b"can't be read: No such file or directory."),
+        ):
+            with self.subTest(sentence):
+                answer = self.predict(given, file)
+                self.assertEqual((2, b""), (answer.returncode, answer.stdout))
+                self.assertIn(sentence, answer.stderr)
+                self.assertEqual(1, answer.stderr.count(b"\n"))
