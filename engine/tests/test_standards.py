@@ -1,0 +1,35 @@
+"""Which bus a card and a slot agree on, and what is left of the card's speed."""
+
+from unittest import TestCase
+
+from engine.standards import BUSES_OF_FORM, CEILING_MB_S, Bus, effective_write_mb_s, shared_bus
+
+
+class Buses(TestCase):
+    def test_card_and_slot_fall_back_to_what_both_speak(self) -> None:
+        for card, slot, shared in (
+            (Bus.UHS_II, Bus.UHS_I, Bus.UHS_I),
+            (Bus.UHS_I, Bus.UHS_II, Bus.UHS_I),
+            (Bus.SD_EXPRESS, Bus.SD_EXPRESS, Bus.SD_EXPRESS),
+            (Bus.SD_EXPRESS, Bus.UHS_II, Bus.UHS_I),
+            (Bus.SD_EXPRESS, Bus.SD_HIGH_SPEED, Bus.SD_HIGH_SPEED),
+            (Bus.PCIE_4_X2, Bus.XQD_1, Bus.XQD_1),
+        ):
+            with self.subTest(card=card, slot=slot):
+                self.assertEqual(shared, shared_bus(card, slot))
+
+    def test_every_bus_has_a_ceiling_and_a_form(self) -> None:
+        self.assertEqual(set(Bus), set(CEILING_MB_S))
+        self.assertEqual(set(Bus), {bus for buses in BUSES_OF_FORM.values() for bus in buses})
+
+    def test_the_narrowest_of_card_slot_and_bus_sets_the_speed(self) -> None:
+        for card_mb_s, cap_mb_s, slot_bus, effective in (
+            (222, 250, Bus.UHS_II, 222),
+            (280, 250, Bus.UHS_II, 250),
+            (280, None, Bus.UHS_II, 280),
+            (280, 250, Bus.UHS_I, 104),
+        ):
+            with self.subTest(effective):
+                self.assertEqual(
+                    effective, effective_write_mb_s(card_mb_s, cap_mb_s, Bus.UHS_II, slot_bus)
+                )

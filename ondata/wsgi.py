@@ -1,0 +1,9 @@
+"""The WSGI application that gunicorn serves."""
+
+import os
+
+from django.core.wsgi import get_wsgi_application
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "ondata.settings")
+
+application = get_wsgi_application()
