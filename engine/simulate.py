@@ -1,6 +1,5 @@
 """One hold of the button, exact to the nanosecond."""
 
-from engine import event_loop
 from engine.result import Result
 from engine.scenario import Scenario
 
@@ -9,6 +8,9 @@ UNLIMITED_FRAMES = 2**62
 
 def simulate(scenario: Scenario) -> Result:
     """Hold the button down and follow every frame until the last byte is on the card."""
+    # Here because its compiler takes a second to import, and most commands never simulate.
+    from engine import event_loop
+
     free_bytes = scenario.free_bytes
     taken_ns, encoded_ns, written_ns, wall_ns, card_full_ns = event_loop.run(
         hold_ns=scenario.hold_ns,

@@ -1,6 +1,8 @@
 """Card forms, buses and what a card can write in a slot, from the public card standards."""
 
+import math
 from enum import StrEnum
+from typing import Literal, NamedTuple
 
 
 class Form(StrEnum):
@@ -76,10 +78,21 @@ def shared_bus(card_bus: Bus, slot_bus: Bus) -> Bus:
     return min(buses, key=CEILING_MB_S.__getitem__)
 
 
-def effective_write_mb_s(
+class EffectiveWrite(NamedTuple):
+    """MB/s that a card and a slot reach together, and which of them sets it."""
+
+    mb_s: float
+    set_by: Literal["card", "slot", "bus"]
+
+
+def effective_write(
     sustained_mb_s: float, slot_cap_mb_s: float | None, card_bus: Bus, slot_bus: Bus
-) -> float:
-    """MB/s that card and slot reach together; a slot cap of None is not known and not applied."""
-    ceiling_mb_s = CEILING_MB_S[shared_bus(card_bus, slot_bus)]
-    limits = (sustained_mb_s, slot_cap_mb_s, ceiling_mb_s)
-    return min(limit for limit in limits if limit is not None)
+) -> EffectiveWrite:
+    """The least of what the card sustains, the slot has been seen to write and the bus carries.
+
+    A slot cap of None is not known and does not apply. Of equals the card is named first.
+    """
+    card = EffectiveWrite(sustained_mb_s, "card")
+    slot = EffectiveWrite(math.inf if slot_cap_mb_s is None else slot_cap_mb_s, "slot")
+    bus = EffectiveWrite(CEILING_MB_S[shared_bus(card_bus, slot_bus)], "bus")
+    return min(card, slot, bus, key=lambda limit: limit.mb_s)

@@ -41,11 +41,18 @@ class NumberField(models.PositiveSmallIntegerField):
 
 class BodyQuerySet(models.QuerySet):
     def ready_to_shoot(self) -> Self:
-        """Bodies with at least one frame rate, one recording format and a first slot."""
+        """Bodies with a frame rate, a first slot, and formats that all write a file."""
         return self.filter(
             Exists(FrameRate.objects.filter(mode__body=OuterRef("pk"))),
-            Exists(RecordedFile.objects.filter(format__body=OuterRef("pk"))),
+            Exists(RecordingFormat.objects.filter(body=OuterRef("pk"))),
+            ~Exists(RecordingFormat.objects.filter(body=OuterRef("pk"), files=None)),
             Exists(Slot.objects.filter(body=OuterRef("pk"), number=1)),
+        )
+
+    def with_all_choices(self) -> Self:
+        """Bodies with everything that a set-up chooses from, in a fixed number of queries."""
+        return self.prefetch_related(
+            "shutter_modes__frame_rates", "formats__files", "slots__accepted_forms"
         )
 
 
@@ -108,7 +115,7 @@ class FrameRate(models.Model):
     source = SourceField()
 
     class Meta:
-        ordering = ["mode__number", "number"]
+        ordering = ["number"]
         constraints = [
             UniqueConstraint("mode", "fps", name="frame_rate_is_listed_once"),
             UniqueConstraint("mode", "number", name="frame_rate_has_a_place_of_its_own"),

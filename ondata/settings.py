@@ -58,7 +58,7 @@ USE_TZ = True
 
 STATIC_URL = "static/"
 STATIC_ROOT = env.path("STATIC_ROOT", default=str(BASE_DIR / "var" / "static"))
-STATICFILES_DIRS = [BASE_DIR / "assets" / "built", BASE_DIR / "assets" / "scripts"]
+STATICFILES_DIRS = [BASE_DIR / "assets" / kind for kind in ("built", "scripts", "images")]
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},

@@ -1,5 +1,5 @@
 """Every address of the site."""
 
-from django.urls import URLPattern
+from django.urls import include, path
 
-urlpatterns: list[URLPattern] = []
+urlpatterns = [path("", include("desk.urls"))]

@@ -70,6 +70,16 @@ install_requirements() {
     touch "$stamp"
 }
 
+# Once for each state of the assets: compressing them takes longer than all the rest.
+collect_static() {
+    local stamp
+    stamp=var/static/collected-$(find assets/built assets/images assets/scripts -type f -print0 |
+        sort -z | xargs -0 cat | sha256sum | cut -c1-16)
+    [ -e "$stamp" ] && return
+    .venv/bin/python manage.py collectstatic --no-input --clear --verbosity 0
+    touch "$stamp"
+}
+
 is_free() { # is_free PORT
     .venv/bin/python -c 'import socket, sys
 with socket.socket() as s:
@@ -162,7 +172,7 @@ enter() {
     trap leave EXIT
     export_environment
     .venv/bin/python manage.py migrate --verbosity 0
-    .venv/bin/python manage.py collectstatic --no-input --verbosity 0
+    collect_static
     flock --unlock 7
 }
 

@@ -2,7 +2,7 @@
 
 from unittest import TestCase
 
-from engine.standards import BUSES_OF_FORM, CEILING_MB_S, Bus, effective_write_mb_s, shared_bus
+from engine.standards import BUSES_OF_FORM, CEILING_MB_S, Bus, effective_write, shared_bus
 
 
 class Buses(TestCase):
@@ -24,12 +24,12 @@ class Buses(TestCase):
 
     def test_the_narrowest_of_card_slot_and_bus_sets_the_speed(self) -> None:
         for card_mb_s, cap_mb_s, slot_bus, effective in (
-            (222, 250, Bus.UHS_II, 222),
-            (280, 250, Bus.UHS_II, 250),
-            (280, None, Bus.UHS_II, 280),
-            (280, 250, Bus.UHS_I, 104),
+            (222, 250, Bus.UHS_II, (222, "card")),
+            (280, 250, Bus.UHS_II, (250, "slot")),
+            (280, None, Bus.UHS_II, (280, "card")),
+            (280, 250, Bus.UHS_I, (104, "bus")),
         ):
             with self.subTest(effective):
                 self.assertEqual(
-                    effective, effective_write_mb_s(card_mb_s, cap_mb_s, Bus.UHS_II, slot_bus)
+                    effective, effective_write(card_mb_s, cap_mb_s, Bus.UHS_II, slot_bus)
                 )

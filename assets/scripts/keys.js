@@ -1,0 +1,28 @@
+// One key for every main action; the keys are listed in the dialog that "?" opens.
+const help = document.getElementById("help");
+
+for (const button of document.querySelectorAll("[data-open-help]")) button.hidden = false;
+
+document.addEventListener("click", (event) => {
+  if (event.target.closest("[data-open-help]")) help.showModal();
+});
+
+document.addEventListener("keydown", (event) => {
+  if (event.altKey || event.ctrlKey || event.metaKey || help.open) return;
+  const field = event.target.closest("input, select, textarea");
+  if (field) {
+    if (event.key === "Escape") field.blur();
+    return;
+  }
+  if (event.key === "?") {
+    help.showModal();
+  } else if (event.key === "l") {
+    document.querySelector("[data-switch-light]").click();
+  } else {
+    const choice = document.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
+    if (!choice) return;
+    choice.focus();
+    choice.select?.();
+  }
+  event.preventDefault();
+});

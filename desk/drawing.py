@@ -1,0 +1,150 @@
+"""The burst as shapes: where the strokes, the filling and the marks lie on their time axis.
+
+Shapes are drawn in a box of WIDTH by STROKES_HEIGHT or MEMORY_HEIGHT units that the page
+stretches to its width; marks and ticks carry their place along the axis in per cent.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from engine import Result
+from engine.units import NS_IN_S
+
+WIDTH = 1000
+STROKES_HEIGHT = 60
+MEMORY_HEIGHT = 110
+ROOM_AFTER = 1.04  # the axis goes a little past the last mark
+CLOSEST_STROKES = 2.5  # units; strokes closer than this merge into columns
+WIDEST_STROKE = 4.0
+NARROWEST_COLUMN = 4  # units
+FRAMES_IN_COLUMN = 8  # due ones, at least, so that the share caught says something
+MOST_STEPS = 1200  # memory that changes more often is drawn by its peak in each column
+MOST_TICKS = 8
+LABEL_TURNS_AT = 70  # per cent: from here on a label stands left of its mark
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A moment on the axis, `percent` of the way along it.
+
+    Its line starts at `top`, and its label stands at `label_y`, a height that no other mark uses,
+    so that labels never meet however close the moments are.
+    """
+
+    name: str
+    words: str
+    percent: float
+    top: int
+    label_y: int
+
+    @property
+    def turned(self) -> bool:
+        """Whether the label stands to the left of the mark."""
+        return self.percent > LABEL_TURNS_AT
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """Everything that the page's SVG needs."""
+
+    taken: str
+    missed: str
+    merged: bool
+    memory: str
+    held_down: float
+    ends_s: float
+    ticks: list[tuple[float, float]]
+    marks: list[Mark]
+
+
+def draw(result: Result) -> Drawing:
+    """The drawing of one burst, a few tens of kB whatever its length."""
+    hold_s = result.scenario.hold_s
+    ends_s = max(hold_s, result.light_out_s) * ROOM_AFTER
+    scale = WIDTH / ends_s
+    spacing = scale / result.scenario.frame_rate_fps
+    merged = spacing < CLOSEST_STROKES
+    taken, missed = _columns(result, scale) if merged else _strokes(result, scale, spacing)
+    return Drawing(
+        taken=taken,
+        missed=missed,
+        merged=merged,
+        memory=_memory(result, scale),
+        held_down=round(hold_s * scale, 1),
+        ends_s=round(ends_s, 3),
+        ticks=[(tick_s, _percent(tick_s, ends_s)) for tick_s in _ticks(ends_s)],
+        marks=list(_marks(result, ends_s)),
+    )
+
+
+def _strokes(result: Result, scale: float, spacing: float) -> tuple[str, str]:
+    """One stroke a frame, and one for each moment at which a frame was due and none taken."""
+    fps = result.scenario.frame_rate_fps
+    taken_s = result.taken_ns / NS_IN_S
+    missed_s = np.setdiff1d(np.arange(result.frames_due), np.floor(taken_s * fps)) / fps
+    width = min(0.45 * spacing, WIDEST_STROKE)
+    return _bars(taken_s * scale, width), _bars(missed_s * scale, width)
+
+
+def _bars(lefts: Floats, width: float) -> str:
+    return "".join(f"M{left:.1f} 0h{width:.1f}v{STROKES_HEIGHT}h-{width:.1f}z" for left in lefts)
+
+
+def _columns(result: Result, scale: float) -> tuple[str, str]:
+    """Strokes too close to tell apart: columns as high as the share of due frames taken."""
+    scenario = result.scenario
+    column_ns = max(NARROWEST_COLUMN / scale * NS_IN_S, FRAMES_IN_COLUMN * scenario.frame_interval_ns)
+    edges_ns = np.append(np.arange(0, scenario.hold_ns, int(column_ns)), scenario.hold_ns)
+    taken = np.diff(np.searchsorted(result.taken_ns, edges_ns))
+    due = np.diff(-(-edges_ns // scenario.frame_interval_ns))
+    tops = STROKES_HEIGHT * (1 - np.minimum(taken / np.maximum(due, 1), 1))
+    rights = edges_ns[1:] / NS_IN_S * scale
+    steps = "".join(f"V{top:.1f}H{right:.1f}" for top, right in zip(tops, rights, strict=True))
+    bottom = STROKES_HEIGHT
+    return f"M0 {bottom}{steps}V{bottom}z", f"M0 0H{rights[-1]:.1f}V{bottom}H0z"
+
+
+def _memory(result: Result, scale: float) -> str:
+    """The filling, from the first frame to the last byte written."""
+    moments_ns, used_bytes = result.memory_steps
+    lefts = moments_ns / NS_IN_S * scale
+    if len(lefts) > MOST_STEPS:
+        lefts, used_bytes = _peaks(lefts, used_bytes)
+    tops = MEMORY_HEIGHT * (1 - used_bytes / result.scenario.memory_bytes)
+    steps = "".join(f"H{left:.1f}V{top:.1f}" for left, top in zip(lefts, tops, strict=True))
+    return f"M0 {MEMORY_HEIGHT}{steps}V{MEMORY_HEIGHT}z"
+
+
+def _peaks(lefts: Floats, used_bytes: NDArray[np.int64]) -> tuple[Floats, NDArray[np.int64]]:
+    """The most memory in use in each unit of the axis that has a change, and 0 at the end."""
+    columns, firsts = np.unique(np.floor(lefts), return_index=True)
+    peaks = np.maximum.reduceat(used_bytes, firsts)
+    return np.append(columns, lefts[-1]), np.append(peaks, used_bytes[-1])
+
+
+def _marks(result: Result, ends_s: float) -> Iterator[Mark]:
+    moments = (
+        ("wall", "the wall", result.full_speed_s, 44, 122),
+        ("card-full", "card full", result.card_full_s, 44, 40),
+        ("light-out", "light out", result.light_out_s if result.frames else None, 30, 27),
+        ("finger-up", "finger up", result.scenario.hold_s, 14, 13),
+    )
+    for name, words, moment_s, top, label_y in moments:
+        if moment_s is not None:
+            yield Mark(name, words, _percent(moment_s, ends_s), top, label_y)
+
+
+def _percent(moment_s: float, ends_s: float) -> float:
+    return round(100 * moment_s / ends_s, 2)
+
+
+def _ticks(ends_s: float) -> list[float]:
+    """Round moments on the axis: steps of 1, 2 or 5 times a power of ten, at most MOST_TICKS."""
+    power = 10 ** np.floor(np.log10(ends_s / MOST_TICKS))
+    step = next(power * nice for nice in (1, 2, 5, 10) if ends_s / (power * nice) <= MOST_TICKS)
+    return [round(float(tick), 6) for tick in np.arange(0, ends_s, step)]

@@ -1,0 +1,24 @@
+"""The one filter by which a number reaches the page: its honest digits and its unit."""
+
+from django import template
+
+register = template.Library()
+
+NO_BREAK_SPACE = "\u00a0"
+
+
+@register.filter
+def figure(value: float, unit: str = "") -> str:
+    """`value` to a tenth below 10 and to the whole above, with `unit` after a space.
+
+    Inputs are known to a few per cent at best: more digits would claim what nobody knows.
+    """
+    tenths = round(float(value), 1)
+    number = f"{value:,.0f}" if tenths.is_integer() or abs(tenths) >= 10 else f"{tenths:.1f}"
+    return f"{number}{NO_BREAK_SPACE}{unit}" if unit else number
+
+
+@register.filter
+def exact(value: float) -> str:
+    """`value` as it was set by somebody, with no digit added or taken: 20, 0.5."""
+    return f"{value:,.10g}"

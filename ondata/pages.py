@@ -1,0 +1,20 @@
+"""One partial serves the whole page and the part of it that htmx swaps."""
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.utils.cache import patch_vary_headers
+
+
+def render_page_or_part(
+    request: HttpRequest, page: str, part: str, context: dict[str, Any], status: int = 200
+) -> HttpResponse:
+    """`part` for a swap by htmx; `page`, which includes it, for everything else.
+
+    htmx restores its history from whole pages, and caches must keep the two apart.
+    """
+    wants_part = request.htmx and not request.htmx.history_restore_request  # type: ignore[attr-defined]
+    response = render(request, part if wants_part else page, context, status=status)
+    patch_vary_headers(response, ("HX-Request", "HX-History-Restore-Request"))
+    return response
