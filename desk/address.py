@@ -11,9 +11,9 @@ A key left out means the usual choice. What the kit doesn't have, or what doesn'
 replaced by the nearest that does, and a note says so.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import TypeVar
+from typing import Any, Protocol, TypeVar
 from urllib.parse import urlencode
 
 from engine.scenario import Range
@@ -23,7 +23,12 @@ HOLD_S = Range(0.1, 600, "s")  # ten minutes, so that the Desk answers at once
 USUAL_HOLD_S = 6.0
 LONGEST_QUOTED = 30
 
-_Named = TypeVar("_Named", Body, RecordingFormat, Card)
+
+class _HasSlug(Protocol):
+    slug: Any
+
+
+_Named = TypeVar("_Named", bound=_HasSlug)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -130,8 +135,7 @@ class _Reader:
         recording = self._named("format", formats)
         if recording is None and self.asked.get("format"):
             self.notes["format"] = (
-                f"The {body} does not record “{self._quoted('format')}”; "
-                f"this is {formats[0].name}."
+                f"The {body} does not record “{self._quoted('format')}”; this is {formats[0].name}."
             )
         return recording or formats[0]
 
@@ -157,9 +161,7 @@ class _Reader:
             refused = Card.objects.filter(slug=self.asked["card1"]).first()
             if refused is None:
                 self.unknown = True
-                self.notes["card1"] = (
-                    f"The kit has no card “{self._quoted('card1')}”; {instead}."
-                )
+                self.notes["card1"] = f"The kit has no card “{self._quoted('card1')}”; {instead}."
             else:
                 takes = " or ".join(taken.form for taken in slot.accepted_forms.all())
                 self.notes["card1"] = (
@@ -192,7 +194,7 @@ class _Reader:
         )
         return None
 
-    def _named(self, key: str, rows: Sequence[_Named]) -> _Named | None:
+    def _named(self, key: str, rows: Iterable[_Named]) -> _Named | None:
         slug = self.asked.get(key)
         return next((row for row in rows if row.slug == slug), None)
 

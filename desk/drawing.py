@@ -98,7 +98,9 @@ def _bars(lefts: Floats, width: float) -> str:
 def _columns(result: Result, scale: float) -> tuple[str, str]:
     """Strokes too close to tell apart: columns as high as the share of due frames taken."""
     scenario = result.scenario
-    column_ns = max(NARROWEST_COLUMN / scale * NS_IN_S, FRAMES_IN_COLUMN * scenario.frame_interval_ns)
+    column_ns = max(
+        NARROWEST_COLUMN / scale * NS_IN_S, FRAMES_IN_COLUMN * scenario.frame_interval_ns
+    )
     edges_ns = np.append(np.arange(0, scenario.hold_ns, int(column_ns)), scenario.hold_ns)
     taken = np.diff(np.searchsorted(result.taken_ns, edges_ns))
     due = np.diff(-(-edges_ns // scenario.frame_interval_ns))

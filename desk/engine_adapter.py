@@ -13,19 +13,16 @@ def write_speed(card: Card, slot: Slot) -> EffectiveWrite:
     """What `card` and `slot`, which must take its form, reach together."""
     taken_as = slot_form(Form(card.form))
     (slot_bus,) = (taken.bus for taken in slot.accepted_forms.all() if taken.form == taken_as)
-    return effective_write(
-        card.sustained_write_mb_s, slot.cap_mb_s, Bus(card.bus), Bus(slot_bus)
-    )
+    return effective_write(card.sustained_write_mb_s, slot.cap_mb_s, Bus(card.bus), Bus(slot_bus))
 
 
-def scenario_of(setup: Setup) -> Scenario:
-    """The hold that `setup`, which must have a card, describes.
+def scenario_of(setup: Setup, card: Card) -> Scenario:
+    """The hold that `setup` describes, writing to `card`.
 
     Raises InvalidScenario when the kit's figures contradict each other, as where memory can't
     hold one frame.
     """
-    recording, slot, card = setup.recording, setup.slot, setup.card
-    assert card is not None
+    recording, slot = setup.recording, setup.slot
     return Scenario(
         frame_rate_fps=setup.rate.fps,
         hold_s=setup.hold_s,

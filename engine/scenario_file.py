@@ -106,7 +106,8 @@ class _Keys:
         """A list of objects, each read by `read`; their faults are told as key[0].name."""
         items = self._take(key, _REQUIRED)
         if not isinstance(items, list):
-            return self._fault(key, "must be a list") or ()
+            self._fault(key, "must be a list")
+            return ()
         return tuple(
             part
             for number, item in enumerate(items)
@@ -115,7 +116,8 @@ class _Keys:
 
     def _part(self, key: str, item: Any, read: Callable[["_Keys"], _Value]) -> _Value | None:
         if not isinstance(item, dict):
-            return self._fault(key, "must be an object in { }")
+            self._fault(key, "must be an object in { }")
+            return None
         try:
             return read(_Keys(item))
         except InvalidScenario as error:

@@ -1,6 +1,6 @@
 """Bodies and cards: what a burst depends on, and where each number came from."""
 
-from typing import Self
+from typing import Any, Self
 
 from django.db import models
 from django.db.models import CheckConstraint, Exists, OuterRef, Q, UniqueConstraint
@@ -15,8 +15,8 @@ PRICE = Range(0, 100_000, "in its currency")
 SLOT_NUMBER = Range(1, 2, "slots")
 FILE_NUMBER = Range(1, limits.MOST_FILES, "files")
 
-FormChoices = models.TextChoices("FormChoices", [(form.name, (form, form)) for form in Form])
-BusChoices = models.TextChoices("BusChoices", [(bus.name, (bus, bus)) for bus in Bus])
+FORM_CHOICES = [(form.value, form.value) for form in Form]
+BUS_CHOICES = [(bus.value, bus.value) for bus in Bus]
 
 
 class Source(models.TextChoices):
@@ -28,18 +28,17 @@ class Source(models.TextChoices):
     ESTIMATED = "estimated", "estimated from its class"
 
 
-class SourceField(models.CharField):
+def source_field(**options: Any) -> "models.CharField[str, str]":
     """Where the number beside it came from."""
-
-    def __init__(self, **options) -> None:
-        super().__init__(**{"max_length": 20, "choices": Source, **options})
+    return models.CharField(max_length=20, choices=Source, **options)
 
 
-class NumberField(models.PositiveSmallIntegerField):
+def number_field() -> "models.PositiveSmallIntegerField[int, int]":
     """The place of a row in its parent's list, from 1; the usual choice comes first."""
+    return models.PositiveSmallIntegerField()
 
 
-class BodyQuerySet(models.QuerySet):
+class BodyQuerySet(models.QuerySet["Body"]):
     def ready_to_shoot(self) -> Self:
         """Bodies with a frame rate, a first slot, and formats that all write a file."""
         return self.filter(
@@ -64,11 +63,11 @@ class Body(models.Model):
     name = models.CharField(max_length=40)
     firmware = models.CharField(max_length=20, blank=True)
     memory_mb = models.FloatField()
-    memory_source = SourceField()
+    memory_source = source_field()
     resume_free_frames = models.PositiveIntegerField(
         default=1, help_text="once full, fires again when memory has room for so many frames"
     )
-    resume_source = SourceField(default=Source.ESTIMATED)
+    resume_source = source_field(default=Source.ESTIMATED)
 
     objects = BodyQuerySet.as_manager()
 
@@ -92,7 +91,7 @@ class ShutterMode(models.Model):
     """One way the shutter works ("mechanical", "electronic") with frame rates of its own."""
 
     body = models.ForeignKey(Body, models.CASCADE, related_name="shutter_modes")
-    number = NumberField()
+    number = number_field()
     name = models.CharField(max_length=40)
 
     class Meta:
@@ -110,9 +109,9 @@ class FrameRate(models.Model):
     """Frames a second that a body takes in one shutter mode while memory has room."""
 
     mode = models.ForeignKey(ShutterMode, models.CASCADE, related_name="frame_rates")
-    number = NumberField()
+    number = number_field()
     fps = models.FloatField()
-    source = SourceField()
+    source = source_field()
 
     class Meta:
         ordering = ["number"]
@@ -134,11 +133,11 @@ class Slot(models.Model):
     """
 
     body = models.ForeignKey(Body, models.CASCADE, related_name="slots")
-    number = NumberField()
+    number = number_field()
     cap_mb_s = models.FloatField(null=True, blank=True)
-    cap_source = SourceField(blank=True, default="")
+    cap_source = source_field(blank=True, default="")
     overhead_s = models.FloatField(default=0)
-    overhead_source = SourceField(default=Source.ESTIMATED)
+    overhead_source = source_field(default=Source.ESTIMATED)
 
     class Meta:
         ordering = ["number"]
@@ -172,8 +171,8 @@ class AcceptedForm(models.Model):
     """A form that a slot takes, and the bus on which it runs it."""
 
     slot = models.ForeignKey(Slot, models.CASCADE, related_name="accepted_forms")
-    form = models.CharField(max_length=20, choices=FormChoices)
-    bus = models.CharField(max_length=20, choices=BusChoices)
+    form = models.CharField(max_length=20, choices=FORM_CHOICES)
+    bus = models.CharField(max_length=20, choices=BUS_CHOICES)
 
     class Meta:
         ordering = ["pk"]
@@ -194,13 +193,13 @@ class RecordingFormat(models.Model):
     """
 
     body = models.ForeignKey(Body, models.CASCADE, related_name="formats")
-    number = NumberField()
+    number = number_field()
     slug = models.SlugField()
     name = models.CharField(max_length=40)
     held_mb = models.FloatField(default=0)
-    held_source = SourceField(default=Source.ESTIMATED)
+    held_source = source_field(default=Source.ESTIMATED)
     process_fps = models.FloatField(null=True, blank=True)
-    process_source = SourceField(blank=True, default="")
+    process_source = source_field(blank=True, default="")
 
     class Meta:
         ordering = ["number"]
@@ -226,11 +225,11 @@ class RecordedFile(models.Model):
     """One file that a format writes a frame; RAW+JPEG writes two."""
 
     format = models.ForeignKey(RecordingFormat, models.CASCADE, related_name="files")
-    number = NumberField()
+    number = number_field()
     name = models.CharField(max_length=20)
     file_mb = models.FloatField(help_text="mean size of one file")
     spread_mb = models.FloatField(help_text="standard deviation from frame to frame")
-    source = SourceField()
+    source = source_field()
 
     class Meta:
         ordering = ["number"]
@@ -247,7 +246,7 @@ class RecordedFile(models.Model):
         return f"{self.name} of {self.file_mb:g} MB"
 
 
-class CardQuerySet(models.QuerySet):
+class CardQuerySet(models.QuerySet["Card"]):
     def fitting(self, slot: Slot) -> Self:
         """Cards that go into `slot`, by themselves or in an adapter."""
         accepted = {accepted.form for accepted in slot.accepted_forms.all()}
@@ -260,14 +259,14 @@ class Card(models.Model):
     slug = models.SlugField(unique=True)
     maker = models.CharField(max_length=40)
     name = models.CharField(max_length=40)
-    form = models.CharField(max_length=20, choices=FormChoices)
-    bus = models.CharField(max_length=20, choices=BusChoices)
+    form = models.CharField(max_length=20, choices=FORM_CHOICES)
+    bus = models.CharField(max_length=20, choices=BUS_CHOICES)
     capacity_gb = models.FloatField(help_text="as printed, in 10^9 bytes")
     marks = models.CharField(max_length=80, blank=True, help_text="as printed on its face")
     printed_read_mb_s = models.FloatField(null=True, blank=True)
     printed_write_mb_s = models.FloatField(null=True, blank=True)
     sustained_write_mb_s = models.FloatField()
-    sustained_source = SourceField()
+    sustained_source = source_field()
     price = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True)
     currency = models.CharField(max_length=3, blank=True, default="")
 

@@ -133,9 +133,9 @@ class Laws(TestCase):
     @given(scenarios())
     def test_frames_come_in_order_and_never_faster_than_the_frame_rate(self, burst) -> None:
         result = simulate(burst)
-        self.assertTrue((np.diff(result.taken_ns) >= burst.frame_interval_ns).all())
-        self.assertTrue((result.taken_ns < burst.hold_ns).all())
-        self.assertLessEqual(burst.frame_interval_ns * burst.frame_rate_fps, 1e9 + 1000)
+        fastest_fps = burst.frame_rate_fps + 1e-6  # rates are read to 6 decimals
+        self.assertTrue((np.diff(result.taken_ns) * fastest_fps >= 1e9).all())
+        self.assertTrue((result.taken_ns < burst.hold_s * 1e9).all())
 
     @given(scenarios())
     def test_memory_is_never_exceeded_and_every_frame_released_once(self, burst) -> None:

@@ -5,16 +5,26 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.utils.cache import patch_vary_headers
+from django_htmx.http import push_url
 
 
 def render_page_or_part(
-    request: HttpRequest, page: str, part: str, context: dict[str, Any], status: int = 200
+    request: HttpRequest,
+    page: str,
+    part: str,
+    context: dict[str, Any],
+    *,
+    address: str | None = None,
+    status: int = 200,
 ) -> HttpResponse:
     """`part` for a swap by htmx; `page`, which includes it, for everything else.
 
-    htmx restores its history from whole pages, and caches must keep the two apart.
+    A swap puts `address` into the address bar. htmx restores its history from whole pages, and
+    caches must keep the two apart.
     """
     wants_part = request.htmx and not request.htmx.history_restore_request  # type: ignore[attr-defined]
     response = render(request, part if wants_part else page, context, status=status)
     patch_vary_headers(response, ("HX-Request", "HX-History-Restore-Request"))
+    if wants_part and address is not None:
+        push_url(response, address)
     return response

@@ -1,0 +1,151 @@
+"""The Desk in a real browser: what needs script, paint or history to be true."""
+
+import os
+from typing import Any
+
+from axe_playwright_python.sync_playwright import Axe
+from django.test import LiveServerTestCase, tag
+from playwright.sync_api import Page, expect, sync_playwright
+
+from kit import sample
+
+os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"  # Playwright's own event loop runs beside Django
+
+SCHEMES = ("light", "dark")
+
+
+@tag("browser")
+class DeskInTheBrowser(LiveServerTestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.playwright = sync_playwright().start()
+        cls.addClassCleanup(cls.playwright.stop)
+        cls.browser = cls.playwright.chromium.launch(executable_path=os.environ["CHROMIUM"])
+        cls.addClassCleanup(cls.browser.close)
+
+    def setUp(self) -> None:
+        sample.load()
+        self.complaints: list[str] = []
+
+    def open(self, query: str = "", **options: Any) -> Page:
+        options = {"viewport": {"width": 1280, "height": 800}} | options
+        context = self.browser.new_context(**options)
+        self.addCleanup(context.close)
+        page = context.new_page()
+        page.set_default_timeout(5_000)
+        page.on("console", lambda said: self.complaints.append(said.text))
+        page.on("pageerror", lambda error: self.complaints.append(str(error)))
+        page.goto(f"{self.live_server_url}/{query}")
+        return page
+
+    def tearDown(self) -> None:
+        self.assertEqual([], self.complaints)  # script errors, policy violations, missing files
+
+    def test_a_change_answers_in_place_and_back_and_reload_give_the_same_view(self) -> None:
+        page = self.open()
+        answers = page.locator("#answers")
+        expect(answers).to_contain_text("60 frames")
+        page.get_by_label("Card in slot 1").select_option("gravelock-tide-256")
+        expect(answers).to_contain_text("40 frames")
+        page.get_by_label("Recording format").select_option("lossy-raw")
+        expect(answers).to_contain_text("No wall in this hold")
+        expect(page.locator("#spoken")).to_contain_text("No wall in this hold")
+        self.assertIn("format=lossy-raw", page.url)
+        page.reload()
+        expect(answers).to_contain_text("No wall in this hold")
+        page.go_back()
+        expect(answers).to_contain_text("40 frames")
+        expect(page.get_by_label("Recording format")).to_have_value("lossless-raw")
+        expect(page).to_have_title("Varnholt VX-3, lossless RAW – Ondata Desk")
+        page.go_forward()
+        expect(page.get_by_label("Recording format")).to_have_value("lossy-raw")
+
+    def test_another_body_drops_what_it_does_not_have_and_says_so(self) -> None:
+        page = self.open()
+        page.keyboard.press("b")
+        page.get_by_label("Body").select_option("pellow-wren-10")
+        expect(page.get_by_role("alert")).to_contain_text("does not fit slot 1, which takes SD")
+        expect(page.get_by_label("Frame rate")).to_have_value("6")
+        expect(page.get_by_label("Body")).to_be_focused()
+
+    def test_a_wrong_number_keeps_what_was_typed_beside_a_sentence(self) -> None:
+        page = self.open()
+        hold = page.get_by_label("Seconds held down")
+        hold.fill("1e9")
+        hold.press("Enter")
+        expect(page.get_by_role("alert")).to_contain_text("A hold lasts 0.1 to 600 s")
+        expect(hold).to_have_value("1e9")
+        hold.fill("3,5")
+        hold.press("Tab")
+        expect(page.locator("#answers")).to_contain_text("In your 3.5 s hold")
+
+    def test_finger_up_can_be_dragged(self) -> None:
+        page = self.open()
+        knob = page.locator("#finger-up .knob").bounding_box()
+        page.mouse.move(knob["x"] + 7, knob["y"] + 7)
+        page.mouse.down()
+        page.mouse.move(knob["x"] - 300, knob["y"] + 7, steps=5)
+        expect(page.locator("#finger-up")).to_contain_text("finger up at 3.9 s")
+        page.mouse.up()
+        expect(page.locator("#answers")).to_contain_text("In your 3.9 s hold")
+        self.assertIn("hold=3.9", page.url)
+
+    def test_every_main_action_has_a_key(self) -> None:
+        page = self.open()
+        page.keyboard.press("ArrowRight")
+        expect(page.locator("#answers")).to_contain_text("In your 6.5 s hold")
+        page.locator("#finger-up").focus()
+        page.keyboard.press("Shift+ArrowDown")
+        expect(page.locator("#answers")).to_contain_text("In your 1.5 s hold")
+        expect(page.locator("#finger-up")).to_be_focused()
+        page.keyboard.press("c")
+        expect(page.get_by_label("Card in slot 1")).to_be_focused()
+        page.keyboard.press("Escape")
+        page.keyboard.press("?")
+        expect(page.get_by_role("dialog")).to_contain_text("hold half a second less or more")
+        page.keyboard.press("Escape")
+        expect(page.get_by_role("dialog")).to_be_hidden()
+
+    def test_the_light_follows_the_system_until_it_is_switched(self) -> None:
+        page = self.open(color_scheme="dark")
+        html = page.locator("html")
+        expect(html).to_have_attribute("data-bs-theme", "dark")
+        page.keyboard.press("l")
+        expect(html).to_have_attribute("data-bs-theme", "light")
+        page.reload()
+        expect(html).to_have_attribute("data-bs-theme", "light")
+        expect(page.get_by_role("button", name="Hide light")).to_be_visible()
+
+    def test_works_without_script(self) -> None:
+        page = self.open(java_script_enabled=False)
+        page.get_by_label("Seconds held down").fill("1")
+        page.get_by_role("button", name="Predict").click()
+        expect(page.locator("#answers")).to_contain_text("No wall in this hold")
+
+    def test_says_so_when_the_site_does_not_answer(self) -> None:
+        page = self.open()
+        page.route("**/*", lambda route: route.abort())
+        page.get_by_label("Recording format").select_option("heif")
+        expect(page.get_by_role("alert")).to_contain_text("Ondata does not answer")
+        self.complaints.clear()  # the aborted request, said by the browser
+
+    def test_fits_a_phone_with_targets_for_a_finger(self) -> None:
+        page = self.open("?body=quillon-swift-7&free1=1", viewport={"width": 390, "height": 844})
+        self.assertEqual(390, page.evaluate("document.documentElement.scrollWidth"))
+        for target in page.locator(".choice, button:visible, .brand, #finger-up").all():
+            box = target.bounding_box()
+            self.assertGreaterEqual(box["height"], 44, target)
+
+    def test_axe_finds_nothing_in_either_light(self) -> None:
+        for scheme in SCHEMES:
+            for query in ("", "?hold=x&free1=y&body=nobody", "?format=jpeg-fine", "nothing"):
+                with self.subTest(query, scheme=scheme):
+                    page = self.open(query, color_scheme=scheme)
+                    found = Axe().run(page)
+                    self.assertEqual(0, found.violations_count, found.generate_report())
+            page = self.open(color_scheme=scheme)
+            page.keyboard.press("?")
+            found = Axe().run(page)
+            self.assertEqual(0, found.violations_count, found.generate_report())
+        self.complaints.clear()  # the two addresses that are 404 on purpose

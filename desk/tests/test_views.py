@@ -1,0 +1,131 @@
+"""The Desk over HTTP: whole pages, parts for htmx, and what it answers to nonsense."""
+
+from html import unescape
+
+from django.test import TestCase
+from django.urls import reverse
+
+from kit import sample
+from kit.models import Body, Card
+
+HTMX = {"HX-Request": "true"}
+
+
+class Desk(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        sample.load()
+
+    def text(self, status: int = 200, headers: dict[str, str] | None = None, **asked: str) -> str:
+        response = self.client.get(reverse("desk"), asked, headers=headers)
+        self.assertEqual(status, response.status_code)
+        return " ".join(unescape(response.content.decode()).replace("\u00a0", " ").split())
+
+    def test_shows_the_four_answers(self) -> None:
+        page = self.text(body="varnholt-vx-3", hold="6")
+        for words in ("<b>60</b> frames · 3 s", "<b>12</b> a second", "<b>97</b> of 120",
+                      "23 moments missed", "<b>1.9</b> s", "Gravelock Tide 512 passes 620 MB/s",
+                      "620 MB/s, measured in this body"):  # fmt: skip
+            self.assertIn(words, page)
+
+    def test_good_news_reads_as_such(self) -> None:
+        page = self.text(body="varnholt-vx-3", format="jpeg-fine")
+        for words in ("No wall in this hold", "no slower", "no moment missed", "at once"):
+            self.assertIn(words, page)
+
+    def test_a_full_card_is_shown(self) -> None:
+        page = self.text(free1="1")
+        for words in ("<b>20</b> frames · 1 s", "then the card is full", "card full at 1 s"):
+            self.assertIn(words, page)
+
+    def test_what_limits_is_named(self) -> None:
+        for words, asked in (
+            ("The camera's slot 1 passes 78 MB/s", {"body": "pellow-wren-10"}),
+            ("A faster card changes nothing here", {"body": "pellow-wren-10"}),
+            ("processor finishes 18 frames a second", {"format": "heif", "hold": "20"}),
+            ("Nothing in this hold:", {"hold": "1"}),
+            ('<span class="gain">Nothing.</span>', {"format": "jpeg-fine"}),
+        ):
+            with self.subTest(words):
+                self.assertIn(words, self.text(**asked))
+
+    def test_only_cards_that_fit_are_offered(self) -> None:
+        page = self.text(body="pellow-wren-10")
+        self.assertIn("Tarn 90 128</option>", page)
+        self.assertNotIn("Gravelock Tide 512</option>", page)
+
+    def test_nonsense_gives_sentences_and_never_an_error(self) -> None:
+        for status, asked in (
+            (404, {"body": "nobody"}),
+            (404, {"card1": "\0' OR 1=1 --"}),
+            (200, {"hold": "1e9", "fps": "abc", "format": "<b>", "free1": "nan"}),
+            (200, {"card1": "tarn-90-128"}),
+        ):
+            with self.subTest(asked):
+                self.assertIn('class="notes" role="alert"', self.text(status, **asked))
+
+    def test_a_wrong_number_stays_in_its_field_with_its_sentence(self) -> None:
+        page = self.text(hold='6"00')
+        self.assertIn('value="6"00" aria-invalid="true" aria-describedby="note-hold"', page)
+        self.assertIn('<p id="note-hold">A hold lasts 0.1 to 600 s', page)
+
+    def test_htmx_gets_the_part_and_the_address_of_the_view(self) -> None:
+        asked = {"body": "pellow-wren-10", "format": "heif", "hold": "x"}
+        response = self.client.get(reverse("desk"), asked, headers=HTMX)
+        self.assertNotContains(response, "<html")
+        self.assertEqual(
+            "/?body=pellow-wren-10&format=lossless-raw&fps=6&hold=x&card1=tarn-90-128",
+            response["HX-Push-Url"],
+        )
+        self.assertIn("HX-Request", response["Vary"])
+
+    def test_history_and_plain_requests_get_the_whole_page(self) -> None:
+        for headers in (HTMX | {"HX-History-Restore-Request": "true"}, {}):
+            response = self.client.get(reverse("desk"), headers=headers)
+            self.assertContains(response, "<html")
+            self.assertNotIn("HX-Push-Url", response)
+
+    def test_figures_that_contradict_each_other_are_told(self) -> None:
+        Body.objects.filter(slug="varnholt-vx-3").update(resume_free_frames=50)
+        self.assertIn("can't be predicted: resume_free_frames must fit in memory", self.text())
+
+    def test_no_card_and_no_body(self) -> None:
+        Card.objects.filter(form="CFexpress B").delete()
+        self.assertIn("Nothing in the kit fits slot 1", self.text(body="varnholt-vx-3"))
+        Body.objects.all().delete()
+        self.assertIn("The kit is empty", self.text())
+
+    def test_queries_do_not_grow_with_the_kit(self) -> None:
+        with self.assertNumQueries(9):
+            self.text()
+
+    def test_changes_nothing(self) -> None:
+        self.assertEqual(405, self.client.post(reverse("desk")).status_code)
+
+    def test_each_shown_burst_is_of_the_order_of_its_class(self) -> None:
+        # Seconds at full speed as first shown, and frames a second after that.
+        for body, (shortest_s, longest_s), (slowest_fps, fastest_fps) in (
+            ("varnholt-vx-3", (1, 6), (5, 20)),
+            ("pellow-meridian-61", (3, 12), (2, 8)),
+            ("quillon-swift-7", (0.8, 3), (5, 12)),
+            ("pellow-wren-10", (2, 8), (1, 4)),
+            ("quillon-heron-4-firmware-1-3", (5, 20), (5, 9)),
+            ("quillon-heron-4-firmware-2-0", (5, 200), (5, 9)),
+        ):
+            with self.subTest(body):
+                result = self.client.get(reverse("desk"), {"body": body, "hold": "300"}).context[
+                    "result"
+                ]
+                self.assertTrue(shortest_s <= result.full_speed_s <= longest_s)
+                self.assertTrue(slowest_fps <= result.sustained_fps <= fastest_fps)
+
+    def test_the_page_of_a_long_burst_is_small(self) -> None:
+        page = self.text(fps="120", hold="600", format="jpeg-normal")
+        self.assertLess(len(page), 100_000)
+
+
+class Elsewhere(TestCase):
+    def test_an_unknown_address_gets_the_page_that_says_so(self) -> None:
+        response = self.client.get("/nothing")
+        self.assertContains(response, "There is nothing at this address", status_code=404)
+        self.assertIn("default-src 'none'", response["Content-Security-Policy"])

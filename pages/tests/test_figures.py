@@ -1,0 +1,24 @@
+"""Honest digits: a tenth below 10, whole numbers above."""
+
+from unittest import TestCase
+
+from pages.templatetags.figures import exact, figure
+
+
+class Figures(TestCase):
+    def test_digits_and_unit(self) -> None:
+        for value, unit, shown in (
+            (4.6000001, "", "4.6"),
+            (3.04, "s", "3\u00a0s"),
+            (9.96, "s", "10\u00a0s"),
+            (12.4, "", "12"),
+            (1250.0, "MB", "1,250\u00a0MB"),
+            (0, "", "0"),
+        ):
+            with self.subTest(value):
+                self.assertEqual(shown, figure(value, unit))
+
+    def test_what_was_set_keeps_its_digits(self) -> None:
+        for value, shown in ((20.0, "20"), (0.5, "0.5"), (599.9, "599.9"), (29.97, "29.97")):
+            with self.subTest(value):
+                self.assertEqual(shown, exact(value))
