@@ -44,18 +44,18 @@ class Camera:
         scenario, burst = self.scenario, self.burst
         left_on_card = scenario.free_bytes
         yield self.after_all_else()
-        while self.env.now < scenario.hold_ns:
+        while self.now_ns < scenario.hold_ns:
             if left_on_card is not None and left_on_card < scenario.file_bytes:
-                burst.card_full_ns = self.env.now
+                burst.card_full_ns = self.now_ns
                 return
             if self.memory.level < scenario.frame_bytes:
-                burst.wall_ns = self.env.now if burst.wall_ns is None else burst.wall_ns
+                burst.wall_ns = self.now_ns if burst.wall_ns is None else burst.wall_ns
                 while self.memory.level < scenario.frame_bytes * scenario.resume_free_frames:
                     yield self.room_freed
                     yield self.after_all_else()
                 continue
             yield self.memory.get(scenario.frame_bytes)
-            burst.taken_ns.append(self.env.now)
+            burst.taken_ns.append(self.now_ns)
             if left_on_card is not None:
                 left_on_card -= scenario.file_bytes
             self.to_encode.put(None)
@@ -74,7 +74,7 @@ class Camera:
             yield self.to_write.get()
             yield self.env.timeout(self.scenario.write_ns)
             self.free(self.scenario.file_bytes)
-            self.burst.written_ns.append(self.env.now)
+            self.burst.written_ns.append(self.now_ns)
 
     def free(self, size_bytes: int) -> None:
         if size_bytes:
@@ -82,9 +82,13 @@ class Camera:
         self.room_freed.succeed()
         self.room_freed = self.env.event()
 
+    @property
+    def now_ns(self) -> int:
+        return int(self.env.now)
+
     def after_all_else(self) -> simpy.Event:
         """An event at this instant that SimPy handles after every ordinary one."""
         event = self.env.event()
         event._ok, event._value = True, None
-        self.env.schedule(event, priority=LAST)
+        self.env.schedule(event, priority=LAST)  # type: ignore[arg-type]
         return event

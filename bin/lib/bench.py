@@ -1,0 +1,79 @@
+"""Times the engine against its SimPy twin, and changes of the Desk; run by bin/bench."""
+
+import statistics
+import time
+from collections.abc import Callable
+from functools import partial
+from itertools import product
+from unittest.mock import patch
+
+import django
+
+from engine import Scenario, event_loop, simulate
+from engine.tests.builders import scenario
+from engine.tests.simpy_twin import Camera
+
+HTMX = {"HX-Request": "true"}
+
+
+def milliseconds(act: Callable[[], object], times: int) -> list[float]:
+    act()
+    taken = []
+    for _ in range(times):
+        start = time.perf_counter()
+        act()
+        taken.append((time.perf_counter() - start) * 1000)
+    return sorted(taken)
+
+
+def line(words: str, taken: list[float]) -> None:
+    p95 = taken[int(0.95 * (len(taken) - 1))]
+    print(f"{words:<62} median {statistics.median(taken):8.2f} ms   p95 {p95:8.2f} ms")
+
+
+def engine() -> None:
+    burst = scenario(hold_s=38.3)
+    long_burst = scenario(frame_rate_fps=120, hold_s=600, write_mb_s=6000, process_fps=121)
+    for words, each, times in (("200 frames", burst, 200), ("10 min at 120 fps", long_burst, 20)):
+        frames = simulate(each).frames
+        line(f"simulate, {words} ({frames:,} frames)", milliseconds(partial(simulate, each), times))
+        line("  the same, event loop not compiled", milliseconds(partial(interpreted, each), 5))
+        line("  the same, on SimPy", milliseconds(partial(on_simpy, each), 5))
+
+
+def interpreted(burst: Scenario) -> None:
+    with patch.object(event_loop, "run", event_loop.run.py_func):
+        simulate(burst)
+
+
+def on_simpy(burst: Scenario) -> None:
+    Camera(burst).shoot()
+
+
+def desk() -> None:
+    from django.test import Client
+
+    from kit.models import Body
+
+    client = Client(SERVER_NAME="localhost")
+
+    def change(address: dict[str, str]) -> None:
+        response = client.get("/", address, headers=HTMX)
+        if response.status_code != 200:
+            raise RuntimeError(f"the Desk answered {response.status_code}")
+
+    taken: list[float] = []
+    for body, hold in product(Body.objects.ready_to_shoot(), ("1", "6", "30")):
+        for recording in body.formats.all():
+            address = {"body": body.slug, "format": recording.slug, "hold": hold}
+            taken += milliseconds(partial(change, address), 3)
+    line(f"one change of the Desk ({len(taken)} requests)", sorted(taken))
+    longest = {"format": "jpeg-normal", "fps": "120", "hold": "600"}
+    line("  10 min at 120 fps", milliseconds(partial(change, longest), 20))
+    size = len(client.get("/", longest).content)
+    print(f"  its whole page: {size / 1000:.0f} kB")
+
+
+django.setup()
+engine()
+desk()
