@@ -65,7 +65,7 @@ install_requirements() {
     [ -e "$stamp" ] && return
     echo "Installing the pinned requirements ..."
     [ -x .venv/bin/pip ] || "$(find_python)" -m venv .venv
-    .venv/bin/pip install --quiet --disable-pip-version-check --require-hashes \
+    .venv/bin/pip install -qq --disable-pip-version-check --require-hashes \
         "${files[@]/#/--requirement=}"
     touch "$stamp"
 }
@@ -153,7 +153,7 @@ start_cluster() {
     for try in 1 2 3; do
         postgres_tool pg_ctl start --pgdata "$cluster/data" --log "$cluster/log" --wait --silent \
             --options "-c listen_addresses=127.0.0.1 -p $(cat var/postgres-port) -c unix_socket_directories=" \
-            7>&- 8>&- 9>&- && return
+            7>&- 8>&- 9>&- 2>/dev/null && return
         sleep "$try"
     done
     fail "PostgreSQL did not start; $cluster/log says why."
