@@ -73,13 +73,13 @@ class Reading:
         choices = {
             "body": setup.body.slug,
             "format": setup.recording.slug,
-            "fps": f"{setup.rate.fps:g}",
-            "hold": f"{setup.hold_s:g}",
+            "fps": _plain(setup.rate.fps),
+            "hold": _plain(setup.hold_s),
         }
         if setup.card is not None:
             choices["card1"] = setup.card.slug
         if setup.free_gb is not None:
-            choices["free1"] = f"{setup.free_gb:g}"
+            choices["free1"] = _plain(setup.free_gb)
         return urlencode(choices | dict(self.typed))
 
 
@@ -156,7 +156,7 @@ class _Reader:
     def card(self, cards: Sequence[Card], slot: Slot) -> Card | None:
         usual = min(cards, key=lambda card: card.pk, default=None)
         card = self._named("card1", cards)
-        instead = f"this is the {usual}" if usual else "no card in the kit does"
+        instead = f"this is the {usual}" if usual else "nothing in the kit fits"
         if card is None and self.asked.get("card1"):
             refused = Card.objects.filter(slug=self.asked["card1"]).first()
             if refused is None:
@@ -165,7 +165,7 @@ class _Reader:
             else:
                 takes = " or ".join(taken.form for taken in slot.accepted_forms.all())
                 self.notes["card1"] = (
-                    f"The {refused}, {refused.form}, does not fit {slot}, which takes {takes}; "
+                    f"The {refused} ({refused.form}) does not fit {slot}, which takes {takes}; "
                     f"{instead}."
                 )
         return card or usual
@@ -187,7 +187,7 @@ class _Reader:
         number = _number(self.asked[key].removesuffix(allowed.unit))
         if number is not None and allowed.fault(number) is None:
             return number
-        self.typed[key] = self._quoted(key)
+        self.typed[key] = self.asked[key]
         self.notes[key] = (
             f"{subject} {allowed.lowest:g} to {allowed.highest:g} {allowed.unit}; "
             f"“{self._quoted(key)}” is not that, so this is {instead:g} {allowed.unit}."
@@ -201,6 +201,10 @@ class _Reader:
     def _quoted(self, key: str) -> str:
         asked = self.asked[key]
         return asked if len(asked) <= LONGEST_QUOTED else f"{asked[:LONGEST_QUOTED]}…"
+
+
+def _plain(number: float) -> str:
+    return f"{number:.10g}"
 
 
 def _number(text: str) -> float | None:

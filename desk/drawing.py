@@ -84,11 +84,11 @@ def draw(result: Result) -> Drawing:
 
 def _strokes(result: Result, scale: float, spacing: float) -> tuple[str, str]:
     """One stroke a frame, and one for each moment at which a frame was due and none taken."""
-    fps = result.scenario.frame_rate_fps
-    taken_s = result.taken_ns / NS_IN_S
-    missed_s = np.setdiff1d(np.arange(result.frames_due), np.floor(taken_s * fps)) / fps
     width = min(0.45 * spacing, WIDEST_STROKE)
-    return _bars(taken_s * scale, width), _bars(missed_s * scale, width)
+    taken, missed = (
+        moments_ns / NS_IN_S * scale for moments_ns in (result.taken_ns, result.missed_ns)
+    )
+    return _bars(taken, width), _bars(missed, width)
 
 
 def _bars(lefts: Floats, width: float) -> str:

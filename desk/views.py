@@ -24,7 +24,8 @@ def desk(request: HttpRequest) -> HttpResponse:
         request,
         PAGE,
         PART,
-        {"reading": reading, "setup": reading.setup} | _prediction(reading.setup),
+        {"reading": reading, "setup": reading.setup, "hold_range": address.HOLD_S}
+        | _prediction(reading.setup),
         address=f"{reverse('desk')}?{reading.address}",
         status=404 if reading.unknown else 200,
     )

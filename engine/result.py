@@ -58,6 +58,16 @@ class Result:
         return self.frames_due - self.frames
 
     @property
+    def missed_ns(self) -> Whole:
+        """The moments missed, on the grid of frames due from the press on.
+
+        Frames are at least an interval apart, so that each stands for a moment of its own: the
+        last one due at or before it was taken.
+        """
+        interval_ns = self.scenario.frame_interval_ns
+        return np.setdiff1d(np.arange(self.frames_due), self.taken_ns // interval_ns) * interval_ns
+
+    @property
     def frames_at_full_speed(self) -> int | None:
         """Burst depth: frames before the first one that memory refused; None if it refused none."""
         return None if self.wall_ns is None else self.frames_taken_before(self.wall_ns)

@@ -1,6 +1,4 @@
 // The hold, changed by dragging "finger up" along the time axis or by arrow keys.
-const SHORTEST_S = 0.1;
-const LONGEST_S = 600;
 const SETTLED_MS = 120; // a held arrow key asks once it rests
 
 let settling;
@@ -9,8 +7,14 @@ function field() {
   return document.getElementById("choose-hold");
 }
 
+function mark() {
+  return document.getElementById("finger-up");
+}
+
 function setHold(seconds) {
-  const tenths = Math.round(Math.min(LONGEST_S, Math.max(SHORTEST_S, seconds)) * 10) / 10;
+  const { ariaValueMin: shortest, ariaValueMax: longest } = mark();
+  const within = Math.min(Number(longest), Math.max(Number(shortest), seconds));
+  const tenths = Math.round(within * 10) / 10;
   field().value = String(tenths);
   return tenths;
 }
@@ -25,7 +29,7 @@ function secondsAt(drawing, clientX) {
 }
 
 function moveMark(drawing, seconds) {
-  const finger = drawing.querySelector("#finger-up");
+  const finger = mark();
   const percent = `${(100 * seconds) / Number(drawing.dataset.endsS)}%`;
   for (const part of finger.querySelectorAll("line")) {
     part.setAttribute("x1", percent);
@@ -63,7 +67,7 @@ document.addEventListener("keydown", (event) => {
   const step = { ArrowLeft: -0.5, ArrowRight: 0.5, ArrowDown: -0.5, ArrowUp: 0.5 }[event.key];
   const onFinger = event.target.id === "finger-up";
   const sideways = event.key === "ArrowLeft" || event.key === "ArrowRight";
-  if (!step || event.altKey || event.ctrlKey || event.metaKey || !field()) return;
+  if (!step || event.altKey || event.ctrlKey || event.metaKey || !mark()) return;
   if (!onFinger && (!sideways || event.target.closest("input, select, dialog"))) return;
   event.preventDefault();
   const before = Number(field().value.replace(",", "."));

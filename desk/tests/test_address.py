@@ -42,7 +42,7 @@ class Reading(TestCase):
             (
                 {"card1": "tarn-90-128"},
                 "card1",
-                "SD, does not fit slot 1, which takes CFexp",
+                "(SD) does not fit slot 1, which takes CFexp",
                 False,
             ),
             ({"format": "film"}, "format", "does not record “film”; this is lossless RAW", False),

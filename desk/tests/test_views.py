@@ -35,7 +35,13 @@ class Desk(TestCase):
 
     def test_a_full_card_is_shown(self) -> None:
         page = self.text(free1="1")
-        for words in ("<b>20</b> frames · 1 s", "then the card is full", "card full at 1 s"):
+        for words in (
+            "<b>20</b> frames · 1 s",
+            "then the card is full",
+            "no more",
+            "card full at 1 s",
+            "after 20 frames: 1 GB hold no more",
+        ):
             self.assertIn(words, page)
 
     def test_what_limits_is_named(self) -> None:

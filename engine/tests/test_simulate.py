@@ -158,6 +158,12 @@ class Laws(TestCase):
         self.assertLessEqual(held * burst.file_bytes, used)
         self.assertLessEqual(used, held * burst.frame_bytes)
 
+    @given(scenarios())
+    def test_every_moment_due_is_taken_or_missed(self, burst) -> None:
+        result = simulate(burst)
+        self.assertEqual(result.frames_missed, len(result.missed_ns))
+        self.assertEqual(result.frames_due, result.frames + len(result.missed_ns))
+
     @given(scenarios(most_resume_frames=1), st.floats(1, 3))
     def test_without_stall_and_go_better_parts_never_give_fewer_frames(self, burst, by) -> None:
         (slot,) = burst.slots
