@@ -3,7 +3,7 @@
 # shellcheck shell=bash
 
 root=$PWD
-cluster=$root/var/postgres
+cluster=$(readlink --canonicalize-missing "$root/var/postgres")
 
 fail() {
     printf '%s\n' "$@" >&2
@@ -115,15 +115,13 @@ make_cluster() {
     if [ "$(id -u)" -eq 0 ]; then
         if ! (cd / && runuser -u postgres -- test -x "$root/var"); then
             # The user postgres can't enter this clone (a home of mode 0700, say).
-            local elsewhere
-            elsewhere=/var/lib/ondata/$(printf %s "$root" | sha256sum | cut -c1-16)
-            mkdir -p "$elsewhere"
-            ln -sfn "$elsewhere" "$cluster"
+            cluster=/var/lib/ondata/$(printf %s "$root" | sha256sum | cut -c1-16)
+            ln -sfn "$cluster" "$root/var/postgres"
         fi
-        mkdir -p "$cluster/"
-        chown postgres: "$cluster/"
+        mkdir -p "$cluster"
+        chown postgres: "$cluster"
     else
-        mkdir -p "$cluster/"
+        mkdir -p "$cluster"
     fi
     rm -rf "$cluster/data.new"
     secret postgres-password >"$cluster/password"
