@@ -118,12 +118,10 @@ make_cluster() {
             cluster=/var/lib/ondata/$(printf %s "$root" | sha256sum | cut -c1-16)
             ln -sfn "$cluster" "$root/var/postgres"
         fi
-        mkdir -p "$cluster"
-        chown postgres: "$cluster"
-    else
-        mkdir -p "$cluster"
     fi
-    rm -rf "$cluster/data.new"
+    rm -rf "$cluster" # what a killed first start, or a var that is gone, left of it
+    mkdir -p "$cluster"
+    [ "$(id -u)" -ne 0 ] || chown postgres: "$cluster"
     secret postgres-password >"$cluster/password"
     chmod 600 "$cluster/password"
     [ "$(id -u)" -ne 0 ] || chown postgres: "$cluster/password"
