@@ -28,6 +28,8 @@ missing_packages() {
     compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || echo postgresql
     # Debian's Chromium without a window; the full one serves as well.
     find_chromium >/dev/null || echo chromium-headless-shell
+    # What drives it in the tests, Playwright, links to this.
+    compgen -G '/usr/lib/*/libatomic.so.1' >/dev/null || echo libatomic1
 }
 
 find_chromium() {
@@ -112,12 +114,10 @@ postgres_tool() { # postgres_tool NAME ARGUMENTS: PostgreSQL refuses to run as r
 
 make_cluster() {
     [ -e "$cluster/data" ] && return
-    if [ "$(id -u)" -eq 0 ]; then
-        if ! (cd / && runuser -u postgres -- test -x "$root/var"); then
-            # The user postgres can't enter this clone (a home of mode 0700, say).
-            cluster=/var/lib/ondata/$(printf %s "$root" | sha256sum | cut -c1-16)
-            ln -sfn "$cluster" "$root/var/postgres"
-        fi
+    if [ "$(id -u)" -eq 0 ] && ! (cd / && runuser -u postgres -- test -x "$root/var"); then
+        # The user postgres can't enter this clone (a home of mode 0700, say).
+        cluster=/var/lib/ondata/$(printf %s "$root" | sha256sum | cut -c1-16)
+        ln -sfn "$cluster" "$root/var/postgres"
     fi
     rm -rf "$cluster" # what a killed first start, or a var that is gone, left of it
     mkdir -p "$cluster"
