@@ -97,8 +97,8 @@ class _Reader:
         self.unknown = False
 
     def reading(self, bodies: Sequence[Body]) -> Reading:
-        chosen = self.body(bodies)
-        body = Body.objects.with_all_choices().get(pk=chosen.pk)
+        body = self.body(bodies)
+        body.fetch_choices()
         slot = body.slots.all()[0]
         cards = list(Card.objects.fitting(slot))
         card = self.card(cards, slot)

@@ -60,6 +60,7 @@ class Drawing:
     ends_s: float
     ticks: list[tuple[float, float]]
     marks: list[Mark]
+    label_turns_at: int = LABEL_TURNS_AT
 
 
 def draw(result: Result) -> Drawing:

@@ -3,7 +3,7 @@
 from typing import Any, Self
 
 from django.db import models
-from django.db.models import CheckConstraint, Exists, OuterRef, Q, UniqueConstraint
+from django.db.models import CheckConstraint, Q, UniqueConstraint, prefetch_related_objects
 
 from engine import scenario as limits
 from engine.scenario import Range
@@ -40,18 +40,17 @@ def number_field() -> "models.PositiveSmallIntegerField[int, int]":
 
 class BodyQuerySet(models.QuerySet["Body"]):
     def ready_to_shoot(self) -> Self:
-        """Bodies with a frame rate, a first slot, and formats that all write a file."""
-        return self.filter(
-            Exists(FrameRate.objects.filter(mode__body=OuterRef("pk"))),
-            Exists(RecordingFormat.objects.filter(body=OuterRef("pk"))),
-            ~Exists(RecordingFormat.objects.filter(body=OuterRef("pk"), files=None)),
-            Exists(Slot.objects.filter(body=OuterRef("pk"), number=1)),
-        )
-
-    def with_all_choices(self) -> Self:
-        """Bodies with everything that a set-up chooses from, in a fixed number of queries."""
-        return self.prefetch_related(
-            "shutter_modes__frame_rates", "formats__files", "slots__accepted_forms"
+        """Bodies with a frame rate, a recording format and a first slot."""
+        return (
+            self.filter(
+                pk__in=FrameRate.objects.values("mode__body"),
+            )
+            .filter(
+                pk__in=RecordingFormat.objects.values("body"),
+            )
+            .filter(
+                pk__in=Slot.objects.filter(number=1).values("body"),
+            )
         )
 
 
@@ -85,6 +84,12 @@ class Body(models.Model):
     def __str__(self) -> str:
         firmware = f" (firmware {self.firmware})" if self.firmware else ""
         return f"{self.maker} {self.name}{firmware}"
+
+    def fetch_choices(self) -> None:
+        """Fetches all that a set-up chooses from, in a fixed number of queries."""
+        prefetch_related_objects(
+            [self], "shutter_modes__frame_rates", "formats__files", "slots__accepted_forms"
+        )
 
 
 class ShutterMode(models.Model):

@@ -30,7 +30,9 @@ function secondsAt(drawing, clientX) {
 
 function moveMark(drawing, seconds) {
   const finger = mark();
-  const percent = `${(100 * seconds) / Number(drawing.dataset.endsS)}%`;
+  const along = (100 * seconds) / Number(drawing.dataset.endsS);
+  const turned = along > Number(drawing.dataset.labelTurnsAt);
+  const percent = `${along}%`;
   for (const part of finger.querySelectorAll("line")) {
     part.setAttribute("x1", percent);
     part.setAttribute("x2", percent);
@@ -39,6 +41,8 @@ function moveMark(drawing, seconds) {
   finger.querySelector("rect").setAttribute("x", percent);
   const label = finger.querySelector("text");
   label.setAttribute("x", percent);
+  label.setAttribute("dx", turned ? -12 : 12);
+  label.setAttribute("text-anchor", turned ? "end" : "start");
   label.textContent = `finger up at ${seconds} s`;
 }
 

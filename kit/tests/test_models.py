@@ -100,5 +100,4 @@ class Questions(TestCase):
         a.ready_body().slots.all().delete()
         a.ready_body().shutter_modes.all().delete()
         a.ready_body().formats.all().delete()
-        a.ready_body().formats.get().files.all().delete()
         self.assertEqual([ready], list(Body.objects.ready_to_shoot()))
