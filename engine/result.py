@@ -18,8 +18,10 @@ class Result:
     """One burst, frame by frame.
 
     `taken_ns`, `encoded_ns` and `written_ns` hold one moment a frame, in the order taken, counted
-    from the press. `wall_ns` is the first moment a due frame was refused by memory, and
-    `card_full_ns` the moment one was refused by the card; None when that never happened.
+    from the press; written is when all its files are on all the cards they are meant for.
+    `wall_ns` is the first moment a due frame was refused by memory, `card_full_ns` the moment one
+    was refused by a card, `full_slot` (0 or 1) that card's slot, and `overflow_frame` the first
+    frame that goes to slot 2 because slot 1 is full; None when that never happened.
 
     Raises ValueError when the moments contradict each other or the scenario.
     """
@@ -30,6 +32,8 @@ class Result:
     written_ns: Whole
     wall_ns: int | None
     card_full_ns: int | None
+    full_slot: int | None
+    overflow_frame: int | None
 
     def __post_init__(self) -> None:
         if not len(self.taken_ns) == len(self.encoded_ns) == len(self.written_ns):
@@ -92,14 +96,12 @@ class Result:
     @property
     def light_out_s(self) -> float:
         """Seconds from the press until the last byte is on the card; 0 if no frame was taken."""
-        return int(self.written_ns[-1]) / NS_IN_S if self.frames else 0.0
+        return int(self.written_ns.max(initial=0)) / NS_IN_S
 
     @property
     def clear_s(self) -> float:
         """Seconds from finger up until the last byte is on the card; 0 if it was there before."""
-        if not self.frames:
-            return 0.0
-        return max(0, int(self.written_ns[-1]) - self.scenario.hold_ns) / NS_IN_S
+        return max(0, int(self.written_ns.max(initial=0)) - self.scenario.hold_ns) / NS_IN_S
 
     @property
     def card_full_s(self) -> float | None:
@@ -107,7 +109,19 @@ class Result:
         return None if self.card_full_ns is None else self.card_full_ns / NS_IN_S
 
     @property
-    def narrowest(self) -> rates.Part:
+    def card_full_slot(self) -> int | None:
+        """The slot, 1 or 2, whose card had no room for a frame."""
+        return None if self.full_slot is None else self.full_slot + 1
+
+    @property
+    def overflow_s(self) -> float | None:
+        """Seconds from the press to the first frame on slot 2 because slot 1 was full."""
+        if self.overflow_frame is None or self.overflow_frame >= self.frames:
+            return None
+        return int(self.taken_ns[self.overflow_frame]) / NS_IN_S
+
+    @property
+    def narrowest(self) -> rates.Narrowest:
         """The part that everything else waits for."""
         return rates.narrowest(self.scenario, wall_met=self.wall_ns is not None)
 
@@ -137,4 +151,4 @@ class Result:
 
     def frames_on_card(self, moment_ns: int) -> int:
         """Frames wholly on the card at `moment_ns`."""
-        return int(np.searchsorted(self.written_ns, moment_ns, side="right"))
+        return int(np.count_nonzero(self.written_ns <= moment_ns))

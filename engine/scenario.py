@@ -5,7 +5,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal, get_args
 
-from engine.units import BYTES_IN_MB, bytes_of, interval_ns, ns_of, writing_ns
+from engine.units import BYTES_IN_MB, bytes_of, interval_ns, ns_of
 
 Arrangement = Literal["single", "overflow", "mirror", "split"]
 Coupling = Literal["parallel", "serial", "slowest"]
@@ -39,8 +39,11 @@ FILE_MB = Range(0.001, 100_000, "MB")
 WRITE_MB_S = Range(0.001, 100_000, "MB/s")
 OVERHEAD_S = Range(0, 60, "s")
 FREE_MB = Range(0, 1_000_000_000, "MB")
+CACHE_MB = Range(0, 1_000_000_000, "MB")
+SLOW_FACTOR = Range(0.01, 1, "of the write speed")
 RESUME_FREE_FRAMES = Range(1, 1_000_000, "frames")
 MOST_FILES = 2  # RAW+JPEG: no recording format writes more than a pair.
+MOST_SLOTS = 2
 
 
 class InvalidScenario(ValueError):
@@ -78,20 +81,46 @@ class Slot:
     `write_mb_s` is the effective write speed, what card and slot reach together in this body;
     `overhead_s` is spent on every frame before its bytes; `free_mb` is the room left on the card
     at the press, None when it never runs out.
+
+    A card may write its first `cache_mb` in a burst at `cache_write_mb_s`, and go at `slow_factor`
+    of its speed once less than `slow_below_free_mb` is free; the speed of a frame is set by what
+    went to the card before it. `slot_limit_mb_s` is the most that the slot passes whatever the
+    card, None when nobody knows: it tells whether card or slot is the narrowest part.
     """
 
     write_mb_s: float
     overhead_s: float = 0.0
     free_mb: float | None = None
+    cache_mb: float = 0.0
+    cache_write_mb_s: float | None = None
+    slow_below_free_mb: float = 0.0
+    slow_factor: float = 1.0
+    slot_limit_mb_s: float | None = None
 
     def __post_init__(self) -> None:
-        _refuse(
-            _out_of_range(
-                write_mb_s=(self.write_mb_s, WRITE_MB_S),
-                overhead_s=(self.overhead_s, OVERHEAD_S),
-                free_mb=(self.free_mb, FREE_MB),
-            )
+        faults = _out_of_range(
+            write_mb_s=(self.write_mb_s, WRITE_MB_S),
+            overhead_s=(self.overhead_s, OVERHEAD_S),
+            free_mb=(self.free_mb, FREE_MB),
+            cache_mb=(self.cache_mb, CACHE_MB),
+            cache_write_mb_s=(self.cache_write_mb_s, WRITE_MB_S),
+            slow_below_free_mb=(self.slow_below_free_mb, FREE_MB),
+            slow_factor=(self.slow_factor, SLOW_FACTOR),
+            slot_limit_mb_s=(self.slot_limit_mb_s, WRITE_MB_S),
         )
+        _refuse(faults or self._contradictions())
+
+    def _contradictions(self) -> dict[str, str]:
+        if self.cache_mb and self.cache_write_mb_s is None:
+            return {"cache_write_mb_s": "must be given with cache_mb"}
+        if self.slow_below_free_mb and self.free_mb is None:
+            return {"slow_below_free_mb": "needs free_mb, the room on the card"}
+        if self.slot_limit_mb_s is not None and self.write_mb_s > self.slot_limit_mb_s:
+            return {
+                "write_mb_s": f"must not be above slot_limit_mb_s, {self.slot_limit_mb_s:g}, "
+                f"got {self.write_mb_s:g}"
+            }
+        return {}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -101,7 +130,8 @@ class Scenario:
     `frame_rate_fps` while memory has room, the button down from 0 to `hold_s`, `memory_mb` of
     working memory. A frame takes `held_mb`, or the sum of its files if that is more, from capture
     until the encoder, at `process_fps` frames a second (None: it never limits), has finished it.
-    Once full, the body fires again when there is room for `resume_free_frames`.
+    Once full, the body fires again when there is room for `resume_free_frames`. `arrangement` says
+    which files go to which slot, and `coupling` how two slots share the work (docs/model.md).
 
     Raises :class:`InvalidScenario` with every fault it has.
     """
@@ -147,12 +177,6 @@ class Scenario:
         return max(bytes_of(self.held_mb), self.file_bytes)
 
     @property
-    def free_bytes(self) -> int | None:
-        """Bytes of room on the card at the press; None when it never runs out."""
-        free_mb = self.slots[0].free_mb
-        return None if free_mb is None else bytes_of(free_mb)
-
-    @property
     def hold_ns(self) -> int:
         """Length of the hold."""
         return ns_of(self.hold_s)
@@ -167,23 +191,27 @@ class Scenario:
         """Time that the encoder spends on one frame; 0 when it never limits."""
         return 0 if self.process_fps is None else interval_ns(self.process_fps)
 
-    @property
-    def write_ns(self) -> int:
-        """Time that the writer spends on one frame, its overhead included."""
-        slot = self.slots[0]
-        return ns_of(slot.overhead_s) + writing_ns(self.file_bytes, slot.write_mb_s)
+    def bytes_to(self, slot: int) -> int:
+        """Bytes that one frame writes to `slot` (0 or 1), should it go there."""
+        if self.arrangement == "split":
+            return bytes_of(self.files[slot].mb)
+        return 0 if self.arrangement == "single" and slot else self.file_bytes
+
+    def timed_bytes(self, slot: int) -> int:
+        """Bytes whose writing takes `slot` its time: coupled as "slowest", the whole frame's."""
+        return self.file_bytes if self.coupling == "slowest" else self.bytes_to(slot)
 
     def _faults_of_slots(self) -> dict[str, str]:
         if self.arrangement not in ARRANGEMENTS:
             return {"arrangement": f"must be one of {', '.join(ARRANGEMENTS)}"}
         if self.coupling not in COUPLINGS:
             return {"coupling": f"must be one of {', '.join(COUPLINGS)}"}
-        if len(self.slots) == 2:
-            return {"slots": "must hold one slot for now: two slots can't be predicted yet"}
-        if len(self.slots) != 1:
-            return {"slots": f"must hold one slot, got {len(self.slots)}"}
-        if self.arrangement != "single":
+        if not 1 <= len(self.slots) <= MOST_SLOTS:
+            return {"slots": f"must be 1 or {MOST_SLOTS} slots, got {len(self.slots)}"}
+        if self.arrangement != "single" and len(self.slots) == 1:
             return {"arrangement": f"{self.arrangement} needs two slots, got one"}
+        if self.arrangement == "split" and len(self.files) == 1:
+            return {"arrangement": "split needs two files, one for each slot, got one"}
         return {}
 
     def _faults_of_memory(self) -> dict[str, str]:

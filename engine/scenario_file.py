@@ -38,6 +38,8 @@ def write_result(result: Result) -> str:
         "sustained_fps": None if sustained_fps is None else round(sustained_fps, 6),
         "clear_s": result.clear_s,
         "card_full_s": result.card_full_s,
+        "card_full_slot": result.card_full_slot,
+        "overflow_s": result.overflow_s,
         "narrowest": result.narrowest,
         "frame_times_s": (result.taken_ns / NS_IN_S).tolist(),
         "memory_mb": steps.tolist(),
@@ -149,6 +151,11 @@ def _read_slot(keys: _Keys) -> Slot:
         write_mb_s=keys.number("write_mb_s", limits.WRITE_MB_S),
         overhead_s=keys.number("overhead_s", limits.OVERHEAD_S, 0.0),
         free_mb=keys.number("free_mb", limits.FREE_MB, None),
+        cache_mb=keys.number("cache_mb", limits.CACHE_MB, 0.0),
+        cache_write_mb_s=keys.number("cache_write_mb_s", limits.WRITE_MB_S, None),
+        slow_below_free_mb=keys.number("slow_below_free_mb", limits.FREE_MB, 0.0),
+        slow_factor=keys.number("slow_factor", limits.SLOW_FACTOR, 1.0),
+        slot_limit_mb_s=keys.number("slot_limit_mb_s", limits.WRITE_MB_S, None),
     )
 
 

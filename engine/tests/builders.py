@@ -1,20 +1,21 @@
 """Scenarios for tests: a valid default, and hypothesis strategies for any valid one."""
 
+from dataclasses import fields
 from typing import Any
 
 from hypothesis import strategies as st
 
 from engine import File, InvalidScenario, Scenario, Slot
+from engine.scenario import COUPLINGS
+
+SLOT_KEYS = {field.name for field in fields(Slot)}
 
 
 def scenario(**changes: Any) -> Scenario:
     """A sport body with room for 24 frames; `file_mb`, `write_mb_s` and the like set its parts."""
     file = File(name="raw", mb=changes.pop("file_mb", 50))
-    slot = Slot(
-        write_mb_s=changes.pop("write_mb_s", 230),
-        overhead_s=changes.pop("overhead_s", 0),
-        free_mb=changes.pop("free_mb", None),
-    )
+    of_slot = {"write_mb_s": 230} | {key: changes.pop(key) for key in SLOT_KEYS & changes.keys()}
+    slot = Slot(**of_slot)
     defaults = {"frame_rate_fps": 20, "hold_s": 6, "memory_mb": 1200}
     return Scenario(**defaults | {"files": (file,), "slots": (slot,)} | changes)
 
@@ -27,28 +28,46 @@ def _round_or_any(lowest: float, highest: float) -> st.SearchStrategy[float]:
 
 
 @st.composite
-def scenarios(draw: st.DrawFn, most_resume_frames: int = 12) -> Scenario:
-    """Any scenario that makes sense, bursts of up to some thousand frames."""
+def slots(draw: st.DrawFn) -> Slot:
+    """Any card side; caches and nearly full cards one time in three."""
+    free_mb = draw(st.none() | _round_or_any(0, 5000))
+    extras: dict[str, float] = {}
+    if draw(st.integers(0, 2)) == 0:
+        extras = {"cache_mb": draw(_round_or_any(1, 2000))}
+        extras["cache_write_mb_s"] = draw(_round_or_any(1, 2000))
+    if free_mb is not None and draw(st.integers(0, 2)) == 0:
+        extras |= {"slow_below_free_mb": draw(_round_or_any(1, 2000)), "slow_factor": 0.3}
+    return Slot(
+        write_mb_s=draw(_round_or_any(1, 2000)),
+        overhead_s=draw(st.just(0.0) | _round_or_any(0, 0.2)),
+        free_mb=free_mb,
+        **extras,
+    )
+
+
+@st.composite
+def scenarios(draw: st.DrawFn, most_resume_frames: int = 12, most_slots: int = 2) -> Scenario:
+    """Any scenario that makes sense, of every arrangement and coupling."""
     frames = draw(st.integers(1, 60))
     resume = draw(st.integers(1, min(frames, most_resume_frames)))
     sizes = draw(st.lists(_round_or_any(0.1, 100), min_size=1, max_size=2))
     held_mb = draw(st.just(0.0) | _round_or_any(0, 200))
     frame_mb = max(held_mb, sum(sizes))
+    sides = draw(st.lists(slots(), min_size=1, max_size=most_slots))
+    arrangements = ["single"]
+    if len(sides) == 2:
+        arrangements += ["overflow", "mirror", *(["split"] if len(sizes) == 2 else [])]
     try:
         return Scenario(
             frame_rate_fps=draw(_round_or_any(0.2, 120)),
-            hold_s=draw(_round_or_any(0.05, 20)),
+            hold_s=draw(_round_or_any(0.05, 15)),
             memory_mb=frames * frame_mb + draw(st.just(0.0) | st.floats(0, frame_mb)),
             held_mb=held_mb,
             process_fps=draw(st.none() | _round_or_any(0.5, 200)),
             files=tuple(File(name=f"file {n}", mb=mb) for n, mb in enumerate(sizes)),
-            slots=(
-                Slot(
-                    write_mb_s=draw(_round_or_any(1, 2000)),
-                    overhead_s=draw(st.just(0.0) | _round_or_any(0, 0.2)),
-                    free_mb=draw(st.none() | _round_or_any(0, 5000)),
-                ),
-            ),
+            slots=tuple(sides),
+            arrangement=draw(st.sampled_from(arrangements)),
+            coupling=draw(st.sampled_from(COUPLINGS)),
             resume_free_frames=resume,
         )
     except InvalidScenario:

@@ -7,7 +7,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from engine import Result, closed_forms, simulate
+from engine import File, Result, Slot, closed_forms, simulate
 from engine.tests.builders import scenario, scenarios
 from engine.tests.simpy_twin import Camera
 
@@ -100,6 +100,15 @@ class NamedCases(TestCase):
             "encoder": {"process_fps": 4, "write_mb_s": 230},
             "slot 1": {"process_fps": 5, "write_mb_s": 230},
             "nothing in this hold": {"hold_s": 1},
+            "card 1": {"slot_limit_mb_s": 400},
+            "card 2": {
+                "arrangement": "mirror",
+                "slots": (Slot(write_mb_s=400), Slot(write_mb_s=100, slot_limit_mb_s=200)),
+            },
+            "slot 2": {
+                "arrangement": "mirror",
+                "slots": (Slot(write_mb_s=400), Slot(write_mb_s=200, slot_limit_mb_s=200)),
+            },
         }.items():
             with self.subTest(part):
                 self.assertEqual(part, simulate(scenario(**changes)).narrowest)
@@ -120,12 +129,69 @@ class NamedCases(TestCase):
                 before, after = simulate(scenario(**body)), simulate(scenario(**body | change))
                 self.assertLess(after.frames, before.frames)
 
+    def test_overflow_onto_a_faster_card_can_lose_frames_to_a_smaller_file(self) -> None:
+        slots = (Slot(write_mb_s=50, free_mb=190), Slot(write_mb_s=900))
+        burst = scenario(slots=slots, arrangement="overflow", memory_mb=100)
+        smaller = replace(burst, files=(File(name="raw", mb=45),))
+        self.assertLess(simulate(smaller).frames, simulate(burst).frames)
+
+    def test_arrangements_and_couplings_by_hand(self) -> None:
+        # A pair of 40 + 10 MB; slot 1 at 200 MB/s with 10 ms a frame, slot 2 at 100 with 20 ms.
+        slots = (Slot(write_mb_s=200, overhead_s=0.01), Slot(write_mb_s=100, overhead_s=0.02))
+        files = (File(name="raw", mb=40), File(name="jpeg", mb=10))
+        for arrangement, coupling, frame_ms in (
+            ("single", "parallel", 260),
+            ("single", "slowest", 260),
+            ("mirror", "parallel", 520),  # slot 2 sets the pace
+            ("mirror", "serial", 780),
+            ("mirror", "slowest", 520),
+            ("split", "parallel", 210),  # 40 MB in slot 1; 10 MB take slot 2 only 120 ms
+            ("split", "serial", 330),
+            ("split", "slowest", 520),  # all 50 MB at slot 2's rate
+            ("overflow", "serial", 260),
+        ):
+            with self.subTest(arrangement, coupling=coupling):
+                burst = scenario(
+                    files=files, slots=slots, arrangement=arrangement, coupling=coupling,
+                    memory_mb=500, hold_s=20,
+                )  # fmt: skip
+                result = simulate(burst)
+                self.assertEqual(frame_ms, result.written_ns[0] // MS)
+                self.assertEqual(frame_ms, (result.written_ns[1] - result.written_ns[0]) // MS)
+                self.assertAlmostEqual(1000 / frame_ms, result.sustained_fps or 0)
+
+    def test_overflow_goes_on_in_slot_2_until_that_is_full_too(self) -> None:
+        slots = (Slot(write_mb_s=1000, free_mb=520), Slot(write_mb_s=1000, free_mb=260))
+        result = simulate(scenario(slots=slots, arrangement="overflow"))
+        self.assertEqual((15, 0.5), (result.frames, result.overflow_s))
+        self.assertEqual((2, 0.75), (result.card_full_slot, result.card_full_s))
+
+    def test_a_copy_ends_when_either_card_is_full(self) -> None:
+        for free_1, free_2, frames, full in ((520, 260, 5, 2), (260, 520, 5, 1)):
+            slots = (Slot(write_mb_s=1000, free_mb=free_1), Slot(write_mb_s=1000, free_mb=free_2))
+            result = simulate(scenario(slots=slots, arrangement="mirror"))
+            self.assertEqual((frames, full), (result.frames, result.card_full_slot))
+
+    def test_caches_and_nearly_full_cards(self) -> None:
+        # Memory for one frame: each is written before the next, 50 MB in 100, 200 and 400 ms.
+        result = simulate(
+            scenario(
+                memory_mb=50, write_mb_s=250, cache_mb=100, cache_write_mb_s=500, hold_s=2,
+                free_mb=300, slow_below_free_mb=150, slow_factor=0.5,
+            )
+        )  # fmt: skip
+        self.assertEqual(
+            [100, 100, 200, 200, 400, 400], (np.diff(result.written_ns, prepend=0) // MS).tolist()
+        )
+        self.assertEqual(1, result.card_full_slot)
+
     def test_a_result_that_contradicts_itself_does_not_exist(self) -> None:
         two_frames = np.array([0, 1], dtype=np.int64)
         with self.assertRaisesRegex(ValueError, "within its size"):
             Result(
                 scenario=scenario(memory_mb=50), taken_ns=two_frames, encoded_ns=two_frames,
-                written_ns=two_frames + 5, wall_ns=None, card_full_ns=None,
+                written_ns=two_frames + 5, wall_ns=None, card_full_ns=None, full_slot=None,
+                overflow_frame=None,
             )  # fmt: skip
 
 
@@ -166,14 +232,22 @@ class Laws(TestCase):
 
     @given(scenarios(most_resume_frames=1), st.floats(1, 3))
     def test_without_stall_and_go_better_parts_never_give_fewer_frames(self, burst, by) -> None:
-        (slot,) = burst.slots
         frames = simulate(burst).frames
-        for better in (
-            replace(burst, memory_mb=burst.memory_mb * by),
-            replace(burst, slots=(replace(slot, write_mb_s=slot.write_mb_s * by),)),
-            replace(burst, files=tuple(replace(file, mb=file.mb / by) for file in burst.files)),
-        ):
-            self.assertGreaterEqual(simulate(better).frames, frames)
+        faster = tuple(
+            replace(
+                slot,
+                write_mb_s=slot.write_mb_s * by,
+                cache_write_mb_s=slot.cache_write_mb_s and slot.cache_write_mb_s * by,
+            )
+            for slot in burst.slots
+        )
+        better = [replace(burst, memory_mb=burst.memory_mb * by), replace(burst, slots=faster)]
+        slow_caches = any((s.cache_write_mb_s or s.write_mb_s) < s.write_mb_s for s in burst.slots)
+        if burst.arrangement != "overflow" and not slow_caches:
+            smaller = tuple(replace(file, mb=file.mb / by) for file in burst.files)
+            better.append(replace(burst, files=smaller))
+        for other in better:
+            self.assertGreaterEqual(simulate(other).frames, frames)
 
 
 class ClosedForms(TestCase):
