@@ -15,7 +15,7 @@ def simulate(scenario: Scenario) -> Result:
     due = -(-scenario.hold_ns // scenario.frame_interval_ns)
     taken_ns, encoded_ns, written_ns, kept_bytes = np.empty((4, due), dtype=np.int64)
     no_noise = np.empty(0, dtype=np.float32)
-    frames, wall_ns, card_full_ns, full_slot, switched = event_loop.run(
+    frames, _, wall_ns, card_full_ns, full_slot, switched, _ = event_loop.run(
         plan_of(scenario), 0.0, no_noise, taken_ns, encoded_ns, written_ns, kept_bytes
     )
 

@@ -1,0 +1,117 @@
+"""How sure a prediction is: a middle and an 80 % range, from where each number came from."""
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from engine.scenario import Scenario
+from engine.sweep import Outcomes, Spread, sweep
+from engine.units import NS_IN_S
+
+Source = Literal["measured_here", "measured_elsewhere", "printed", "estimated"]
+
+# Relative standard deviations by source. The order is that of docs/model.md; the sizes are
+# Ondata's own working assumptions until repeated runs on the bench give a body's own spread:
+# runs with one body and card repeat within a frame or two in a hundred, the same card in another
+# body within some per cent, and a class mark leaves a factor open.
+SPREAD_OF_SOURCE: dict[Source, float] = {
+    "measured_here": 0.02,
+    "measured_elsewhere": 0.06,
+    "printed": 0.10,
+    "estimated": 0.20,
+}
+DRAWS = 200
+LOW, MIDDLE, HIGH = 0.1, 0.5, 0.9
+KNIFE_EDGE = 1.6  # a burst depth whose range spans more than this factor
+
+
+@dataclass(frozen=True)
+class Sources:
+    """Where the numbers of a set-up came from; `write` has one for each slot in use."""
+
+    file_size: Source
+    write: tuple[Source, ...]
+    memory: Source
+    encoder: Source
+    frame_to_frame: float  # standard deviation of file size from frame to frame, relative
+
+    def spread(self) -> Spread:
+        """The relative standard deviations that follow."""
+        return Spread(
+            frame_to_frame=self.frame_to_frame,
+            file_size=SPREAD_OF_SOURCE[self.file_size],
+            write_1=SPREAD_OF_SOURCE[self.write[0]],
+            write_2=SPREAD_OF_SOURCE[self.write[-1]],
+            memory=SPREAD_OF_SOURCE[self.memory],
+            encoder=SPREAD_OF_SOURCE[self.encoder],
+        )
+
+
+@dataclass(frozen=True)
+class Interval:
+    """A middle and the ends of the range that four draws in five lie in.
+
+    For a burst depth, None stands for no wall.
+    """
+
+    low: float | None
+    middle: float | None
+    high: float | None
+
+
+@dataclass(frozen=True)
+class Confidence:
+    """The ranges of one prediction.
+
+    `wall_share` is the share of draws that meet the wall within the hold; `knife_edge` tells that
+    the burst depth, in a hold long enough, spans more than a factor KNIFE_EDGE.
+    """
+
+    frames: Interval
+    frames_at_full_speed: Interval
+    clear_s: Interval
+    wall_share: float
+    knife_edge: bool
+
+
+def confidence(scenario: Scenario, sources: Sources, draws: int = DRAWS) -> Confidence:
+    """The ranges of what `simulate` predicts for `scenario`; the same at every call."""
+    outcomes = _shoot(scenario, sources, draws)
+    depths = _depths(outcomes)
+    low, _, high = np.quantile(depths, (LOW, MIDDLE, HIGH), method="nearest")
+    return Confidence(
+        frames=_interval(outcomes.frames[0]),
+        frames_at_full_speed=_interval(depths),
+        clear_s=_interval(outcomes.clear_ns[0] / NS_IN_S),
+        wall_share=float(np.isfinite(depths).mean()),
+        knife_edge=_is_knife_edge(scenario, sources, draws, low, high),
+    )
+
+
+def _is_knife_edge(
+    scenario: Scenario, sources: Sources, draws: int, low: float, high: float
+) -> bool:
+    if not np.isfinite(low) or low == 0:
+        return False
+    if not np.isfinite(high):
+        # The hold may be too short to tell: one that just lets the factor show decides.
+        long_enough_s = 1.1 * KNIFE_EDGE * low / scenario.frame_rate_fps
+        longer = replace(scenario, hold_s=max(scenario.hold_s, long_enough_s))
+        high = np.quantile(_depths(_shoot(longer, sources, draws)), HIGH, method="nearest")
+    return bool(high / low > KNIFE_EDGE)
+
+
+def _shoot(scenario: Scenario, sources: Sources, draws: int) -> Outcomes:
+    return sweep([scenario], [sources.spread()], draws)
+
+
+def _depths(outcomes: Outcomes) -> NDArray[np.float64]:
+    depths = outcomes.frames_at_full_speed[0].astype(np.float64)
+    return np.where(depths < 0, np.inf, depths)
+
+
+def _interval(values: NDArray[np.float64] | NDArray[np.int64]) -> Interval:
+    ends = np.quantile(values, (LOW, MIDDLE, HIGH), method="nearest")
+    return Interval(*(float(end) if np.isfinite(end) else None for end in ends))

@@ -1,0 +1,143 @@
+"""The same model over very many bursts at once, for ranges and comparisons.
+
+Every set-up is shot once for every draw of the noise, by the event loop that `simulate` uses, on
+scratch memory for one burst. The same draws serve every set-up, so that differences between
+set-ups are theirs and not chance's, and the same seed gives the same figures again.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from engine.event_loop import run
+from engine.plan import (
+    BYTES,
+    CACHED_NS,
+    ENCODE_NS,
+    FILE_BYTES,
+    MEMORY_BYTES,
+    SLOT_1,
+    SLOT_2,
+    SLOW_NS,
+    TRANSFER_NS,
+    plan_of,
+)
+from engine.scenario import InvalidScenario, Scenario
+
+Whole = NDArray[np.int64]
+
+LEAST = 0.2  # no draw takes a quantity below a fifth of itself
+MOST_FRAMES_IN_ALL = 500_000_000  # about ten seconds of one core: the most that one request may ask
+SHARED_DRAWS = 5  # one each for mean file size, write speeds of slot 1 and 2, memory and encoder
+
+
+@dataclass(frozen=True, kw_only=True)
+class Spread:
+    """Relative standard deviations of what goes into a burst; 0 where it is known exactly."""
+
+    frame_to_frame: float = 0.0
+    file_size: float = 0.0
+    write_1: float = 0.0
+    write_2: float = 0.0
+    memory: float = 0.0
+    encoder: float = 0.0
+
+
+@dataclass(frozen=True, eq=False)
+class Outcomes:
+    """What came of every set-up (first axis) in every draw (second axis).
+
+    `frames_at_full_speed` is NEVER (-1) where memory refused no frame within the hold.
+    """
+
+    frames: Whole
+    frames_at_full_speed: Whole
+    clear_ns: Whole
+
+
+def sweep(
+    scenarios: Sequence[Scenario], spreads: Sequence[Spread], draws: int, seed: int = 0
+) -> Outcomes:
+    """Shoots every scenario, each with its spread, in `draws` draws of the noise.
+
+    Raises :class:`InvalidScenario` when that is more than one request may ask for.
+    """
+    plans = np.stack([plan_of(scenario) for scenario in scenarios])
+    due = [-(-scenario.hold_ns // scenario.frame_interval_ns) for scenario in scenarios]
+    if draws < 1 or sum(due) * draws > MOST_FRAMES_IN_ALL:
+        raise InvalidScenario(
+            {"draws": f"must be at least 1, and {MOST_FRAMES_IN_ALL:,} frames in all at most"}
+        )
+    random = np.random.Generator(np.random.PCG64(seed))
+    shared = random.standard_normal((draws, SHARED_DRAWS))
+    noise = random.standard_normal((draws, max(due)), dtype=np.float32)
+    deviations = np.array(
+        [
+            [s.frame_to_frame, s.file_size, s.write_1, s.write_2, s.memory, s.encoder]
+            for s in spreads
+        ]
+    )
+    outcomes = np.empty((3, len(plans), draws), dtype=np.int64)
+    _shoot_all(plans, deviations, shared, noise, outcomes)
+    return Outcomes(*outcomes)
+
+
+@njit(cache=True, nogil=True)
+def _drawn(nominal: int, deviation: float, draw: float) -> int:
+    """A size or memory of `nominal` as one draw has it."""
+    if deviation == 0:
+        return nominal
+    return int(nominal * max(1 + deviation * draw, LEAST))
+
+
+@njit(cache=True, nogil=True)
+def _drawn_ns(nominal_ns: int, deviation: float, draw: float) -> int:
+    """The time of one frame when it is the rate that is drawn."""
+    if deviation == 0:
+        return nominal_ns
+    return int(nominal_ns / max(1 + deviation * draw, LEAST))
+
+
+@njit(cache=True, nogil=True)
+def _draw(plan: Whole, deviations: NDArray[np.float64], shared: NDArray[np.float64]) -> Whole:
+    """`plan` as one draw has it."""
+    drawn = plan.copy()
+    drawn[MEMORY_BYTES] = _drawn(plan[MEMORY_BYTES], deviations[4], shared[3])
+    drawn[ENCODE_NS] = _drawn_ns(plan[ENCODE_NS], deviations[5], shared[4])
+    drawn[FILE_BYTES] = _drawn(plan[FILE_BYTES], deviations[1], shared[0])
+    for number, slot in enumerate((SLOT_1, SLOT_2)):
+        drawn[slot + BYTES] = _drawn(plan[slot + BYTES], deviations[1], shared[0])
+        for place in (TRANSFER_NS, CACHED_NS, SLOW_NS):
+            time_ns = _drawn(plan[slot + place], deviations[1], shared[0])
+            drawn[slot + place] = _drawn_ns(time_ns, deviations[2 + number], shared[1 + number])
+    return drawn
+
+
+@njit(
+    "(int64[:, ::1], float64[:, ::1], float64[:, ::1], float32[:, ::1], int64[:, :, ::1])",
+    cache=True,
+    nogil=True,
+)
+def _shoot_all(
+    plans: Whole,
+    deviations: NDArray[np.float64],
+    shared: NDArray[np.float64],
+    noise: NDArray[np.float32],
+    outcomes: Whole,
+) -> None:
+    draws, most_frames = noise.shape
+    taken = np.empty(most_frames, dtype=np.int64)
+    encoded, done, kept = np.empty_like(taken), np.empty_like(taken), np.empty_like(taken)
+    for setup in range(len(plans)):
+        hold_ns = plans[setup, 0]
+        for draw in range(draws):
+            plan = _draw(plans[setup], deviations[setup], shared[draw])
+            frames, depth, _, _, _, _, last_ns = run(
+                plan, deviations[setup, 0], noise[draw], taken, encoded, done, kept
+            )
+            outcomes[0, setup, draw] = frames
+            outcomes[1, setup, draw] = depth
+            outcomes[2, setup, draw] = max(last_ns - hold_ns, 0)
