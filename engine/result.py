@@ -103,6 +103,17 @@ class Result:
         """Seconds from finger up until the last byte is on the card; 0 if it was there before."""
         return max(0, int(self.written_ns.max(initial=0)) - self.scenario.hold_ns) / NS_IN_S
 
+    def pause_until_free_s(self, share: float) -> float:
+        """Seconds from finger up until `share` (0 to 1) of memory is free again."""
+        moments_ns, used_bytes = self.memory_steps
+        hold_ns = self.scenario.hold_ns
+        fuller = moments_ns[used_bytes > (1 - share) * self.scenario.memory_bytes]
+        if not fuller.size:
+            return 0.0
+        # Full up to the change after the last one that left it so.
+        after = np.searchsorted(moments_ns, fuller[-1], side="right")
+        return max(0, int(moments_ns[min(after, len(moments_ns) - 1)]) - hold_ns) / NS_IN_S
+
     @property
     def card_full_s(self) -> float | None:
         """Seconds from the press to the first frame that the card had no room for."""

@@ -6,12 +6,14 @@ from django.db import models
 from django.db.models import CheckConstraint, Q, UniqueConstraint, prefetch_related_objects
 
 from engine import scenario as limits
-from engine.scenario import Range
+from engine.scenario import ARRANGEMENTS, COUPLINGS, Range
 from engine.standards import BUSES_OF_FORM, Bus, Form, slot_form
 from kit.constraints import at_most, both_or_neither, one_of, within
 
 CAPACITY_GB = Range(0.001, 128_000, "GB")  # SDUC, the largest standard, ends at 128 TB
+CACHE_GB = Range(0, 100_000, "GB")
 PRICE = Range(0, 100_000, "in its currency")
+SIZE_STEP = Range(0, 0.9, "of the file size")
 SLOT_NUMBER = Range(1, 2, "slots")
 FILE_NUMBER = Range(1, limits.MOST_FILES, "files")
 
@@ -67,6 +69,9 @@ class Body(models.Model):
         default=1, help_text="once full, fires again when memory has room for so many frames"
     )
     resume_source = source_field(default=Source.ESTIMATED)
+    locks_playback = models.BooleanField(default=False, help_text="while the card light is on")
+    locks_menus = models.BooleanField(default=False, help_text="while the card light is on")
+    locks_drive_mode = models.BooleanField(default=False, help_text="while the card light is on")
 
     objects = BodyQuerySet.as_manager()
 
@@ -88,7 +93,11 @@ class Body(models.Model):
     def fetch_choices(self) -> None:
         """Fetches all that a set-up chooses from, in a fixed number of queries."""
         prefetch_related_objects(
-            [self], "shutter_modes__frame_rates", "formats__files", "slots__accepted_forms"
+            [self],
+            "shutter_modes__frame_rates",
+            "formats__files",
+            "slots__accepted_forms",
+            "arrangements",
         )
 
 
@@ -160,6 +169,29 @@ class Slot(models.Model):
         return f"slot {self.number}"
 
 
+class SlotArrangement(models.Model):
+    """What a body with two slots can write where, and how its slots share the work."""
+
+    body = models.ForeignKey(Body, models.CASCADE, related_name="arrangements")
+    number = number_field()
+    kind = models.CharField(max_length=10, choices=[(kind, kind) for kind in ARRANGEMENTS])
+    coupling = models.CharField(max_length=10, choices=[(name, name) for name in COUPLINGS])
+    source = source_field()
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [
+            UniqueConstraint("body", "kind", name="arrangement_is_listed_once"),
+            UniqueConstraint("body", "number", name="arrangement_has_a_place_of_its_own"),
+            one_of("kind", list(ARRANGEMENTS), name="arrangement_is_a_known_one"),
+            one_of("coupling", list(COUPLINGS), name="arrangement_has_a_known_coupling"),
+            one_of("source", Source.values, name="arrangement_has_a_source"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.kind}, {self.coupling}"
+
+
 def _bus_belongs_to_form(name: str) -> CheckConstraint:
     pairs = Q()
     for form, buses in BUSES_OF_FORM.items():
@@ -205,6 +237,8 @@ class RecordingFormat(models.Model):
     held_source = source_field(default=Source.ESTIMATED)
     process_fps = models.FloatField(null=True, blank=True)
     process_source = source_field(blank=True, default="")
+    iso_step = models.FloatField(default=0, help_text="growth of files a stop above base ISO")
+    detail_step = models.FloatField(default=0, help_text="growth of files a step of scene detail")
 
     class Meta:
         ordering = ["number"]
@@ -213,6 +247,8 @@ class RecordingFormat(models.Model):
             UniqueConstraint("body", "number", name="format_has_a_place_of_its_own"),
             within("held_mb", limits.HELD_MB, name="format_held_size_is_in_range"),
             within("process_fps", limits.PROCESS_FPS, name="format_process_rate_is_in_range"),
+            within("iso_step", SIZE_STEP, name="format_iso_step_is_in_range"),
+            within("detail_step", SIZE_STEP, name="format_detail_step_is_in_range"),
             both_or_neither(
                 "process_fps", "process_source", name="format_process_rate_comes_with_its_source"
             ),
@@ -272,6 +308,10 @@ class Card(models.Model):
     printed_write_mb_s = models.FloatField(null=True, blank=True)
     sustained_write_mb_s = models.FloatField()
     sustained_source = source_field()
+    cache_gb = models.FloatField(default=0, help_text="written at cache speed, then slower")
+    cache_write_mb_s = models.FloatField(null=True, blank=True)
+    slow_below_free_gb = models.FloatField(default=0, help_text="nearly full, hence slow")
+    slow_factor = models.FloatField(default=1, help_text="share of its speed when nearly full")
     price = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True)
     currency = models.CharField(max_length=3, blank=True, default="")
 
@@ -287,6 +327,17 @@ class Card(models.Model):
             within("printed_write_mb_s", limits.WRITE_MB_S, name="card_write_is_in_range"),
             within("sustained_write_mb_s", limits.WRITE_MB_S, name="card_sustained_is_in_range"),
             one_of("sustained_source", Source.values, name="card_sustained_has_a_source"),
+            within("cache_gb", CACHE_GB, name="card_cache_is_in_range"),
+            within("cache_write_mb_s", limits.WRITE_MB_S, name="card_cache_speed_is_in_range"),
+            within("slow_below_free_gb", CACHE_GB, name="card_slow_below_is_in_range"),
+            within("slow_factor", limits.SLOW_FACTOR, name="card_slow_factor_is_in_range"),
+            CheckConstraint(
+                condition=Q(cache_gb=0, cache_write_mb_s=None)
+                | Q(cache_gb__gt=0, cache_write_mb_s__isnull=False),
+                name="card_cache_comes_with_its_speed",
+                violation_error_code="half_given",
+                violation_error_message="Cache size and cache speed go together.",
+            ),
             at_most(
                 "sustained_write_mb_s",
                 "printed_write_mb_s",

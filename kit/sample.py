@@ -16,6 +16,7 @@ from kit.models import (
     RecordingFormat,
     ShutterMode,
     Slot,
+    SlotArrangement,
 )
 
 SAMPLE_FILE = Path(__file__).parent / "sample" / "kit.toml"
@@ -25,11 +26,12 @@ PARTS: dict[str, tuple[type[models.Model], str]] = {
     "shutter_modes": (ShutterMode, "body"),
     "frame_rates": (FrameRate, "mode"),
     "slots": (Slot, "body"),
+    "arrangements": (SlotArrangement, "body"),
     "accepts": (AcceptedForm, "slot"),
     "formats": (RecordingFormat, "body"),
     "files": (RecordedFile, "format"),
 }
-NUMBERED = {ShutterMode, FrameRate, Slot, RecordingFormat, RecordedFile}
+NUMBERED = {ShutterMode, FrameRate, Slot, SlotArrangement, RecordingFormat, RecordedFile}
 
 
 class BadKit(ValueError):

@@ -12,6 +12,7 @@ from kit.models import (
     RecordingFormat,
     ShutterMode,
     Slot,
+    SlotArrangement,
     Source,
 )
 
@@ -49,6 +50,14 @@ def frame_rate(mode: ShutterMode, **changes: Any) -> FrameRate:
 
 def slot(owner: Body, **changes: Any) -> Slot:
     return Slot(**{"body": owner, "number": 1} | changes)
+
+
+def arrangement(owner: Body, **changes: Any) -> SlotArrangement:
+    defaults = {
+        "body": owner, "number": 1, "kind": "mirror", "coupling": "parallel",
+        "source": Source.MEASURED_HERE,
+    }  # fmt: skip
+    return SlotArrangement(**defaults | changes)
 
 
 def accepted_form(owner: Slot, **changes: Any) -> AcceptedForm:

@@ -19,6 +19,7 @@ class Facts(TestCase):
         saved(a.frame_rate(mode))
         saved(a.accepted_form(slot))
         saved(a.recorded_file(recording))
+        saved(a.arrangement(body))
         for fact, row in (
             ("body_is_listed_once", a.body(name="V1")),
             ("body_memory_is_in_range", a.body(memory_mb=0)),
@@ -40,6 +41,21 @@ class Facts(TestCase):
             ("slot_cap_has_a_known_source", a.slot(body, cap_mb_s=100, cap_source="x")),
             ("slot_overhead_is_in_range", a.slot(body, overhead_s=-0.1)),
             ("slot_overhead_has_a_source", a.slot(body, overhead_source="x")),
+            ("arrangement_is_listed_once", a.arrangement(body, number=2)),
+            ("arrangement_has_a_place_of_its_own", a.arrangement(body, kind="split")),
+            ("arrangement_is_a_known_one", a.arrangement(body, number=2, kind="x")),
+            (
+                "arrangement_has_a_known_coupling",
+                a.arrangement(body, number=2, kind="split", coupling="x"),
+            ),
+            ("arrangement_has_a_source", a.arrangement(body, number=2, kind="split", source="x")),
+            ("format_iso_step_is_in_range", a.recording_format(body, iso_step=-0.1)),
+            ("format_detail_step_is_in_range", a.recording_format(body, detail_step=1)),
+            ("card_cache_is_in_range", a.card(cache_gb=200_000, cache_write_mb_s=800)),
+            ("card_cache_speed_is_in_range", a.card(cache_gb=1, cache_write_mb_s=0)),
+            ("card_cache_comes_with_its_speed", a.card(cache_gb=1)),
+            ("card_slow_below_is_in_range", a.card(slow_below_free_gb=-1)),
+            ("card_slow_factor_is_in_range", a.card(slow_factor=1.1)),
             ("form_is_accepted_once", a.accepted_form(slot, bus="PCIe 4 x2")),
             ("slot_bus_belongs_to_its_form", a.accepted_form(slot, form="SD", bus="XQD 1")),
             ("format_is_listed_once", a.recording_format(body, slug="other")),
