@@ -2,10 +2,14 @@
 
 | key | meaning |
 |---|---|
-| body, format, card1 | slugs of the kit |
+| body, format, card1, card2 | slugs of the kit |
 | fps | frames a second, one of the body's rates |
 | hold | seconds that the button is held down |
-| free1 | GB free on the card; left out: all of it |
+| to | single, overflow, mirror or split, one that the body offers |
+| free1, free2 | GB free on the card; left out: all of it |
+| write1, write2 | MB/s (or "1800 Mb/s") in place of what the kit says of card and slot |
+| over, iso | a scene of `engine.scene`, and the ISO |
+| isorule, detailrule | per cent by which files grow with them, in place of the format's own |
 
 A key left out means the usual choice. What the kit doesn't have, or what doesn't go together, is
 replaced by the nearest that does, and a note says so.
@@ -16,12 +20,14 @@ from dataclasses import dataclass
 from typing import Any, Protocol, TypeVar
 from urllib.parse import urlencode
 
-from engine.scenario import Range
-from kit.models import Body, Card, FrameRate, RecordingFormat, Slot
+from desk.setup import HOLD_S, USUAL_HOLD_S, USUAL_SCENE, Setup, Side
+from engine.scenario import WRITE_MB_S, Range
+from engine.scene import BASE_ISO, DETAIL_OF_SCENE, ISO_STEPS
+from kit.models import Body, Card, FrameRate, RecordingFormat, Slot, SlotArrangement
 
-HOLD_S = Range(0.1, 600, "s")  # ten minutes, so that the Desk answers at once
-USUAL_HOLD_S = 6.0
+RULE_PERCENT = Range(0, 90, "%")
 LONGEST_QUOTED = 30
+MB_IN_MEGABITS = 8
 
 
 class _HasSlug(Protocol):
@@ -32,36 +38,18 @@ _Named = TypeVar("_Named", bound=_HasSlug)
 
 
 @dataclass(frozen=True, kw_only=True)
-class Setup:
-    """One complete set-up; `card` is None when nothing in the kit fits the slot."""
-
-    body: Body
-    recording: RecordingFormat
-    rate: FrameRate
-    hold_s: float
-    slot: Slot
-    card: Card | None
-    free_gb: float | None  # None: all of the card
-
-    @property
-    def room_gb(self) -> float:
-        """GB that the card has room for."""
-        if self.free_gb is not None:
-            return self.free_gb
-        return self.card.capacity_gb if self.card else 0.0
-
-
-@dataclass(frozen=True, kw_only=True)
 class Reading:
     """What came of an address.
 
+    `all_sides` are the slots that the body could write to, whether this arrangement does or not.
     `notes` maps a key to the sentence on what could not be had, `typed` keeps entries that are no
     number in range as they were typed; `unknown` tells that the kit lacks what the address names.
     """
 
     setup: Setup
+    all_sides: tuple[Side, ...]
     bodies: Sequence[Body]
-    cards: Sequence[Card]
+    arrangements: Sequence[SlotArrangement]
     notes: Mapping[str, str]
     typed: Mapping[str, str]
     unknown: bool
@@ -69,18 +57,11 @@ class Reading:
     @property
     def address(self) -> str:
         """The query that gives this view again, entries as typed included."""
-        setup = self.setup
-        choices = {
-            "body": setup.body.slug,
-            "format": setup.recording.slug,
-            "fps": _plain(setup.rate.fps),
-            "hold": _plain(setup.hold_s),
-        }
-        if setup.card is not None:
-            choices["card1"] = setup.card.slug
-        if setup.free_gb is not None:
-            choices["free1"] = _plain(setup.free_gb)
-        return urlencode(choices | dict(self.typed))
+        return urlencode(self.setup.address | dict(self.typed))
+
+    def address_beside(self, before: "Reading | None") -> str:
+        """The query that gives this view again, laid over the one before a change."""
+        return f"{self.address}&{urlencode({'was': before.address})}" if before else self.address
 
 
 def read(address: Mapping[str, str]) -> Reading | None:
@@ -99,22 +80,29 @@ class _Reader:
     def reading(self, bodies: Sequence[Body]) -> Reading:
         body = self.body(bodies)
         body.fetch_choices()
-        slot = body.slots.all()[0]
-        cards = list(Card.objects.fitting(slot))
-        card = self.card(cards, slot)
+        recording = self.recording(body)
+        arrangements = _possible(body, recording)
+        arrangement = self.arrangement(body, arrangements)
+        slots = list(body.slots.all())
+        both = arrangement is not None and arrangement.kind != "single"
+        sides = tuple(self.side(slot) for slot in slots[: 2 if arrangement else 1])
         setup = Setup(
             body=body,
-            recording=self.recording(body),
+            recording=recording,
             rate=self.rate(body),
-            hold_s=self.hold_s(),
-            slot=slot,
-            card=card,
-            free_gb=self.free_gb(card) if card else None,
+            hold_s=self._number("hold", HOLD_S, "A hold lasts", USUAL_HOLD_S),
+            sides=sides if both else sides[:1],
+            arrangement=arrangement,
+            scene=self.scene(),
+            iso=self.iso(),
+            iso_percent=self.rule("isorule"),
+            detail_percent=self.rule("detailrule"),
         )
         return Reading(
             setup=setup,
+            all_sides=sides,
             bodies=bodies,
-            cards=cards,
+            arrangements=arrangements,
             notes=self.notes,
             typed=self.typed,
             unknown=self.unknown,
@@ -144,7 +132,7 @@ class _Reader:
         asked = self.asked.get("fps")
         if not asked:
             return rates[0]
-        fps = _number(asked)
+        fps = _as_number(asked)
         if fps is None:
             self.notes["fps"] = f"“{self._quoted('fps')}” is not a frame rate; this is {rates[0]}."
             return rates[0]
@@ -153,46 +141,114 @@ class _Reader:
             self.notes["fps"] = f"The {body} does not shoot {fps:g} a second; this is {nearest}."
         return nearest
 
+    def arrangement(
+        self, body: Body, arrangements: Sequence[SlotArrangement]
+    ) -> SlotArrangement | None:
+        asked = self.asked.get("to")
+        usual = arrangements[0] if arrangements else None
+        chosen = next((one for one in arrangements if one.kind == asked), usual)
+        if asked and asked != (chosen.kind if chosen else "single"):
+            instead = f"this is {chosen.kind}" if chosen else "it has one slot"
+            if asked == "split" and any(one.kind == asked for one in body.arrangements.all()):
+                why = "Split needs a format that writes two files"
+            else:
+                why = f"The {body} does not offer “{self._quoted('to')}”"
+            self.notes["to"] = f"{why}; {instead}."
+        return chosen
+
+    def scene(self) -> str:
+        asked = self.asked.get("over") or USUAL_SCENE
+        if asked in DETAIL_OF_SCENE:
+            return asked
+        self.notes["over"] = f"“{self._quoted('over')}” is not a scene here; this is {USUAL_SCENE}."
+        return USUAL_SCENE
+
+    def iso(self) -> int:
+        asked = self.asked.get("iso") or str(BASE_ISO)
+        if asked in {str(iso) for iso in ISO_STEPS}:
+            return int(asked)
+        self.notes["iso"] = (
+            f"ISO goes in full stops from {ISO_STEPS[0]} to {ISO_STEPS[-1]}; "
+            f"“{self._quoted('iso')}” is none of them, so this is {BASE_ISO}."
+        )
+        return BASE_ISO
+
+    def rule(self, key: str) -> float | None:
+        """A growth of files in per cent, typed in place of the format's own."""
+        if not self.asked.get(key):
+            return None
+        percent = self._number(key, RULE_PERCENT, "Files grow by", 0)
+        return None if key in self.notes else percent
+
+    def side(self, slot: Slot) -> Side:
+        cards = list(Card.objects.fitting(slot))
+        card = self.card(cards, slot)
+        return Side(
+            slot=slot,
+            card=card,
+            free_gb=self.free_gb(card, slot) if card else None,
+            write_mb_s=self.write_mb_s(slot),
+            cards=cards,
+        )
+
     def card(self, cards: Sequence[Card], slot: Slot) -> Card | None:
+        key = f"card{slot.number}"
         usual = min(cards, key=lambda card: card.pk, default=None)
-        card = self._named("card1", cards)
+        card = self._named(key, cards)
         instead = f"this is the {usual}" if usual else "nothing in the kit fits"
-        if card is None and self.asked.get("card1"):
-            refused = Card.objects.filter(slug=self.asked["card1"]).first()
+        if card is None and self.asked.get(key):
+            refused = Card.objects.filter(slug=self.asked[key]).first()
             if refused is None:
                 self.unknown = True
-                self.notes["card1"] = f"The kit has no card “{self._quoted('card1')}”; {instead}."
+                self.notes[key] = f"The kit has no card “{self._quoted(key)}”; {instead}."
             else:
                 takes = " or ".join(taken.form for taken in slot.accepted_forms.all())
-                self.notes["card1"] = (
+                self.notes[key] = (
                     f"The {refused} ({refused.form}) does not fit {slot}, which takes {takes}; "
                     f"{instead}."
                 )
         return card or usual
 
-    def hold_s(self) -> float:
-        asked = self.asked.get("hold")
-        if not asked:
-            return USUAL_HOLD_S
-        return self._in_range("hold", HOLD_S, "A hold lasts", USUAL_HOLD_S) or USUAL_HOLD_S
-
-    def free_gb(self, card: Card) -> float | None:
-        if not self.asked.get("free1"):
+    def free_gb(self, card: Card, slot: Slot) -> float | None:
+        key, room = f"free{slot.number}", Range(0, card.capacity_gb, "GB")
+        if not self.asked.get(key):
             return None
-        room = Range(0, card.capacity_gb, "GB")
-        return self._in_range("free1", room, f"The {card} has room for", card.capacity_gb)
+        free_gb = self._number(key, room, f"The {card} has room for", card.capacity_gb)
+        return None if key in self.notes else free_gb
 
-    def _in_range(self, key: str, allowed: Range, subject: str, instead: float) -> float | None:
-        """The number at `key`, or None, with what was typed kept and a note, when it is not one."""
-        number = _number(self.asked[key].removesuffix(allowed.unit))
+    def write_mb_s(self, slot: Slot) -> float | None:
+        key = f"write{slot.number}"
+        asked = self.asked.get(key, "")
+        if not asked:
+            return None
+        megabits = asked.lower().replace(" ", "").endswith(("mbit/s", "mbps")) or "Mb/s" in asked
+        number = _as_number(asked.rstrip("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ/ "))
+        write_mb_s = number / MB_IN_MEGABITS if number is not None and megabits else number
+        if write_mb_s is None or WRITE_MB_S.fault(write_mb_s):
+            self.typed[key] = asked
+            self.notes[key] = (
+                f"A write speed is a number of MB/s, or of Mb/s, above 0; “{self._quoted(key)}” is "
+                "not that, so the kit's figure holds."
+            )
+            return None
+        if megabits:
+            self.notes[key] = f"{number:g} Mb/s are {write_mb_s:g} MB/s: 8 bits make a byte."
+        return write_mb_s
+
+    def _number(self, key: str, allowed: Range, subject: str, instead: float) -> float:
+        """The number at `key`; when it is not one in range, a note, and `instead`."""
+        asked = self.asked.get(key)
+        if not asked:
+            return instead
+        number = _as_number(asked.removesuffix(allowed.unit))
         if number is not None and allowed.fault(number) is None:
             return number
-        self.typed[key] = self.asked[key]
+        self.typed[key] = asked
         self.notes[key] = (
             f"{subject} {allowed.lowest:g} to {allowed.highest:g} {allowed.unit}; "
             f"“{self._quoted(key)}” is not that, so this is {instead:g} {allowed.unit}."
         )
-        return None
+        return instead
 
     def _named(self, key: str, rows: Iterable[_Named]) -> _Named | None:
         slug = self.asked.get(key)
@@ -203,11 +259,13 @@ class _Reader:
         return asked if len(asked) <= LONGEST_QUOTED else f"{asked[:LONGEST_QUOTED]}…"
 
 
-def _plain(number: float) -> str:
-    return f"{number:.10g}"
+def _possible(body: Body, recording: RecordingFormat) -> list[SlotArrangement]:
+    """The arrangements that the body offers in this format: split needs two files."""
+    pair = len(recording.files.all()) > 1
+    return [one for one in body.arrangements.all() if pair or one.kind != "split"]
 
 
-def _number(text: str) -> float | None:
+def _as_number(text: str) -> float | None:
     """The number that a photographer typed, with a decimal comma or point."""
     try:
         return float(text.strip().replace(",", "."))

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine import Result
+from engine.confidence import Interval
 from engine.units import NS_IN_S
 
 WIDTH = 1000
@@ -23,6 +24,7 @@ NARROWEST_COLUMN = 4  # units
 FRAMES_IN_COLUMN = 8  # due ones, at least, so that the share caught says something
 MOST_STEPS = 1200  # memory that changes more often is drawn by its peak in each column
 MOST_TICKS = 8
+NARROWEST_BAND = 1.0  # per cent: a narrower range is no wider than the line of the wall
 LABEL_TURNS_AT = 70  # per cent: from here on a label stands left of its mark
 
 Floats = NDArray[np.float64]
@@ -60,17 +62,30 @@ class Drawing:
     ends_s: float
     ticks: list[tuple[float, float]]
     marks: list[Mark]
+    wall_band: tuple[float, float] | None
+    before: "Ghost | None"
     label_turns_at: int = LABEL_TURNS_AT
 
 
-def draw(result: Result) -> Drawing:
-    """The drawing of one burst, a few tens of kB whatever its length."""
+@dataclass(frozen=True)
+class Ghost:
+    """The strokes and the filling of the set-up before a change, on the same axis."""
+
+    taken: str
+    memory: str
+
+
+def draw(result: Result, depths: Interval | None = None, before: Result | None = None) -> Drawing:
+    """The drawing of one burst, a few tens of kB whatever its length.
+
+    `depths` is the range of its burst depth, shown as a band around the wall; `before` is the burst
+    before a change, laid over it as a ghost.
+    """
     hold_s = result.scenario.hold_s
-    ends_s = max(hold_s, result.light_out_s) * ROOM_AFTER
+    last_s = max(shown.light_out_s for shown in (result, before) if shown is not None)
+    ends_s = max(hold_s, before.scenario.hold_s if before else 0, last_s) * ROOM_AFTER
     scale = WIDTH / ends_s
-    spacing = scale / result.scenario.frame_rate_fps
-    merged = spacing < CLOSEST_STROKES
-    taken, missed = _columns(result, scale) if merged else _strokes(result, scale, spacing)
+    merged, taken, missed = _shots(result, scale)
     return Drawing(
         taken=taken,
         missed=missed,
@@ -80,7 +95,29 @@ def draw(result: Result) -> Drawing:
         ends_s=round(ends_s, 3),
         ticks=[(tick_s, _percent(tick_s, ends_s)) for tick_s in _ticks(ends_s)],
         marks=list(_marks(result, ends_s)),
+        wall_band=_wall_band(result, depths, ends_s),
+        before=Ghost(_shots(before, scale)[1], _memory(before, scale)) if before else None,
     )
+
+
+def _shots(result: Result, scale: float) -> tuple[bool, str, str]:
+    """Whether strokes are merged, and the shapes of the frames taken and missed."""
+    spacing = scale / result.scenario.frame_rate_fps
+    if spacing < CLOSEST_STROKES:
+        return True, *_columns(result, scale)
+    return False, *_strokes(result, scale, spacing)
+
+
+def _wall_band(
+    result: Result, depths: Interval | None, ends_s: float
+) -> tuple[float, float] | None:
+    """Where the wall lies on most days: its left end and its width, in per cent."""
+    if depths is None or depths.low is None:
+        return None
+    fps, hold_s = result.scenario.frame_rate_fps, result.scenario.hold_s
+    left = _percent(depths.low / fps, ends_s)
+    right = _percent(hold_s if depths.high is None else depths.high / fps, ends_s)
+    return (left, round(right - left, 2)) if right - left > NARROWEST_BAND else None
 
 
 def _strokes(result: Result, scale: float, spacing: float) -> tuple[str, str]:

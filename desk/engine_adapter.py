@@ -1,41 +1,104 @@
 """The one place where rows of the kit become values of the engine."""
 
-from desk.address import Setup
+from dataclasses import replace
+from typing import cast
+
+from desk.setup import Setup, Side
 from engine import File, Scenario
 from engine import Slot as EngineSlot
+from engine.confidence import Source, Sources
+from engine.scenario import Arrangement, Coupling
+from engine.scene import DETAIL_OF_SCENE, size_factor
 from engine.standards import Bus, EffectiveWrite, Form, effective_write, slot_form
 from kit.models import Card, Slot
 
 MB_IN_GB = 1_000
 
 
-def write_speed(card: Card, slot: Slot) -> EffectiveWrite:
-    """What `card` and `slot`, which must take its form, reach together."""
-    taken_as = slot_form(Form(card.form))
-    (slot_bus,) = (taken.bus for taken in slot.accepted_forms.all() if taken.form == taken_as)
-    return effective_write(card.sustained_write_mb_s, slot.cap_mb_s, Bus(card.bus), Bus(slot_bus))
+def write_speed(side: Side) -> EffectiveWrite:
+    """What card and slot of `side`, which must have a card, reach together."""
+    if side.write_mb_s is not None:
+        return EffectiveWrite(side.write_mb_s, "typed")
+    return _effective(side.fitted, side.slot, side.fitted.sustained_write_mb_s)
 
 
-def scenario_of(setup: Setup, card: Card) -> Scenario:
-    """The hold that `setup` describes, writing to `card`.
+def slot_limit_mb_s(side: Side) -> float | None:
+    """The most that the slot passes with any card of that form; None when nobody knows."""
+    if side.slot.cap_mb_s is None or side.write_mb_s is not None:
+        return None
+    return _effective(side.fitted, side.slot, float("inf")).mb_s
+
+
+def scenario_of(setup: Setup) -> Scenario:
+    """The hold that `setup`, which must be complete, describes.
 
     Raises InvalidScenario when the kit's figures contradict each other, as where memory can't
     hold one frame.
     """
-    recording, slot = setup.recording, setup.slot
+    recording, arrangement = setup.recording, setup.arrangement
+    iso_step = _or_typed(recording.iso_step, setup.iso_percent)
+    detail_step = _or_typed(recording.detail_step, setup.detail_percent)
+    factor = size_factor(setup.iso, DETAIL_OF_SCENE[setup.scene], iso_step, detail_step)
     return Scenario(
         frame_rate_fps=setup.rate.fps,
         hold_s=setup.hold_s,
         memory_mb=setup.body.memory_mb,
         held_mb=recording.held_mb,
         process_fps=recording.process_fps,
-        files=tuple(File(name=file.name, mb=file.file_mb) for file in recording.files.all()),
-        slots=(
-            EngineSlot(
-                write_mb_s=write_speed(card, slot).mb_s,
-                overhead_s=slot.overhead_s,
-                free_mb=setup.room_gb * MB_IN_GB,
-            ),
+        files=tuple(
+            File(name=file.name, mb=file.file_mb * factor) for file in recording.files.all()
         ),
+        slots=tuple(_slot(side) for side in setup.sides),
+        arrangement=cast("Arrangement", arrangement.kind if arrangement else "single"),
+        coupling=cast("Coupling", arrangement.coupling if arrangement else "parallel"),
         resume_free_frames=setup.body.resume_free_frames,
     )
+
+
+def sources_of(setup: Setup) -> Sources:
+    """Where the numbers of `setup`, which must be complete, came from."""
+    recording = setup.recording
+    files = list(recording.files.all())
+    largest = max(files, key=lambda file: file.file_mb)
+    return Sources(
+        file_size=cast("Source", largest.source),
+        write=tuple(_write_source(side) for side in setup.sides),
+        memory=cast("Source", setup.body.memory_source),
+        encoder=cast("Source", recording.process_source or "measured_here"),
+        frame_to_frame=largest.spread_mb / largest.file_mb,
+    )
+
+
+def _or_typed(step: float, percent: float | None) -> float:
+    return step if percent is None else percent / 100
+
+
+def _write_source(side: Side) -> Source:
+    set_by = write_speed(side).set_by
+    if set_by == "typed":
+        return "measured_here"
+    if set_by == "slot":
+        return cast("Source", side.slot.cap_source)
+    return cast("Source", side.fitted.sustained_source if set_by == "card" else "printed")
+
+
+def _slot(side: Side) -> EngineSlot:
+    card = side.fitted
+    slot = EngineSlot(
+        write_mb_s=write_speed(side).mb_s,
+        overhead_s=side.slot.overhead_s,
+        free_mb=side.room_gb * MB_IN_GB,
+        slow_below_free_mb=card.slow_below_free_gb * MB_IN_GB,
+        slow_factor=card.slow_factor,
+        slot_limit_mb_s=slot_limit_mb_s(side),
+    )
+    if card.cache_write_mb_s is None or side.write_mb_s is not None:
+        return slot
+    cached = _effective(card, side.slot, card.cache_write_mb_s)
+    return replace(slot, cache_mb=card.cache_gb * MB_IN_GB, cache_write_mb_s=cached.mb_s)
+
+
+def _effective(card: Card, slot: Slot, card_mb_s: float) -> EffectiveWrite:
+    taken_as = slot_form(Form(card.form))
+    (slot_bus,) = (taken.bus for taken in slot.accepted_forms.all() if taken.form == taken_as)
+    return effective_write(card_mb_s, slot.cap_mb_s, Bus(card.bus), Bus(slot_bus))

@@ -40,6 +40,7 @@ Whole = NDArray[np.int64]
 NEVER = -1
 LATEST = 2**62
 NOMINAL = 1024  # file sizes vary in steps of 1/1024: a multiplication and a shift
+NOISE_LENGTH = 4096  # a power of two; a longer burst meets the same noise again
 SMALLEST = 51  # about a twentieth of the nominal size: no draw makes a file vanish
 
 
@@ -79,10 +80,10 @@ def run(  # noqa: C901 - the whole order of events, in one place
     """Shoots one burst into the last four arrays, which have room for every frame that is due.
 
     They get the moments at which each frame was taken, encoded, and wholly on its cards, and the
-    bytes of its files: the nominal ones times 1 + spread * noise. Answers with the number of
-    frames, those before the wall, the wall, the moment a card was full, which slot's (0 or 1),
-    the first frame that overflow sends to slot 2, and the moment of the last byte; NEVER where
-    there is none.
+    bytes of its files: the nominal ones times 1 + spread * noise, which has NOISE_LENGTH places
+    where spread is not 0. Answers with the number of frames, those before the wall, the wall, the
+    moment a card was full, which slot's (0 or 1), the first frame that overflow sends to slot 2,
+    and the moment of the last byte; NEVER where there is none.
 
     Things that fall on the same instant follow one order: room is freed (written frames, then
     encoded ones), the cards are asked for room, memory is asked for room, the frame is taken.
@@ -129,7 +130,7 @@ def run(  # noqa: C901 - the whole order of events, in one place
             shrunk += 1
 
         if varies:
-            size = max(int(NOMINAL * (1 + spread * noise[frames])), SMALLEST)
+            size = max(int(NOMINAL * (1 + spread * noise[frames & (NOISE_LENGTH - 1)])), SMALLEST)
             kept_bytes = file_bytes * size >> 10
             frame_bytes = max(held_bytes, kept_bytes)
             to_1, to_2 = bytes_1 * size >> 10, bytes_2 * size >> 10

@@ -38,13 +38,8 @@ class Result:
     def __post_init__(self) -> None:
         if not len(self.taken_ns) == len(self.encoded_ns) == len(self.written_ns):
             raise ValueError("every frame needs the moment it was taken, encoded and written")
-        _, used_bytes = self.memory_steps
-        if used_bytes.size and not (
-            used_bytes.min() >= 0
-            and used_bytes.max() <= self.scenario.memory_bytes
-            and used_bytes[-1] == 0
-        ):
-            raise ValueError("memory must stay within its size and end empty")
+        if (self.taken_ns > self.encoded_ns).any() or (self.encoded_ns >= self.written_ns).any():
+            raise ValueError("every frame is taken, then encoded, then written")
 
     @property
     def frames(self) -> int:
@@ -138,7 +133,10 @@ class Result:
 
     @cached_property
     def memory_steps(self) -> tuple[Whole, Whole]:
-        """Moments in ns at which memory changed, and the bytes in use after each change."""
+        """Moments in ns at which memory changed, and the bytes in use after each change.
+
+        Raises ValueError when that is not what the memory can have held.
+        """
         file_bytes, frame_bytes = self.scenario.file_bytes, self.scenario.frame_bytes
         shrink_bytes = frame_bytes - file_bytes
         # A frame is shrunk after it is taken even where the encoder needs no time for it, so the
@@ -154,7 +152,14 @@ class Result:
             [np.full(len(moments), change, dtype=np.int64) for moments, change in changes]
         )
         order = np.argsort(moments_ns, kind="stable")
-        return moments_ns[order], np.cumsum(change_bytes[order])
+        used_bytes = np.cumsum(change_bytes[order])
+        if used_bytes.size and (
+            used_bytes.min() < 0
+            or used_bytes.max() > self.scenario.memory_bytes
+            or used_bytes[-1] != 0
+        ):
+            raise ValueError("memory must stay within its size and end empty")
+        return moments_ns[order], used_bytes
 
     def frames_taken_before(self, moment_ns: int) -> int:
         """Frames taken earlier than `moment_ns`."""

@@ -3,7 +3,8 @@
 import math
 
 BASE_ISO = 400  # file sizes are stated for this ISO and a mixed scene
-LOWEST_ISO, HIGHEST_ISO = 50, 409_600
+
+ISO_STEPS = [100, 200, 400, 800, 1600, 3200, 6400, 12_800, 25_600, 51_200]
 
 DETAIL_OF_SCENE = {"open water": -1, "a mixed scene": 0, "busy foliage": 1}
 

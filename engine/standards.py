@@ -79,10 +79,10 @@ def shared_bus(card_bus: Bus, slot_bus: Bus) -> Bus:
 
 
 class EffectiveWrite(NamedTuple):
-    """MB/s that a card and a slot reach together, and which of them sets it."""
+    """MB/s that a card and a slot reach together, and what sets it ("typed": the photographer)."""
 
     mb_s: float
-    set_by: Literal["card", "slot", "bus"]
+    set_by: Literal["card", "slot", "bus", "typed"]
 
 
 def effective_write(

@@ -7,12 +7,13 @@ set-ups are theirs and not chance's, and the same seed gives the same figures ag
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from engine.event_loop import run
+from engine.event_loop import NOISE_LENGTH, run
 from engine.plan import (
     BYTES,
     CACHED_NS,
@@ -71,9 +72,7 @@ def sweep(
         raise InvalidScenario(
             {"draws": f"must be at least 1, and {MOST_FRAMES_IN_ALL:,} frames in all at most"}
         )
-    random = np.random.Generator(np.random.PCG64(seed))
-    shared = random.standard_normal((draws, SHARED_DRAWS))
-    noise = random.standard_normal((draws, max(due)), dtype=np.float32)
+    shared, noise = _draws(draws, seed)
     deviations = np.array(
         [
             [s.frame_to_frame, s.file_size, s.write_1, s.write_2, s.memory, s.encoder]
@@ -81,8 +80,21 @@ def sweep(
         ]
     )
     outcomes = np.empty((3, len(plans), draws), dtype=np.int64)
-    _shoot_all(plans, deviations, shared, noise, outcomes)
+    _shoot_all(plans, deviations, shared, noise, max(due), outcomes)
     return Outcomes(*outcomes)
+
+
+@lru_cache(maxsize=8)
+def _draws(draws: int, seed: int) -> tuple[NDArray[np.float64], NDArray[np.float32]]:
+    """What the draws of a seed are: the shared ones, and those for each frame.
+
+    Always the same ones, whatever is shot with them; kept because drawing takes longer than
+    shooting a short burst.
+    """
+    random = np.random.Generator(np.random.PCG64(seed))
+    shared = random.standard_normal((draws, SHARED_DRAWS))
+    noise = random.standard_normal((draws, NOISE_LENGTH), dtype=np.float32)
+    return shared, noise
 
 
 @njit(cache=True, nogil=True)
@@ -117,7 +129,7 @@ def _draw(plan: Whole, deviations: NDArray[np.float64], shared: NDArray[np.float
 
 
 @njit(
-    "(int64[:, ::1], float64[:, ::1], float64[:, ::1], float32[:, ::1], int64[:, :, ::1])",
+    "(int64[:, ::1], float64[:, ::1], float64[:, ::1], float32[:, ::1], int64, int64[:, :, ::1])",
     cache=True,
     nogil=True,
 )
@@ -126,14 +138,14 @@ def _shoot_all(
     deviations: NDArray[np.float64],
     shared: NDArray[np.float64],
     noise: NDArray[np.float32],
+    most_frames: int,
     outcomes: Whole,
 ) -> None:
-    draws, most_frames = noise.shape
     taken = np.empty(most_frames, dtype=np.int64)
     encoded, done, kept = np.empty_like(taken), np.empty_like(taken), np.empty_like(taken)
     for setup in range(len(plans)):
         hold_ns = plans[setup, 0]
-        for draw in range(draws):
+        for draw in range(len(noise)):
             plan = _draw(plans[setup], deviations[setup], shared[draw])
             frames, depth, _, _, _, _, last_ns = run(
                 plan, deviations[setup, 0], noise[draw], taken, encoded, done, kept

@@ -261,6 +261,16 @@ class RecordingFormat(models.Model):
     def __str__(self) -> str:
         return self.name
 
+    @property
+    def iso_percent(self) -> float:
+        """Growth of its files in per cent a stop above base ISO."""
+        return 100 * self.iso_step
+
+    @property
+    def detail_percent(self) -> float:
+        """Growth of its files in per cent a step of scene detail."""
+        return 100 * self.detail_step
+
 
 class RecordedFile(models.Model):
     """One file that a format writes a frame; RAW+JPEG writes two."""

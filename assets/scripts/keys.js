@@ -21,8 +21,12 @@ document.addEventListener("keydown", (event) => {
   } else {
     const choice = document.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
     if (!choice) return;
-    choice.focus();
-    choice.select?.();
+    if (choice.matches("a")) {
+      choice.click();
+    } else {
+      choice.focus();
+      choice.select?.();
+    }
   }
   event.preventDefault();
 });

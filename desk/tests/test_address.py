@@ -1,5 +1,7 @@
 """The address of the Desk: what is chosen, what is replaced, and in which words."""
 
+from urllib.parse import parse_qsl
+
 from django.test import TestCase
 
 from desk import address
@@ -19,7 +21,8 @@ class Reading(TestCase):
     def test_an_empty_address_gives_the_usual_set_up(self) -> None:
         reading = self.read()
         self.assertEqual(
-            "body=varnholt-vx-3&format=lossless-raw&fps=20&hold=6&card1=gravelock-tide-512",
+            "body=varnholt-vx-3&format=lossless-raw&fps=20&hold=6&to=single"
+            "&card1=gravelock-tide-512",
             reading.address,
         )
         self.assertEqual({}, reading.notes)
@@ -28,11 +31,13 @@ class Reading(TestCase):
         for asked in (
             {"body": "quillon-swift-7", "format": "jpeg-fine", "fps": "15", "hold": "2.5",
              "card1": "fennimore-mote-128", "free1": "12.5"},
+            {"to": "mirror", "card2": "tarn-30-256", "free2": "9", "write1": "500", "iso": "1600",
+             "over": "busy foliage", "format": "lossless-raw-and-jpeg-fine"},
             {"hold": "soon"},
             {"free1": "-3"},
         ):  # fmt: skip
             first = self.read(**asked)
-            again = self.read(**dict(pair.split("=") for pair in first.address.split("&")))
+            again = self.read(**dict(parse_qsl(first.address)))
             self.assertEqual(first, again)
 
     def test_what_cannot_be_had_is_replaced_with_a_sentence(self) -> None:
@@ -52,6 +57,13 @@ class Reading(TestCase):
             ({"hold": "1e9"}, "hold", "0.1 to 600 s; “1e9” is not that, so this is 6 s", False),
             ({"hold": "nan"}, "hold", "0.1 to 600 s", False),
             ({"hold": "x" * 5000}, "hold", "“" + "x" * 30 + "…”", False),
+            ({"to": "twice"}, "to", "does not offer “twice”; this is single", False),
+            ({"to": "split"}, "to", "Split needs a format that writes two files", False),
+            ({"body": "quillon-swift-7", "to": "mirror"}, "to", "it has one slot", False),
+            ({"iso": "500"}, "iso", "full stops from 100 to 51200; “500”", False),
+            ({"over": "the moon"}, "over", "“the moon” is not a scene here", False),
+            ({"write1": "-5"}, "write1", "a number of MB/s", False),
+            ({"write1": "1800 Mb/s"}, "write1", "1800 Mb/s are 225 MB/s", False),
             ({"free1": "513"}, "free1", "room for 0 to 512 GB; “513” is not that", False),
         ):
             with self.subTest(key, asked=asked):
@@ -70,5 +82,5 @@ class Reading(TestCase):
             body="pellow-meridian-61", format="jpeg-fine", fps="20", card1="tarn-90-128"
         ).setup
         self.assertEqual("jpeg-fine", setup.recording.slug)
-        self.assertEqual("tarn-90-128", setup.card and setup.card.slug)
+        self.assertEqual("tarn-90-128", setup.sides[0].fitted.slug)
         self.assertEqual(10, setup.rate.fps)

@@ -85,7 +85,7 @@ class DeskInTheBrowser(LiveServerTestCase):
         knob = page.locator("#finger-up .knob").bounding_box()
         page.mouse.move(knob["x"] + 7, knob["y"] + 7)
         page.mouse.down()
-        page.mouse.move(knob["x"] - 300, knob["y"] + 7, steps=5)
+        page.mouse.move(knob["x"] - 215, knob["y"] + 7, steps=5)
         expect(page.locator("#finger-up")).to_contain_text("finger up at 3.9 s")
         page.mouse.up()
         expect(page.locator("#answers")).to_contain_text("In your 3.9 s hold")

@@ -185,14 +185,20 @@ class NamedCases(TestCase):
         )
         self.assertEqual(1, result.card_full_slot)
 
-    def test_a_result_that_contradicts_itself_does_not_exist(self) -> None:
+    def test_a_result_that_contradicts_itself_is_refused(self) -> None:
         two_frames = np.array([0, 1], dtype=np.int64)
-        with self.assertRaisesRegex(ValueError, "within its size"):
-            Result(
+
+        def result(written_ns) -> Result:
+            return Result(
                 scenario=scenario(memory_mb=50), taken_ns=two_frames, encoded_ns=two_frames,
-                written_ns=two_frames + 5, wall_ns=None, card_full_ns=None, full_slot=None,
+                written_ns=written_ns, wall_ns=None, card_full_ns=None, full_slot=None,
                 overflow_frame=None,
             )  # fmt: skip
+
+        with self.assertRaisesRegex(ValueError, "taken, then encoded, then written"):
+            result(two_frames)
+        with self.assertRaisesRegex(ValueError, "within its size"):
+            _ = result(two_frames + 5).memory_steps
 
 
 class Laws(TestCase):

@@ -1,5 +1,7 @@
 """The one filter by which a number reaches the page: its honest digits and its unit."""
 
+from collections.abc import Mapping
+
 from django import template
 
 register = template.Library()
@@ -22,3 +24,15 @@ def figure(value: float, unit: str = "") -> str:
 def exact(value: float) -> str:
     """`value` as it was set by somebody, with no digit added or taken: 20, 0.5."""
     return f"{value:,.10g}"
+
+
+@register.filter
+def at(mapping: Mapping[str, str], key: str) -> str:
+    """What `mapping` has at `key`, or nothing."""
+    return mapping.get(key, "")
+
+
+@register.filter
+def more(value: float) -> str:
+    """`value` to the whole with its sign, + or a true minus."""
+    return f"{value:+,.0f}".replace("-", "\u2212")

@@ -1,0 +1,49 @@
+"""The path of the data, drawn to scale: how much each part can pass on, and the narrowest."""
+
+from dataclasses import dataclass
+
+from engine import Result
+from engine.rates import Part, path
+
+HEIGHT = 136
+LABEL_HEIGHT = 34  # two lines above each part
+WIDEST = 2.0  # times the sensor's rate: a part wider than this is drawn this wide, and says so
+LEAST_HEIGHT = 5
+
+
+@dataclass(frozen=True)
+class Box:
+    """One part: its place in per cent of the width and units of height, and what it says."""
+
+    part: Part
+    left: float
+    width: float
+    top: float
+    height: float
+    narrowest: bool
+
+
+def draw_path(result: Result) -> list[Box]:
+    """Sensor, encoder and card sides from left to right, each as high as the rate it can pass."""
+    parts = path(result.scenario)
+    inner = [part for part in parts if part.name in ("sensor", "encoder")]
+    sides = [part for part in parts if part not in inner]
+    width = 100 / (len(inner) + 1)
+    room = HEIGHT / len(sides) - LABEL_HEIGHT  # so that all parts have one scale
+    lane = HEIGHT / len(sides)
+    boxes = [
+        _box(part, number * width, width, HEIGHT / 2, room, result)
+        for number, part in enumerate(inner)
+    ]
+    return boxes + [
+        _box(part, len(inner) * width, width, lane * (number + 0.5), room, result)
+        for number, part in enumerate(sides)
+    ]
+
+
+def _box(part: Part, left: float, width: float, middle: float, room: float, result: Result) -> Box:
+    share = min(part.fps / (WIDEST * result.scenario.frame_rate_fps), 1)
+    height = max(share * room, LEAST_HEIGHT)
+    top = middle + (LABEL_HEIGHT - height) / 2
+    narrowest = part.name == result.narrowest and part.name != "sensor"
+    return Box(part, left, width, round(top, 1), round(height, 1), narrowest)

@@ -1,0 +1,105 @@
+"""One complete set-up of the kit: what the sentence on the Desk says."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from engine.scenario import Range
+from engine.scene import BASE_ISO
+from kit.models import Body, Card, FrameRate, RecordingFormat, Slot, SlotArrangement
+
+HOLD_S = Range(0.1, 600, "s")  # ten minutes, so that the Desk answers at once
+USUAL_HOLD_S = 6.0
+USUAL_SCENE = "a mixed scene"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Side:
+    """A slot that the set-up writes to, with its card; None when nothing in the kit fits.
+
+    `free_gb` is the room on the card, `write_mb_s` a speed that was typed in place of the kit's;
+    None where the card is empty, and where the kit's holds.
+    """
+
+    slot: Slot
+    card: Card | None
+    free_gb: float | None = None
+    write_mb_s: float | None = None
+    cards: Sequence[Card] = field(default=(), compare=False)
+
+    @property
+    def slot_number(self) -> str:
+        """The slot's number as the address has it: "1" or "2"."""
+        return str(self.slot.number)
+
+    @property
+    def fitted(self) -> Card:
+        """The card; raises ValueError when nothing fits."""
+        if self.card is None:
+            raise ValueError(f"nothing in the kit fits {self.slot}")
+        return self.card
+
+    @property
+    def room_gb(self) -> float:
+        """GB that the card has room for."""
+        if self.free_gb is not None:
+            return self.free_gb
+        return self.card.capacity_gb if self.card else 0.0
+
+
+@dataclass(frozen=True, kw_only=True)
+class Setup:
+    """Body, format, rate, hold, scene and the one or two slots written to.
+
+    `arrangement` is None in a body with one slot. `iso_percent` and `detail_percent` are the rule
+    of the format by which files grow with ISO and detail, where it was typed in place of the kit's.
+    """
+
+    body: Body
+    recording: RecordingFormat
+    rate: FrameRate
+    hold_s: float
+    sides: tuple[Side, ...]
+    arrangement: SlotArrangement | None = None
+    scene: str = USUAL_SCENE
+    iso: int = BASE_ISO
+    iso_percent: float | None = None
+    detail_percent: float | None = None
+
+    @property
+    def complete(self) -> bool:
+        """Whether every slot written to has a card."""
+        return all(side.card is not None for side in self.sides)
+
+    @property
+    def address(self) -> dict[str, str]:
+        """The keys and values that give this set-up again; usual values are left out."""
+        choices = {
+            "body": self.body.slug,
+            "format": self.recording.slug,
+            "fps": plain(self.rate.fps),
+            "hold": plain(self.hold_s),
+        }
+        if self.scene != USUAL_SCENE:
+            choices["over"] = self.scene
+        if self.iso != BASE_ISO:
+            choices["iso"] = str(self.iso)
+        if self.iso_percent is not None:
+            choices["isorule"] = plain(self.iso_percent)
+        if self.detail_percent is not None:
+            choices["detailrule"] = plain(self.detail_percent)
+        if self.arrangement is not None:
+            choices["to"] = self.arrangement.kind
+        for side in self.sides:
+            number = side.slot_number
+            if side.card is not None:
+                choices[f"card{number}"] = side.card.slug
+            if side.free_gb is not None:
+                choices[f"free{number}"] = plain(side.free_gb)
+            if side.write_mb_s is not None:
+                choices[f"write{number}"] = plain(side.write_mb_s)
+        return choices
+
+
+def plain(number: float) -> str:
+    """`number` with all the digits it was set with, and no more."""
+    return f"{number:.10g}"
