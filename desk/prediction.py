@@ -1,6 +1,6 @@
 """Everything that the Desk says of one set-up."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from desk.address import Reading
@@ -12,8 +12,10 @@ from desk.setup import Setup, Side
 from engine import InvalidScenario, Result, simulate
 from engine.confidence import DRAWS, Confidence, confidence
 from engine.levers import endless_write_mb_s
+from engine.rates import Part, next_in_line
 from engine.standards import EffectiveWrite
 from engine.units import NS_IN_S
+from kit.models import Card
 
 FRAMES_FOR_RANGES = 300_000  # frames in all draws of one range, so that the Desk answers at once
 FEWEST_DRAWS = 10
@@ -26,6 +28,20 @@ class Endless:
     side: Side
     needed_mb_s: float | None
     write: EffectiveWrite
+
+    @property
+    def falls_short(self) -> bool:
+        """Whether this slot is slower than that."""
+        return self.needed_mb_s is not None and self.write.mb_s < self.needed_mb_s
+
+    @property
+    def reached_by(self) -> Card | None:
+        """The cheapest card of the kit that reaches it in this slot; unknown prices come last."""
+        if self.needed_mb_s is None:
+            return None
+        others = (replace(self.side, card=card, write_mb_s=None) for card in self.side.cards)
+        fast = [side.fitted for side in others if write_speed(side).mb_s >= self.needed_mb_s]
+        return min(fast, key=lambda card: (card.price is None, card.price or 0), default=None)
 
 
 @dataclass(frozen=True)
@@ -108,6 +124,11 @@ class Prediction:
         if place.startswith(("slot", "card")):
             return self.writes[int(place[-1]) - 1]
         return None
+
+    @property
+    def next_in_line(self) -> Part | None:
+        """What limits once the narrowest part does not."""
+        return next_in_line(self.shot.scenario)
 
     @property
     def half_ready_s(self) -> float:

@@ -8,6 +8,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_safe
 
 from desk import address
+from desk.pins import Pins
 from desk.prediction import predict
 from desk.setup import HOLD_S
 from engine.scene import DETAIL_OF_SCENE, ISO_STEPS
@@ -24,7 +25,9 @@ def desk(request: HttpRequest) -> HttpResponse:
         return render_page_or_part(request, PAGE, PART, {})
     was = request.GET.get("was", "")
     before = address.read(dict(parse_qsl(was))) if was else None
+    pins = Pins.of(request.GET.getlist("pin"))
     context: dict[str, Any] = {
+        "pins": pins,
         "reading": reading,
         "setup": reading.setup,
         "before": before,
@@ -38,6 +41,6 @@ def desk(request: HttpRequest) -> HttpResponse:
         PAGE,
         PART,
         context,
-        address=f"{reverse('desk')}?{reading.address_beside(before)}",
+        address=f"{reverse('desk')}?{reading.address_beside(before)}{pins.query}",
         status=404 if reading.unknown else 200,
     )

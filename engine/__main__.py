@@ -8,9 +8,10 @@ import sys
 from pathlib import Path
 
 from engine import InvalidScenario, simulate
-from engine.scenario_file import read_scenario, write_result
+from engine.scenario_file import WHOLE_FILE, read_scenario, write_result
 
 BAD_INPUT = 2
+MOST_BYTES = 1_000_000  # of a scenario file: a thousand times what one needs
 
 
 def main() -> int:
@@ -34,7 +35,10 @@ def main() -> int:
 
 
 def _text_of(file: str) -> str:
-    content = sys.stdin.buffer.read() if file == "-" else Path(file).read_bytes()
+    with sys.stdin.buffer if file == "-" else Path(file).open("rb") as source:
+        content = source.read(MOST_BYTES + 1)
+    if len(content) > MOST_BYTES:
+        raise InvalidScenario({WHOLE_FILE: f"must not be larger than {MOST_BYTES:,} bytes"})
     return content.decode("utf-8-sig")
 
 

@@ -97,6 +97,18 @@ def narrowest(scenario: Scenario, *, wall_met: bool) -> Narrowest:
     return min(sides, key=lambda part: part.fps).name
 
 
+def next_in_line(scenario: Scenario) -> Part | None:
+    """The part that limits once the narrowest does not: the most that widening that one brings.
+
+    None when the narrowest is alone in the path. Where one writer serves both slots, widening one
+    side brings less than this, as the other still takes its time.
+    """
+    parts = sorted(path(scenario), key=lambda part: part.fps)
+    limiting = narrowest(scenario, wall_met=True)
+    others = [part for part in parts if part.name != limiting]
+    return others[0] if others else None
+
+
 def _side(slot: Slot, number: int) -> PartName:
     limited_by_card = slot.slot_limit_mb_s is not None and slot.write_mb_s < slot.slot_limit_mb_s
     if number == 0:

@@ -2,6 +2,7 @@
 
 import json
 from collections.abc import Callable
+from dataclasses import asdict
 from typing import Any, NoReturn, TypeVar
 
 import numpy as np
@@ -26,12 +27,22 @@ def read_scenario(text: str) -> Scenario:
     return _read_scenario(_Keys(_json_object(text)))
 
 
+def scenario_values(scenario: Scenario) -> dict[str, Any]:
+    """`scenario` as the JSON object that `read_scenario` reads back."""
+    return asdict(scenario)
+
+
 def write_result(result: Result) -> str:
     """`result` as one JSON object; moments in seconds to the nanosecond."""
+    return json.dumps(result_values(result))
+
+
+def result_values(result: Result) -> dict[str, Any]:
+    """`result` as a JSON object."""
     moments_ns, used_bytes = result.memory_steps
     steps = np.column_stack((moments_ns / NS_IN_S, used_bytes / BYTES_IN_MB))
     sustained_fps = result.sustained_fps
-    answer = {
+    return {
         "frames": result.frames,
         "frames_at_full_speed": result.frames_at_full_speed,
         "full_speed_s": result.full_speed_s,
@@ -44,7 +55,6 @@ def write_result(result: Result) -> str:
         "frame_times_s": (result.taken_ns / NS_IN_S).tolist(),
         "memory_mb": steps.tolist(),
     }
-    return json.dumps(answer)
 
 
 def _json_object(text: str) -> dict[str, Any]:

@@ -21,7 +21,7 @@ document.addEventListener("keydown", (event) => {
   } else {
     const choice = document.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
     if (!choice) return;
-    if (choice.matches("a")) {
+    if (choice.matches("a, button")) {
       choice.click();
     } else {
       choice.focus();

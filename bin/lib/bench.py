@@ -1,5 +1,6 @@
 """Times the engine against its SimPy twin, and changes of the Desk; run by bin/bench."""
 
+import resource
 import statistics
 import time
 from collections.abc import Callable
@@ -8,8 +9,10 @@ from itertools import product
 from unittest.mock import patch
 
 import django
+import numpy as np
 
-from engine import Scenario, event_loop, simulate
+from engine import Scenario, Slot, event_loop, simulate
+from engine.sweep import Spread, sweep
 from engine.tests.builders import scenario
 from engine.tests.simpy_twin import Camera
 
@@ -39,6 +42,31 @@ def engine() -> None:
         line(f"simulate, {words} ({frames:,} frames)", milliseconds(partial(simulate, each), times))
         line("  the same, event loop not compiled", milliseconds(partial(interpreted, each), 5))
         line("  the same, on SimPy", milliseconds(partial(on_simpy, each), 5))
+
+
+def sweeps() -> None:
+    """Every ordered pair of `cards` cards in two slots, 10 s at 20 fps, and how it grows."""
+    print(f"{'cards':>6} {'set-ups':>8} {'draws':>6} {'frames':>13} {'s':>7} {'ns a frame':>11}")
+    for cards, draws in ((19, 20), (19, 200), (60, 20), (60, 200), (190, 20)):
+        speeds_mb_s = np.geomspace(20, 1500, cards)  # from a slow SD card to a fast CFexpress
+        setups = [
+            scenario(
+                slots=(Slot(write_mb_s=first), Slot(write_mb_s=second)), arrangement="mirror",
+                memory_mb=1250, held_mb=55, process_fps=30, hold_s=10,
+            )
+            for first, second in product(speeds_mb_s, repeat=2)
+        ]  # fmt: skip
+        spread = Spread(
+            frame_to_frame=0.08, file_size=0.02, write_1=0.06, write_2=0.02, memory=0.02
+        )
+        sweep(setups[:1], [spread], draws)
+        start = time.perf_counter()
+        taken = int(sweep(setups, [spread] * len(setups), draws).frames.sum())
+        seconds = time.perf_counter() - start
+        row = f"{cards:>6} {len(setups):>8,} {draws:>6,} {taken:>13,} {seconds:>7.2f}"
+        print(f"{row} {seconds / taken * 1e9:>11.1f}")
+    peak_mb = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1000
+    print(f"largest memory of this process so far: {peak_mb:.0f} MB")
 
 
 def interpreted(burst: Scenario) -> None:
@@ -76,4 +104,5 @@ def desk() -> None:
 
 django.setup()
 engine()
+sweeps()
 desk()

@@ -107,6 +107,45 @@ class DeskInTheBrowser(LiveServerTestCase):
         page.keyboard.press("Escape")
         expect(page.get_by_role("dialog")).to_be_hidden()
 
+    def test_a_change_is_tried_over_the_old_and_kept_or_dropped_by_a_key(self) -> None:
+        page = self.open("?to=mirror")
+        page.get_by_role("link", name="Write to slot 1 only").click()
+        expect(page.locator(".beside")).to_contain_text("+47 frames in the hold")
+        expect(page.locator(".before-water")).to_be_attached()
+        page.keyboard.press("x")
+        expect(page.get_by_label("Which slot gets what")).to_have_value("mirror")
+        page.get_by_role("link", name="Write to slot 1 only").click()
+        expect(page.locator(".beside")).to_be_visible()
+        page.keyboard.press("k")
+        expect(page.locator(".beside")).to_be_hidden()
+        expect(page.get_by_label("Which slot gets what")).to_have_value("single")
+
+    def test_a_typed_speed_and_a_pin(self) -> None:
+        page = self.open()
+        page.get_by_label("Write speed in slot 1").fill("1840 Mb/s")
+        page.keyboard.press("Tab")
+        expect(page.get_by_role("alert")).to_contain_text("1840 Mb/s are 230 MB/s")
+        self.assertIn("write1=230", page.url)
+        page.get_by_role("link", name="Pin this set-up").click()
+        expect(page.get_by_role("link", name="Unpin")).to_be_visible()
+        self.assertIn("&pin=", page.url)
+
+    def test_the_burst_can_be_heard_and_saved(self) -> None:
+        page = self.open("?hold=2")
+        page.get_by_role("button", name="Listen").click()
+        expect(page.get_by_role("button", name="Stop")).to_be_visible()
+        expect(page.locator("#playhead")).to_have_attribute("visibility", "visible")
+        page.keyboard.press("p")
+        expect(page.get_by_role("button", name="Listen")).to_be_visible()
+        for button, name, starts in (
+            ("as WAV", "burst.wav", b"RIFF"),
+            ("PNG", "burst.png", b"\x89PNG"),
+        ):
+            with page.expect_download() as download:
+                page.get_by_role("button", name=button).click()
+            self.assertEqual(name, download.value.suggested_filename)
+            self.assertEqual(starts, download.value.path().read_bytes()[:4])
+
     def test_the_light_follows_the_system_until_it_is_switched(self) -> None:
         page = self.open(color_scheme="dark")
         html = page.locator("html")
@@ -139,7 +178,12 @@ class DeskInTheBrowser(LiveServerTestCase):
 
     def test_axe_finds_nothing_in_either_light(self) -> None:
         for scheme in SCHEMES:
-            for query in ("", "?hold=x&free1=y&body=nobody", "?format=jpeg-fine", "nothing"):
+            for query in (
+                "?to=mirror&was=to%3Dsingle&pin=hold%3D2",
+                "?hold=x&free1=y&body=nobody",
+                "?format=jpeg-fine",
+                "nothing",
+            ):
                 with self.subTest(query, scheme=scheme):
                     page = self.open(query, color_scheme=scheme)
                     found = Axe().run(page)

@@ -1,10 +1,14 @@
 """The Desk over HTTP: whole pages, parts for htmx, and what it answers to nonsense."""
 
+import json
 from html import unescape
+from xml.etree import ElementTree
 
 from django.test import TestCase
 from django.urls import reverse
 
+from engine import simulate
+from engine.scenario_file import read_scenario, result_values
 from kit import sample
 from kit.models import Body, Card
 
@@ -33,7 +37,9 @@ class Desk(TestCase):
         for words in ("the same to both slots", "<b>30</b> frames · 1.5 s", "<b>50</b> of 120",
                       "Card 2: everything waits here", "Tarn 90 128 passes 222 MB/s",
                       "Write to slot 1 only", "+47 frames",
-                      "slot 2 would have to take <b>1,000 MB/s</b>"):  # fmt: skip
+                      "slot 2 would have to take <b>1,000 MB/s</b>",
+                      "nothing in the kit that fits can do that",
+                      "Next in line: card 1, at 12 frames a second"):  # fmt: skip
             self.assertTrue(words in page, words)
 
     def test_ranges_and_the_knife_edge(self) -> None:
@@ -63,6 +69,14 @@ class Desk(TestCase):
         page = self.text(body="pellow-wren-10")
         self.assertIn("this body locks playback, menus and drive mode", page)
         self.assertIn("First picture to look at: after", page)
+
+    def test_pins_stay_in_the_address_up_to_four(self) -> None:
+        pins = [f"body=varnholt-vx-3&hold={n}" for n in (1, 2, 2, 3, 4, 5)]
+        response = self.client.get(reverse("desk"), {"pin": pins, "hold": "9"}, headers=HTMX)
+        self.assertEqual(4, response["HX-Push-Url"].count("pin="))
+        self.assertContains(response, "varnholt vx 3 · 4 s")
+        self.assertContains(response, "Four set-ups are pinned")
+        self.assertContains(response, 'aria-label="Unpin varnholt vx 3 · 1 s"')
 
     def test_good_news_reads_as_such(self) -> None:
         page = self.text(body="varnholt-vx-3", format="jpeg-fine")
@@ -171,3 +185,33 @@ class Elsewhere(TestCase):
         response = self.client.get("/nothing")
         self.assertContains(response, "There is nothing at this address", status_code=404)
         self.assertIn("default-src 'none'", response["Content-Security-Policy"])
+
+
+class Exports(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        sample.load()
+
+    def test_json_is_a_scenario_file_and_its_result(self) -> None:
+        response = self.client.get(reverse("burst-json"), {"to": "mirror"})
+        self.assertEqual('attachment; filename="burst.json"', response["Content-Disposition"])
+        burst = response.json()
+        result = simulate(read_scenario(json.dumps(burst["scenario"])))
+        self.assertEqual(50, result.frames)
+        self.assertEqual(result_values(result), burst["result"])
+
+    def test_csv_has_a_line_a_frame(self) -> None:
+        response = self.client.get(reverse("frames-csv"), {"to": "mirror"})
+        lines = response.content.decode().splitlines()
+        self.assertEqual(["frame,taken_s,written_s", "1,0.0,0.25855856"], lines[:2])
+        self.assertEqual(51, len(lines))
+
+    def test_svg_is_one_well_formed_drawing(self) -> None:
+        response = self.client.get(reverse("burst-svg"), {"to": "mirror"})
+        drawing = ElementTree.fromstring(response.content)  # noqa: S314 - our own drawing
+        self.assertIn("30 frames at full speed", "".join(drawing.itertext()))
+
+    def test_there_is_nothing_to_take_along_without_a_burst(self) -> None:
+        Card.objects.all().delete()
+        for name in ("burst-json", "burst-svg", "frames-csv"):
+            self.assertEqual(404, self.client.get(reverse(name)).status_code)

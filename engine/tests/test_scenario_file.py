@@ -6,9 +6,11 @@ import sys
 from typing import Any
 from unittest import TestCase
 
+import hypothesis
+
 from engine import InvalidScenario, simulate
-from engine.scenario_file import read_scenario, write_result
-from engine.tests.builders import scenario
+from engine.scenario_file import read_scenario, scenario_values, write_result
+from engine.tests.builders import scenario, scenarios
 
 MINIMAL = {
     "frame_rate_fps": 20,
@@ -85,6 +87,10 @@ class Reading(TestCase):
 
 
 class Writing(TestCase):
+    @hypothesis.given(scenarios())
+    def test_a_scenario_written_reads_back_as_itself(self, burst) -> None:
+        self.assertEqual(burst, read_scenario(json.dumps(scenario_values(burst))))
+
     def test_the_result_has_the_documented_keys(self) -> None:
         answer = json.loads(write_result(simulate(scenario(hold_s=1.6))))
         self.assertEqual([0, 0.05], answer.pop("frame_times_s")[:2])
@@ -114,6 +120,7 @@ class CommandLine(TestCase):
         for given, file, sentence in (
             (text(hold_s=0).encode(), "-", b"hold_s must be from 0.001 to 3,600 s, got 0."),
             (b"\xff", "-", b"not text in UTF-8."),
+            (b" " * 1_000_001, "-", b"The scenario file must not be larger than 1,000,000 bytes."),
             (b"", "no such file", b"can't be read: No such file or directory."),
         ):
             with self.subTest(sentence):

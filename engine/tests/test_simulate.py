@@ -7,7 +7,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from engine import File, Result, Slot, closed_forms, simulate
+from engine import File, Result, Slot, closed_forms, rates, simulate
 from engine.tests.builders import scenario, scenarios
 from engine.tests.simpy_twin import Camera
 
@@ -112,6 +112,18 @@ class NamedCases(TestCase):
         }.items():
             with self.subTest(part):
                 self.assertEqual(part, simulate(scenario(**changes)).narrowest)
+
+    def test_the_next_in_line_is_what_a_faster_card_brings_at_most(self) -> None:
+        for changes, narrow, following in (
+            ({"process_fps": 12}, "slot 1", ("encoder", 12)),
+            ({"process_fps": 30}, "slot 1", ("sensor", 20)),
+            ({"process_fps": 4}, "encoder", ("slot 1", 4.6)),
+        ):
+            with self.subTest(narrow, **changes):
+                burst = scenario(**changes)
+                part = rates.next_in_line(burst)
+                self.assertEqual(narrow, rates.narrowest(burst, wall_met=True))
+                self.assertEqual(following, part and (part.name, round(part.fps, 6)))
 
     def test_with_stall_and_go_better_parts_can_give_fewer_frames(self) -> None:
         # A better part moves the silences, and a hold may then end just before the camera fires

@@ -1,0 +1,18 @@
+// Hands a file made in the page to the browser to save.
+export function save(blob, name) {
+  const link = document.createElement("a");
+  link.href = URL.createObjectURL(blob);
+  link.download = name;
+  link.click();
+  setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+}
+
+// Shows buttons that need script, on the first page and after every swap.
+export function reveal(...ids) {
+  const show = () => {
+    for (const id of ids) document.getElementById(id)?.removeAttribute("hidden");
+  };
+  show();
+  document.addEventListener("htmx:afterSwap", show);
+  document.addEventListener("htmx:historyRestore", show);
+}

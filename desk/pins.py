@@ -1,0 +1,54 @@
+"""Set-ups pinned for comparing later: up to four, kept in the address as `pin`."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from urllib.parse import parse_qsl, urlencode
+
+MOST_PINS = 4
+LONGEST_PIN = 600
+
+
+@dataclass(frozen=True)
+class Pin:
+    """A pinned set-up: the query of its view, and the query of the pins that stay without it."""
+
+    query: str
+    others: str
+
+    @property
+    def words(self) -> str:
+        """Which set-up it is, told from its query alone."""
+        choices = dict(parse_qsl(self.query))
+        units = {"fps": "{} fps", "hold": "{} s"}
+        keys = ("body", "format", "fps", "hold", "to", "card1", "card2")
+        said = (units.get(key, "{}").format(choices[key]) for key in keys if key in choices)
+        return " · ".join(word.replace("-", " ") for word in said)
+
+
+@dataclass(frozen=True)
+class Pins:
+    """The pins of one view."""
+
+    queries: Sequence[str]
+
+    @classmethod
+    def of(cls, asked: Sequence[str]) -> "Pins":
+        """The first four pins of an address, each once; what is no set-up is left out."""
+        kept = [pin for pin in dict.fromkeys(asked) if len(pin) <= LONGEST_PIN and parse_qsl(pin)]
+        return cls(kept[:MOST_PINS])
+
+    @property
+    def query(self) -> str:
+        """To be put behind the query of a view, so that the pins stay."""
+        return "".join(f"&{urlencode({'pin': pin})}" for pin in self.queries)
+
+    @property
+    def all(self) -> list[Pin]:
+        return [
+            Pin(pin, Pins([other for other in self.queries if other != pin]).query)
+            for pin in self.queries
+        ]
+
+    @property
+    def full(self) -> bool:
+        return len(self.queries) >= MOST_PINS
