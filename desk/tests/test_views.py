@@ -35,7 +35,7 @@ class Desk(TestCase):
     def test_two_slots_say_what_a_copy_costs(self) -> None:
         page = self.text(to="mirror")
         for words in ("the same to both slots", "<b>30</b> frames · 1.5 s", "<b>50</b> of 120",
-                      "Card 2: everything waits here", "Tarn 90 128 passes 222 MB/s",
+                      "Card 2, narrowest", "Tarn 90 128 passes 222 MB/s",
                       "Write to slot 1 only", "+47 frames",
                       "slot 2 would have to take <b>1,000 MB/s</b>",
                       "nothing in the kit that fits can do that",
