@@ -64,22 +64,44 @@ class Reading:
         return f"{self.address}&{urlencode({'was': before.address})}" if before else self.address
 
 
-def read(address: Mapping[str, str]) -> Reading | None:
+class Kit:
+    """What one request has fetched of the kit: each thing once, for all its set-ups."""
+
+    def __init__(self) -> None:
+        self.bodies = list(Body.objects.ready_to_shoot())
+        self._with_choices: set[int] = set()
+        self._cards: dict[int, list[Card]] = {}
+
+    def with_choices(self, body: Body) -> Body:
+        """`body` with all that a set-up chooses from."""
+        if body.pk not in self._with_choices:
+            body.fetch_choices()
+            self._with_choices.add(body.pk)
+        return body
+
+    def cards(self, slot: Slot) -> list[Card]:
+        """The cards that fit `slot`."""
+        if slot.pk not in self._cards:
+            self._cards[slot.pk] = list(Card.objects.fitting(slot))
+        return self._cards[slot.pk]
+
+
+def read(address: Mapping[str, str], kit: Kit | None = None) -> Reading | None:
     """The set-up that `address` asks for; None while the kit has no body to shoot with."""
-    bodies = list(Body.objects.ready_to_shoot())
-    return _Reader(address).reading(bodies) if bodies else None
+    kit = kit or Kit()
+    return _Reader(address, kit).reading() if kit.bodies else None
 
 
 class _Reader:
-    def __init__(self, address: Mapping[str, str]) -> None:
+    def __init__(self, address: Mapping[str, str], kit: Kit) -> None:
         self.asked = {key: value.replace("\0", "").strip() for key, value in address.items()}
+        self.kit = kit
         self.notes: dict[str, str] = {}
         self.typed: dict[str, str] = {}
         self.unknown = False
 
-    def reading(self, bodies: Sequence[Body]) -> Reading:
-        body = self.body(bodies)
-        body.fetch_choices()
+    def reading(self) -> Reading:
+        body = self.kit.with_choices(self.body(self.kit.bodies))
         recording = self.recording(body)
         arrangements = _possible(body, recording)
         arrangement = self.arrangement(body, arrangements)
@@ -101,7 +123,7 @@ class _Reader:
         return Reading(
             setup=setup,
             all_sides=sides,
-            bodies=bodies,
+            bodies=self.kit.bodies,
             arrangements=arrangements,
             notes=self.notes,
             typed=self.typed,
@@ -181,7 +203,7 @@ class _Reader:
         return None if key in self.notes else percent
 
     def side(self, slot: Slot) -> Side:
-        cards = list(Card.objects.fitting(slot))
+        cards = self.kit.cards(slot)
         card = self.card(cards, slot)
         return Side(
             slot=slot,

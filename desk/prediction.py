@@ -3,6 +3,8 @@
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
+from django.utils.text import get_text_list
+
 from desk.address import Reading
 from desk.changes import WORDS_OF_ARRANGEMENT, Tried, try_bought, try_free, try_perfect
 from desk.drawing import Drawing, draw
@@ -60,6 +62,7 @@ class Prediction:
 
     @property
     def setup(self) -> Setup:
+        """The set-up that is shot."""
         return self.reading.setup
 
     @cached_property
@@ -77,14 +80,17 @@ class Prediction:
 
     @cached_property
     def drawing(self) -> Drawing:
+        """Strokes, filling and marks, over those before the change."""
         return draw(self.shot, self.sure.frames_at_full_speed, self.before)
 
     @cached_property
     def path(self) -> list[Box]:
+        """The parts that the data flows through."""
         return draw_path(self.shot)
 
     @cached_property
     def free(self) -> list[Tried]:
+        """Every free change."""
         return try_free(self.reading, self.shot)
 
     @property
@@ -99,10 +105,12 @@ class Prediction:
 
     @cached_property
     def bought(self) -> list[Tried]:
+        """The best card of the kit for each slot in use."""
         return try_bought(self.reading, self.shot)
 
     @cached_property
     def perfect(self) -> list[Tried]:
+        """A made-up card for each slot, as fast as the slot."""
         return try_perfect(self.reading, self.shot)
 
     @cached_property
@@ -115,6 +123,7 @@ class Prediction:
 
     @cached_property
     def writes(self) -> list[tuple[Side, EffectiveWrite]]:
+        """Each slot in use, and the speed that it writes at."""
         return [(side, write_speed(side)) for side in self.setup.sides]
 
     @property
@@ -141,6 +150,17 @@ class Prediction:
         if self.setup.body.locks_playback or not self.shot.frames:
             return self.shot.clear_s
         return max(0.0, int(self.shot.written_ns.min()) / NS_IN_S - self.setup.hold_s)
+
+    @property
+    def locked(self) -> str:
+        """What the body locks while the card light is on, in words; empty: nothing."""
+        body = self.setup.body
+        locks = {
+            "playback": body.locks_playback,
+            "menus": body.locks_menus,
+            "drive mode": body.locks_drive_mode,
+        }
+        return get_text_list([name for name, locked in locks.items() if locked], "and")
 
     @property
     def gained_frames(self) -> int:

@@ -20,11 +20,12 @@ PAGE, PART = "desk/desk.html", "desk/_part.html"
 @require_safe
 def desk(request: HttpRequest) -> HttpResponse:
     """The set-up in the address, its answers, its drawing, and what would change it."""
-    reading = address.read(request.GET.dict())
+    kit = address.Kit()
+    reading = address.read(request.GET.dict(), kit)
     if reading is None:
         return render_page_or_part(request, PAGE, PART, {})
     was = request.GET.get("was", "")
-    before = address.read(dict(parse_qsl(was))) if was else None
+    before = address.read(dict(parse_qsl(was)), kit) if was else None
     pins = Pins.of(request.GET.getlist("pin"))
     context: dict[str, Any] = {
         "pins": pins,

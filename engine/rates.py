@@ -71,8 +71,8 @@ def sustained_fps(scenario: Scenario) -> float | None:
 
     None when that is not below the frame rate, so that the burst never ends. It is the long-run
     rate of a memory in which encoder and writer work side by side; a memory with room for only
-    one or two frames keeps one of them waiting, and goes slower than this. Caches, nearly full
-    cards and overflow change it on the way; it is the rate before them.
+    one or two frames keeps one of them waiting, and goes slower than this. It holds once a card's
+    cache is used up, and until the card is nearly full or overflow goes on in slot 2.
     """
     slowest = min(writer_fps(scenario), scenario.process_fps or float("inf"))
     # A rate a billionth below the frame rate is the same rate, rounded.

@@ -152,8 +152,9 @@ class Desk(TestCase):
         self.assertIn("The kit is empty", self.text())
 
     def test_queries_do_not_grow_with_the_kit(self) -> None:
-        with self.assertNumQueries(10):
-            self.text()
+        for asked in ({}, {"was": "to=mirror"}):
+            with self.assertNumQueries(10):
+                self.text(**asked)
 
     def test_changes_nothing(self) -> None:
         self.assertEqual(405, self.client.post(reverse("desk")).status_code)
