@@ -72,6 +72,7 @@ class Confidence:
     frames: Interval
     frames_at_full_speed: Interval
     clear_s: Interval
+    sustained_fps: Interval
     wall_share: float
     knife_edge: bool
 
@@ -85,6 +86,9 @@ def confidence(scenario: Scenario, sources: Sources, draws: int = DRAWS) -> Conf
         frames=_interval(outcomes.frames[0]),
         frames_at_full_speed=_interval(depths),
         clear_s=_interval(outcomes.clear_ns[0] / NS_IN_S),
+        sustained_fps=_interval(
+            np.minimum(NS_IN_S / outcomes.frame_ns[0], scenario.frame_rate_fps)
+        ),
         wall_share=float(np.isfinite(depths).mean()),
         knife_edge=_is_knife_edge(scenario, sources, draws, low, high),
     )

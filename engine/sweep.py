@@ -15,14 +15,21 @@ from numpy.typing import NDArray
 
 from engine.event_loop import NOISE_LENGTH, run
 from engine.plan import (
+    ARRANGEMENT,
     BYTES,
     CACHED_NS,
+    COUPLING,
     ENCODE_NS,
     FILE_BYTES,
     MEMORY_BYTES,
+    MIRROR,
+    OVERHEAD_NS,
+    PARALLEL,
+    SERIAL,
     SLOT_1,
     SLOT_2,
     SLOW_NS,
+    SPLIT,
     TRANSFER_NS,
     plan_of,
 )
@@ -51,12 +58,14 @@ class Spread:
 class Outcomes:
     """What came of every set-up (first axis) in every draw (second axis).
 
-    `frames_at_full_speed` is NEVER (-1) where memory refused no frame within the hold.
+    `frames_at_full_speed` is NEVER (-1) where memory refused no frame within the hold;
+    `frame_ns` is the long-run time of a frame once memory is full, whatever the frame rate.
     """
 
     frames: Whole
     frames_at_full_speed: Whole
     clear_ns: Whole
+    frame_ns: Whole
 
 
 def sweep(
@@ -79,7 +88,7 @@ def sweep(
             for s in spreads
         ]
     )
-    outcomes = np.empty((3, len(plans), draws), dtype=np.int64)
+    outcomes = np.empty((4, len(plans), draws), dtype=np.int64)
     _shoot_all(plans, deviations, shared, noise, max(due), outcomes)
     return Outcomes(*outcomes)
 
@@ -128,6 +137,20 @@ def _draw(plan: Whole, deviations: NDArray[np.float64], shared: NDArray[np.float
     return drawn
 
 
+@njit(cache=True, nogil=True)
+def _writing_ns(plan: Whole) -> int:
+    """Time between two frames of which the card sides are the narrowest, by the couplings."""
+    wait_1, write_1 = plan[SLOT_1 + OVERHEAD_NS], plan[SLOT_1 + TRANSFER_NS]
+    if plan[ARRANGEMENT] != MIRROR and plan[ARRANGEMENT] != SPLIT:
+        return int(wait_1 + write_1)
+    wait_2, write_2 = plan[SLOT_2 + OVERHEAD_NS], plan[SLOT_2 + TRANSFER_NS]
+    if plan[COUPLING] == PARALLEL:
+        return int(max(wait_1 + write_1, wait_2 + write_2))
+    if plan[COUPLING] == SERIAL:
+        return int(wait_1 + write_1 + wait_2 + write_2)
+    return int(max(wait_1, wait_2) + max(write_1, write_2))
+
+
 @njit(
     "(int64[:, ::1], float64[:, ::1], float64[:, ::1], float32[:, ::1], int64, int64[:, :, ::1])",
     cache=True,
@@ -153,3 +176,4 @@ def _shoot_all(
             outcomes[0, setup, draw] = frames
             outcomes[1, setup, draw] = depth
             outcomes[2, setup, draw] = max(last_ns - hold_ns, 0)
+            outcomes[3, setup, draw] = max(_writing_ns(plan), plan[ENCODE_NS])

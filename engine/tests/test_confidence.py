@@ -16,6 +16,7 @@ class Ranges(TestCase):
         sure = confidence(scenario(), HERE)
         self.assertAlmostEqual(simulate(scenario()).frames, sure.frames.middle or 0, delta=1)
         self.assertAlmostEqual(30, sure.frames_at_full_speed.middle or 0, delta=1)
+        self.assertAlmostEqual(4.6, sure.sustained_fps.middle or 0, delta=0.1)
         self.assertEqual(sure, confidence(scenario(), HERE))
 
     def test_guesses_are_wider_than_measurements(self) -> None:

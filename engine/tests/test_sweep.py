@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from engine import InvalidScenario, simulate
+from engine import InvalidScenario, rates, simulate
 from engine.sweep import MOST_FRAMES_IN_ALL, Spread, sweep
 from engine.tests.builders import scenario, scenarios
 
@@ -23,6 +23,8 @@ class Sweep(TestCase):
                 -1 if depth is None else depth, outcomes.frames_at_full_speed[number, 0]
             )
             self.assertEqual(round(result.clear_s * 1e9), outcomes.clear_ns[number, 0])
+            slowest_fps = min(rates.writer_fps(burst), burst.process_fps or float("inf"))
+            self.assertAlmostEqual(1, outcomes.frame_ns[number, 0] * slowest_fps / 1e9, 5)
 
     def test_draws_are_common_and_come_again(self) -> None:
         spread = Spread(frame_to_frame=0.1, file_size=0.05, write_1=0.05, memory=0.05)
