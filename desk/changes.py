@@ -1,6 +1,6 @@
 """The changes that a photographer could make to a set-up, free ones and bought ones."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from urllib.parse import urlencode
 
@@ -8,7 +8,7 @@ from desk.address import Reading
 from desk.engine_adapter import scenario_of, slot_limit_mb_s
 from desk.setup import Setup, Side
 from engine import InvalidScenario, Result
-from engine.levers import Lever, try_changes
+from engine.levers import Lever, try_change
 from engine.scene import BASE_ISO, DETAIL_OF_SCENE
 from kit.models import Card, RecordingFormat
 
@@ -65,13 +65,17 @@ def try_bought(reading: Reading, base: Result) -> list[Tried]:
     """For each slot in use, the card of the kit that brings most, if any brings something."""
     found = []
     for number, side in enumerate(reading.setup.sides):
-        others = [
-            Change(f"{card} in {side.slot}", _price(card), _with_side(reading.setup, number, other))
-            for card in side.cards
-            if card != side.card
-            for other in [Side(slot=side.slot, card=card, cards=side.cards)]
+        others = [replace(side, card=card, free_gb=None, write_mb_s=None) for card in side.cards]
+        changes = [
+            Change(
+                f"{other.card} in {side.slot}",
+                _price(other.fitted),
+                _with_side(reading.setup, number, other),
+            )
+            for other in others
+            if other.card != side.card
         ]
-        found += [tried for tried in _try(base, others)[:1] if tried.gains]
+        found += [tried for tried in _try(base, changes)[:1] if tried.gains]
     return found
 
 
@@ -87,16 +91,14 @@ def try_perfect(reading: Reading, base: Result) -> list[Tried]:
     return _try(base, perfect)
 
 
-def _try(base: Result, changes: Iterator[Change] | list[Change]) -> list[Tried]:
-    by_key = {}
-    scenarios = []
-    for number, change in enumerate(changes):
+def _try(base: Result, changes: Iterable[Change]) -> list[Tried]:
+    tried = []
+    for change in changes:
         try:
-            scenarios.append((str(number), scenario_of(change.setup)))
+            tried.append(Tried(change, try_change(base, scenario_of(change.setup))))
         except (InvalidScenario, ValueError):
             continue  # figures of the kit that contradict each other, or no card: nothing to try
-        by_key[str(number)] = change
-    return [Tried(by_key[lever.key], lever) for lever in try_changes(base, scenarios)]
+    return sorted(tried, key=lambda one: one.lever.order)
 
 
 def _free(reading: Reading) -> Iterator[Change]:

@@ -1,6 +1,5 @@
 """What would change a burst: each change tried, and what it brings."""
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 
 from engine.rates import used_slots, writing_s
@@ -12,30 +11,29 @@ from engine.units import BYTES_IN_MB
 
 @dataclass(frozen=True)
 class Lever:
-    """A change that was tried: `key` is the caller's name for it, `result` what came of it.
+    """A change that was tried, and what it brings against the burst as it was.
 
-    Gains are against the burst as it was: positive is more frames, or a light out sooner.
-    `goes_endless` tells that the wall, met before, is not met any more.
+    Gains are positive for more frames, and for a light out sooner; `gained_at_full_speed` is None
+    unless both meet the wall. `goes_endless` tells that the wall, met before, is not met any more.
     """
 
-    key: str
     result: Result
     gained_frames: int
     gained_at_full_speed: int | None
     sooner_s: float
     goes_endless: bool
 
+    @property
+    def order(self) -> tuple[int, float]:
+        """Sorts the most frames first, then the soonest light out."""
+        return -self.gained_frames, -self.sooner_s
 
-def try_changes(base: Result, changes: Iterable[tuple[str, Scenario]]) -> list[Lever]:
-    """Every change with its effect, the most frames first, then the soonest light out."""
-    levers = [_lever(base, key, simulate(scenario)) for key, scenario in changes]
-    return sorted(levers, key=lambda lever: (-lever.gained_frames, -lever.sooner_s))
 
-
-def _lever(base: Result, key: str, tried: Result) -> Lever:
+def try_change(base: Result, changed: Scenario) -> Lever:
+    """What `changed` brings against `base`."""
+    tried = simulate(changed)
     before, after = base.frames_at_full_speed, tried.frames_at_full_speed
     return Lever(
-        key=key,
         result=tried,
         gained_frames=tried.frames - base.frames,
         gained_at_full_speed=None if before is None or after is None else after - before,

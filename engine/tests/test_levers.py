@@ -6,7 +6,7 @@ from unittest import TestCase
 from hypothesis import assume, given
 
 from engine import File, Slot, simulate
-from engine.levers import endless_write_mb_s, try_changes
+from engine.levers import endless_write_mb_s, try_change
 from engine.rates import sustained_fps
 from engine.tests.builders import scenario, scenarios
 
@@ -15,16 +15,16 @@ class Levers(TestCase):
     def test_changes_come_with_their_effect_the_best_first(self) -> None:
         slots = (Slot(write_mb_s=900), Slot(write_mb_s=230))
         base = scenario(slots=slots, arrangement="mirror")
-        levers = try_changes(
-            simulate(base),
-            [
-                ("slower", replace(base, frame_rate_fps=12)),
-                ("single", replace(base, arrangement="single")),
-                ("lighter", replace(base, files=(File(name="raw", mb=10),))),
-            ],
+        slower, single, lighter = (
+            try_change(simulate(base), replace(base, **change))
+            for change in (
+                {"frame_rate_fps": 12},
+                {"arrangement": "single"},
+                {"files": (File(name="raw", mb=10),)},
+            )
         )
-        self.assertEqual(["lighter", "single", "slower"], [lever.key for lever in levers])
-        lighter, single, slower = levers
+        best_first = sorted((slower, single, lighter), key=lambda lever: lever.order)
+        self.assertEqual([lighter, single, slower], best_first)
         self.assertEqual(
             (True, 69, None),
             (lighter.goes_endless, lighter.gained_frames, lighter.gained_at_full_speed),
