@@ -17,6 +17,7 @@ replaced by the nearest that does, and a note says so.
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, Protocol, TypeVar
 from urllib.parse import urlencode
 
@@ -54,7 +55,7 @@ class Reading:
     typed: Mapping[str, str]
     unknown: bool
 
-    @property
+    @cached_property
     def address(self) -> str:
         """The query that gives this view again, entries as typed included."""
         return urlencode(self.setup.address | dict(self.typed))

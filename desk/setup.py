@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from engine.scenario import Range
 from engine.scene import BASE_ISO
@@ -70,7 +71,7 @@ class Setup:
         """Whether every slot written to has a card."""
         return all(side.card is not None for side in self.sides)
 
-    @property
+    @cached_property
     def address(self) -> dict[str, str]:
         """The keys and values that give this set-up again; usual values are left out."""
         choices = {
