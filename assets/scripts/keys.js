@@ -1,21 +1,22 @@
 // One key for every main action; the keys are listed in the dialog that "?" opens.
-const help = document.getElementById("help");
+import { reveal } from "./shared.js";
 
-for (const button of document.querySelectorAll("[data-open-help]")) button.hidden = false;
+// Looked up at each use: going back in history puts new elements in place.
+const help = () => document.getElementById("help");
 
 document.addEventListener("click", (event) => {
-  if (event.target.closest("[data-open-help]")) help.showModal();
+  if (event.target.closest("#open-help")) help().showModal();
 });
 
 document.addEventListener("keydown", (event) => {
-  if (event.altKey || event.ctrlKey || event.metaKey || help.open) return;
+  if (event.altKey || event.ctrlKey || event.metaKey || help().open) return;
   const field = event.target.closest("input, select, textarea");
   if (field) {
     if (event.key === "Escape") field.blur();
     return;
   }
   if (event.key === "?") {
-    help.showModal();
+    help().showModal();
   } else if (event.key === "l") {
     document.querySelector("[data-switch-light]").click();
   } else {
@@ -30,3 +31,4 @@ document.addEventListener("keydown", (event) => {
   }
   event.preventDefault();
 });
+reveal("open-help");

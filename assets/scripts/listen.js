@@ -1,5 +1,5 @@
 // The predicted burst as shutter clicks, made here from the frame times; nothing is recorded.
-import { reveal, save } from "./saving.js";
+import { reveal, save } from "./shared.js";
 
 const RATE_HZ = 22_050;
 const LONGEST_S = 60; // of a longer burst, the first minute

@@ -1,5 +1,5 @@
 // The drawing as PNG: the SVG that the site draws, painted on a canvas at twice its size.
-import { reveal, save } from "./saving.js";
+import { reveal, save } from "./shared.js";
 
 const SCALE = 2;
 

@@ -1,9 +1,9 @@
 // Says so when the site does not answer, and that what is shown is older than the choices.
-const notice = document.querySelector("[data-trouble]");
+const notice = () => document.querySelector("[data-trouble]");
 
 function say(sentence) {
-  notice.textContent = sentence;
-  notice.hidden = false;
+  notice().textContent = sentence;
+  notice().hidden = false;
 }
 
 document.addEventListener("htmx:sendError", () =>
@@ -13,5 +13,5 @@ document.addEventListener("htmx:responseError", () =>
   say("Something broke on the way to an answer. What you see is the last one."),
 );
 document.addEventListener("htmx:afterSwap", () => {
-  notice.hidden = true;
+  notice().hidden = true;
 });

@@ -58,6 +58,11 @@ class DeskInTheBrowser(LiveServerTestCase):
         expect(answers).to_contain_text("40 frames")
         expect(page.get_by_label("Recording format")).to_have_value("lossless-raw")
         expect(page).to_have_title("Varnholt VX-3, lossless RAW – Ondata Desk")
+        page.keyboard.press("?")
+        expect(page.get_by_role("dialog")).to_be_visible()
+        page.keyboard.press("Escape")
+        expect(page.get_by_role("button", name="keys")).to_be_visible()
+        expect(page.get_by_role("button", name="Listen")).to_be_visible()
         page.go_forward()
         expect(page.get_by_label("Recording format")).to_have_value("lossy-raw")
 
