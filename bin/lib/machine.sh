@@ -59,17 +59,18 @@ install_packages() {
         --no-install-recommends "${packages[@]}" >/dev/null
 }
 
-# install_requirements base [dev]: once for each state of the lock files.
+# install_requirements base [dev]: each once for each state of its lock file.
 install_requirements() {
-    local stamp files=("${@/%/.txt}")
-    files=("${files[@]/#/requirements/}")
-    stamp=.venv/installed-$(cat "${files[@]}" | sha256sum | cut -c1-16)
-    [ -e "$stamp" ] && return
-    echo "Installing the pinned requirements ..."
-    [ -x .venv/bin/pip ] || "$(find_python)" -m venv .venv
-    .venv/bin/pip install -qq --disable-pip-version-check --require-hashes \
-        "${files[@]/#/--requirement=}"
-    touch "$stamp"
+    local name stamp
+    for name in "$@"; do
+        stamp=.venv/installed-$name-$(sha256sum "requirements/$name.txt" | cut -c1-16)
+        [ -e "$stamp" ] && continue
+        echo "Installing the pinned requirements ($name) ..."
+        [ -x .venv/bin/pip ] || "$(find_python)" -m venv .venv
+        .venv/bin/pip install -qq --disable-pip-version-check --require-hashes \
+            --requirement "requirements/$name.txt"
+        touch "$stamp"
+    done
 }
 
 # Once for each state of the assets: compressing them takes longer than all the rest.
