@@ -15,6 +15,7 @@ A key left out means the usual choice. What the kit doesn't have, or what doesn'
 replaced by the nearest that does, and a note says so.
 """
 
+import string
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -113,13 +114,13 @@ class _Reader:
             body=body,
             recording=recording,
             rate=self.rate(body),
-            hold_s=self._number("hold", HOLD_S, "A hold lasts", USUAL_HOLD_S),
+            hold_s=self.hold_s(),
             sides=sides if both else sides[:1],
             arrangement=arrangement,
             scene=self.scene(),
             iso=self.iso(),
-            iso_percent=self.rule("isorule"),
-            detail_percent=self.rule("detailrule"),
+            iso_percent=self.rule("isorule", recording.iso_percent),
+            detail_percent=self.rule("detailrule", recording.detail_percent),
         )
         return Reading(
             setup=setup,
@@ -196,12 +197,13 @@ class _Reader:
         )
         return BASE_ISO
 
-    def rule(self, key: str) -> float | None:
+    def hold_s(self) -> float:
+        hold_s = self._number("hold", HOLD_S, "A hold lasts", USUAL_HOLD_S)
+        return USUAL_HOLD_S if hold_s is None else hold_s
+
+    def rule(self, key: str, of_format: float) -> float | None:
         """A growth of files in per cent, typed in place of the format's own."""
-        if not self.asked.get(key):
-            return None
-        percent = self._number(key, RULE_PERCENT, "Files grow by", 0)
-        return None if key in self.notes else percent
+        return self._number(key, RULE_PERCENT, "Files grow by", of_format)
 
     def side(self, slot: Slot) -> Side:
         cards = self.kit.cards(slot)
@@ -233,11 +235,9 @@ class _Reader:
         return card or usual
 
     def free_gb(self, card: Card, slot: Slot) -> float | None:
-        key, room = f"free{slot.number}", Range(0, card.capacity_gb, "GB")
-        if not self.asked.get(key):
-            return None
-        free_gb = self._number(key, room, f"The {card} has room for", card.capacity_gb)
-        return None if key in self.notes else free_gb
+        room = Range(0, card.capacity_gb, "GB")
+        subject = f"The {card} has room for"
+        return self._number(f"free{slot.number}", room, subject, card.capacity_gb)
 
     def write_mb_s(self, slot: Slot) -> float | None:
         key = f"write{slot.number}"
@@ -245,7 +245,7 @@ class _Reader:
         if not asked:
             return None
         megabits = asked.lower().replace(" ", "").endswith(("mbit/s", "mbps")) or "Mb/s" in asked
-        number = _as_number(asked.rstrip("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ/ "))
+        number = _as_number(asked.rstrip(f"{string.ascii_letters}/ "))
         write_mb_s = number / MB_IN_MEGABITS if number is not None and megabits else number
         if write_mb_s is None or WRITE_MB_S.fault(write_mb_s):
             self.typed[key] = asked
@@ -258,11 +258,11 @@ class _Reader:
             self.notes[key] = f"{number:g} Mb/s are {write_mb_s:g} MB/s: 8 bits make a byte."
         return write_mb_s
 
-    def _number(self, key: str, allowed: Range, subject: str, instead: float) -> float:
-        """The number at `key`; when it is not one in range, a note, and `instead`."""
+    def _number(self, key: str, allowed: Range, subject: str, instead: float) -> float | None:
+        """The number at `key`; None, and a note that `instead` holds, when it is not in range."""
         asked = self.asked.get(key)
         if not asked:
-            return instead
+            return None
         number = _as_number(asked.removesuffix(allowed.unit))
         if number is not None and allowed.fault(number) is None:
             return number
@@ -271,7 +271,7 @@ class _Reader:
             f"{subject} {allowed.lowest:g} to {allowed.highest:g} {allowed.unit}; "
             f"“{self._quoted(key)}” is not that, so this is {instead:g} {allowed.unit}."
         )
-        return instead
+        return None
 
     def _named(self, key: str, rows: Iterable[_Named]) -> _Named | None:
         slug = self.asked.get(key)

@@ -7,6 +7,7 @@ from functools import cached_property
 from engine.scenario import Range
 from engine.scene import BASE_ISO
 from kit.models import Body, Card, FrameRate, RecordingFormat, Slot, SlotArrangement
+from pages.templatetags.figures import exact
 
 HOLD_S = Range(0.1, 600, "s")  # ten minutes, so that the Desk answers at once
 USUAL_HOLD_S = 6.0
@@ -77,17 +78,17 @@ class Setup:
         choices = {
             "body": self.body.slug,
             "format": self.recording.slug,
-            "fps": plain(self.rate.fps),
-            "hold": plain(self.hold_s),
+            "fps": exact(self.rate.fps),
+            "hold": exact(self.hold_s),
         }
         if self.scene != USUAL_SCENE:
             choices["over"] = self.scene
         if self.iso != BASE_ISO:
             choices["iso"] = str(self.iso)
         if self.iso_percent is not None:
-            choices["isorule"] = plain(self.iso_percent)
+            choices["isorule"] = exact(self.iso_percent)
         if self.detail_percent is not None:
-            choices["detailrule"] = plain(self.detail_percent)
+            choices["detailrule"] = exact(self.detail_percent)
         if self.arrangement is not None:
             choices["to"] = self.arrangement.kind
         for side in self.sides:
@@ -95,12 +96,7 @@ class Setup:
             if side.card is not None:
                 choices[f"card{number}"] = side.card.slug
             if side.free_gb is not None:
-                choices[f"free{number}"] = plain(side.free_gb)
+                choices[f"free{number}"] = exact(side.free_gb)
             if side.write_mb_s is not None:
-                choices[f"write{number}"] = plain(side.write_mb_s)
+                choices[f"write{number}"] = exact(side.write_mb_s)
         return choices
-
-
-def plain(number: float) -> str:
-    """`number` with all the digits it was set with, and no more."""
-    return f"{number:.10g}"

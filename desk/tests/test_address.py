@@ -62,6 +62,7 @@ class Reading(TestCase):
             ({"body": "quillon-swift-7", "to": "mirror"}, "to", "it has one slot", False),
             ({"iso": "500"}, "iso", "full stops from 100 to 51200; “500”", False),
             ({"over": "the moon"}, "over", "“the moon” is not a scene here", False),
+            ({"isorule": "-1"}, "isorule", "“-1” is not that, so this is 4 %", False),
             ({"write1": "-5"}, "write1", "a number of MB/s", False),
             ({"write1": "1800 Mb/s"}, "write1", "1800 Mb/s are 225 MB/s", False),
             ({"free1": "513"}, "free1", "room for 0 to 512 GB; “513” is not that", False),

@@ -65,6 +65,10 @@ class Desk(TestCase):
         for words in ("1840 Mb/s are 230 MB/s: 8 bits make a byte.", "What you timed in slot 1"):
             self.assertTrue(words in page, words)
 
+    def test_what_was_typed_comes_back_as_it_would_be_read_again(self) -> None:
+        page = self.text(card1="gravelock-breaker-1000", free1="1000", write1="1500")
+        self.assertTrue('value="1000"' in page and 'value="1500"' in page)
+
     def test_locks_are_told(self) -> None:
         page = self.text(body="pellow-wren-10")
         self.assertIn("this body locks playback, menus and drive mode", page)

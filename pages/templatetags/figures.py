@@ -22,8 +22,11 @@ def figure(value: float, unit: str = "") -> str:
 
 @register.filter
 def exact(value: float) -> str:
-    """`value` as it was set by somebody, with no digit added or taken: 20, 0.5."""
-    return f"{value:,.10g}"
+    """`value` as it was set by somebody, with no digit added or taken: 20, 0.5, 1500.
+
+    It goes into fields and addresses, and is read back: no separator, which would be a decimal one.
+    """
+    return f"{value:.10g}"
 
 
 @register.filter

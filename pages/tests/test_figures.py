@@ -19,6 +19,12 @@ class Figures(TestCase):
                 self.assertEqual(shown, figure(value, unit))
 
     def test_what_was_set_keeps_its_digits(self) -> None:
-        for value, shown in ((20.0, "20"), (0.5, "0.5"), (599.9, "599.9"), (29.97, "29.97")):
+        for value, shown in (
+            (20.0, "20"),
+            (0.5, "0.5"),
+            (599.9, "599.9"),
+            (29.97, "29.97"),
+            (1500.0, "1500"),
+        ):
             with self.subTest(value):
                 self.assertEqual(shown, exact(value))
