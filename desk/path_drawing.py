@@ -7,7 +7,7 @@ from engine.rates import Part, path
 
 HEIGHT = 136
 LABEL_HEIGHT = 34  # two lines above each part
-WIDEST = 2.0  # times the sensor's rate: a part wider than this is drawn this wide, and says so
+WIDEST = 2.0  # times the sensor's rate: a part wider than this is drawn this wide
 LEAST_HEIGHT = 5
 
 

@@ -14,7 +14,7 @@ from desk.setup import Setup, Side
 from engine import InvalidScenario, Result, simulate
 from engine.confidence import DRAWS, Confidence, confidence
 from engine.levers import endless_write_mb_s
-from engine.rates import Part, next_in_line
+from engine.rates import Part, next_in_line, path
 from engine.standards import EffectiveWrite
 from engine.units import NS_IN_S
 from kit.models import Card
@@ -133,6 +133,12 @@ class Prediction:
         if place.startswith(("slot", "card")):
             return self.writes[int(place[-1]) - 1]
         return None
+
+    @property
+    def made_mb_s(self) -> float:
+        """MB/s that the sensor makes at the full frame rate."""
+        sensor = path(self.shot.scenario)[0]
+        return sensor.mb_s
 
     @property
     def next_in_line(self) -> Part | None:

@@ -80,40 +80,39 @@ class Confidence:
 def confidence(scenario: Scenario, sources: Sources, draws: int = DRAWS) -> Confidence:
     """The ranges of what `simulate` predicts for `scenario`; the same at every call."""
     outcomes = _shoot(scenario, sources, draws)
-    depths = _depths(outcomes)
-    low, _, high = np.quantile(depths, (LOW, MIDDLE, HIGH), method="nearest")
+    depths = outcomes.frames_at_full_speed[0]
+    depth = _depth(outcomes)
     return Confidence(
         frames=_interval(outcomes.frames[0]),
-        frames_at_full_speed=_interval(depths),
+        frames_at_full_speed=depth,
         clear_s=_interval(outcomes.clear_ns[0] / NS_IN_S),
         sustained_fps=_interval(
             np.minimum(NS_IN_S / outcomes.frame_ns[0], scenario.frame_rate_fps)
         ),
-        wall_share=float(np.isfinite(depths).mean()),
-        knife_edge=_is_knife_edge(scenario, sources, draws, low, high),
+        wall_share=float((depths >= 0).mean()),
+        knife_edge=_is_knife_edge(scenario, sources, draws, depth),
     )
 
 
-def _is_knife_edge(
-    scenario: Scenario, sources: Sources, draws: int, low: float, high: float
-) -> bool:
-    if not np.isfinite(low) or low == 0:
+def _is_knife_edge(scenario: Scenario, sources: Sources, draws: int, depth: Interval) -> bool:
+    low, high = depth.low, depth.high
+    if not low:
         return False
-    if not np.isfinite(high):
+    if high is None:
         # The hold may be too short to tell: one that just lets the factor show decides.
         long_enough_s = 1.1 * KNIFE_EDGE * low / scenario.frame_rate_fps
         longer = replace(scenario, hold_s=max(scenario.hold_s, long_enough_s))
-        high = np.quantile(_depths(_shoot(longer, sources, draws)), HIGH, method="nearest")
-    return bool(high / low > KNIFE_EDGE)
+        high = _depth(_shoot(longer, sources, draws)).high
+    return high is None or high > KNIFE_EDGE * low
 
 
 def _shoot(scenario: Scenario, sources: Sources, draws: int) -> Outcomes:
     return sweep([scenario], [sources.spread()], draws)
 
 
-def _depths(outcomes: Outcomes) -> NDArray[np.float64]:
-    depths = outcomes.frames_at_full_speed[0].astype(np.float64)
-    return np.where(depths < 0, np.inf, depths)
+def _depth(outcomes: Outcomes) -> Interval:
+    depths = outcomes.frames_at_full_speed[0]
+    return _interval(np.where(depths < 0, np.inf, depths))
 
 
 def _interval(values: NDArray[np.float64] | NDArray[np.int64]) -> Interval:

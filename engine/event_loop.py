@@ -63,6 +63,17 @@ def changes(plan: Whole, slot: int) -> bool:
     return bool(plan[slot + SLOW_BELOW_BYTES] > 0 or plan[slot + CACHE_BYTES] > 0)
 
 
+@njit(cache=True, nogil=True)
+def one_writer_ns(coupling: int, wait_1: int, write_1: int, wait_2: int, write_2: int) -> int:
+    """Time of one writer for a frame, from the overhead and transfer of each slot that it uses.
+
+    Serial: the two times add up. Slowest: the larger overhead, then all bytes at the slower rate.
+    """
+    if coupling == SERIAL:
+        return wait_1 + write_1 + wait_2 + write_2
+    return max(wait_1, wait_2) + max(write_1, write_2)
+
+
 @njit(
     "(int64[::1], float64, float32[::1], int64[::1], int64[::1], int64[::1], int64[::1])",
     cache=True,
@@ -191,10 +202,7 @@ def run(  # noqa: C901 - the whole order of events, in one place
                 writer_2_free_ns = max(writer_2_free_ns, encoder_free_ns) + wait_2 + write_2
                 done_ns = max(done_ns, writer_2_free_ns)
         else:
-            if coupling == SERIAL:
-                frame_ns = wait_1 + write_1 + wait_2 + write_2
-            else:
-                frame_ns = max(wait_1, wait_2) + max(write_1, write_2)
+            frame_ns = one_writer_ns(coupling, wait_1, write_1, wait_2, write_2)
             writer_1_free_ns = max(writer_1_free_ns, encoder_free_ns) + frame_ns
             done_ns = writer_1_free_ns
         last_ns = max(last_ns, done_ns)

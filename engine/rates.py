@@ -30,8 +30,7 @@ def path(scenario: Scenario) -> list[Part]:
     In overflow only slot 1 counts, which is in use until its card is full.
     """
     frame_mb = scenario.file_bytes / BYTES_IN_MB
-    sensor = Part("sensor", scenario.frame_rate_fps, scenario.frame_rate_fps * frame_mb)
-    parts = [sensor]
+    parts = [Part("sensor", scenario.frame_rate_fps, scenario.frame_rate_fps * frame_mb)]
     if scenario.process_fps is not None:
         parts.append(Part("encoder", scenario.process_fps, scenario.process_fps * frame_mb))
     for number in used_slots(scenario):

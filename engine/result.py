@@ -6,9 +6,9 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from engine import closed_forms, rates
+from engine import rates
 from engine.scenario import Scenario
-from engine.units import BYTES_IN_MB, NS_IN_S
+from engine.units import NS_IN_S
 
 Whole = NDArray[np.int64]
 
@@ -49,7 +49,7 @@ class Result:
     @property
     def frames_due(self) -> int:
         """Frames that the hold would give if memory never refused one."""
-        return -(-self.scenario.hold_ns // self.scenario.frame_interval_ns)
+        return self.scenario.frames_due
 
     @property
     def frames_missed(self) -> int:
@@ -81,12 +81,6 @@ class Result:
     def sustained_fps(self) -> float | None:
         """Long-run frames a second once memory is full; None if not below the frame rate."""
         return rates.sustained_fps(self.scenario)
-
-    @property
-    def endless_write_mb_s(self) -> float:
-        """MB/s that the sensor makes: a card side this fast never lets memory fill."""
-        file_mb = self.scenario.file_bytes / BYTES_IN_MB
-        return closed_forms.endless_write_mb_s(self.scenario.frame_rate_fps, file_mb)
 
     @property
     def light_out_s(self) -> float:

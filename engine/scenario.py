@@ -187,6 +187,11 @@ class Scenario:
         return interval_ns(self.frame_rate_fps)
 
     @property
+    def frames_due(self) -> int:
+        """Frames that the hold would give if memory never refused one."""
+        return -(-self.hold_ns // self.frame_interval_ns)
+
+    @property
     def encode_ns(self) -> int:
         """Time that the encoder spends on one frame; 0 when it never limits."""
         return 0 if self.process_fps is None else interval_ns(self.process_fps)

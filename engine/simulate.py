@@ -12,8 +12,9 @@ def simulate(scenario: Scenario) -> Result:
     # Here because its compiler takes a second to import, and most commands never simulate.
     from engine import event_loop
 
-    due = -(-scenario.hold_ns // scenario.frame_interval_ns)
-    taken_ns, encoded_ns, written_ns, kept_bytes = np.empty((4, due), dtype=np.int64)
+    taken_ns, encoded_ns, written_ns, kept_bytes = np.empty(
+        (4, scenario.frames_due), dtype=np.int64
+    )
     no_noise = np.empty(0, dtype=np.float32)
     frames, _, wall_ns, card_full_ns, full_slot, switched, _ = event_loop.run(
         plan_of(scenario), 0.0, no_noise, taken_ns, encoded_ns, written_ns, kept_bytes

@@ -13,7 +13,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from engine.event_loop import NOISE_LENGTH, run
+from engine.event_loop import NOISE_LENGTH, one_writer_ns, run
 from engine.plan import (
     ARRANGEMENT,
     BYTES,
@@ -21,11 +21,11 @@ from engine.plan import (
     COUPLING,
     ENCODE_NS,
     FILE_BYTES,
+    HOLD_NS,
     MEMORY_BYTES,
     MIRROR,
     OVERHEAD_NS,
     PARALLEL,
-    SERIAL,
     SLOT_1,
     SLOT_2,
     SLOW_NS,
@@ -76,7 +76,7 @@ def sweep(
     Raises :class:`InvalidScenario` when that is more than one request may ask for.
     """
     plans = np.stack([plan_of(scenario) for scenario in scenarios])
-    due = [-(-scenario.hold_ns // scenario.frame_interval_ns) for scenario in scenarios]
+    due = [scenario.frames_due for scenario in scenarios]
     if draws < 1 or sum(due) * draws > MOST_FRAMES_IN_ALL:
         raise InvalidScenario(
             {"draws": f"must be at least 1, and {MOST_FRAMES_IN_ALL:,} frames in all at most"}
@@ -146,9 +146,7 @@ def _writing_ns(plan: Whole) -> int:
     wait_2, write_2 = plan[SLOT_2 + OVERHEAD_NS], plan[SLOT_2 + TRANSFER_NS]
     if plan[COUPLING] == PARALLEL:
         return int(max(wait_1 + write_1, wait_2 + write_2))
-    if plan[COUPLING] == SERIAL:
-        return int(wait_1 + write_1 + wait_2 + write_2)
-    return int(max(wait_1, wait_2) + max(write_1, write_2))
+    return one_writer_ns(plan[COUPLING], wait_1, write_1, wait_2, write_2)
 
 
 @njit(
@@ -167,7 +165,7 @@ def _shoot_all(
     taken = np.empty(most_frames, dtype=np.int64)
     encoded, done, kept = np.empty_like(taken), np.empty_like(taken), np.empty_like(taken)
     for setup in range(len(plans)):
-        hold_ns = plans[setup, 0]
+        hold_ns = plans[setup, HOLD_NS]
         for draw in range(len(noise)):
             plan = _draw(plans[setup], deviations[setup], shared[draw])
             frames, depth, _, _, _, _, last_ns = run(
