@@ -1,8 +1,10 @@
-"""Card forms, buses and what a card can write in a slot, from the public card standards."""
+"""Card forms, buses, capacities and speed classes, from the public card standards."""
 
 import math
 from enum import StrEnum
 from typing import Literal, NamedTuple
+
+from engine.scenario import Range
 
 
 class Form(StrEnum):
@@ -12,43 +14,59 @@ class Form(StrEnum):
     MICRO_SD = "microSD"
     CFEXPRESS_A = "CFexpress A"
     CFEXPRESS_B = "CFexpress B"
+    CFEXPRESS_C = "CFexpress C"
     XQD = "XQD"
     COMPACT_FLASH = "CompactFlash"
+    CFAST_2 = "CFast 2"
 
 
 class Bus(StrEnum):
     """The ways a card and a slot talk."""
 
+    SD_DEFAULT = "Default Speed"
     SD_HIGH_SPEED = "High Speed"
     UHS_I = "UHS-I"
     UHS_II = "UHS-II"
     UHS_III = "UHS-III"
     SD_EXPRESS = "SD Express"
+    SD_EXPRESS_2 = "SD Express 1970"
+    SD_EXPRESS_4 = "SD Express 3940"
     PCIE_3_X1 = "PCIe 3 x1"
     PCIE_3_X2 = "PCIe 3 x2"
     PCIE_4_X1 = "PCIe 4 x1"
     PCIE_4_X2 = "PCIe 4 x2"
+    PCIE_3_X4 = "PCIe 3 x4"
+    PCIE_4_X4 = "PCIe 4 x4"
     XQD_1 = "XQD 1"
     XQD_2 = "XQD 2"
     UDMA_7 = "UDMA 7"
+    SATA_3 = "SATA 3"
 
 
 CEILING_MB_S: dict[Bus, float] = {
+    Bus.SD_DEFAULT: 12.5,  # 25 MHz x 4 bits; SD Physical Layer specification 1.01
     Bus.SD_HIGH_SPEED: 25,  # 50 MHz x 4 bits; SD Physical Layer specification 1.10
     Bus.UHS_I: 104,  # SDR104: 208 MHz x 4 bits; SD Physical Layer specification 3.01
     Bus.UHS_II: 312,  # half duplex, both lanes one way; specification 4.00
     Bus.UHS_III: 624,  # twice UHS-II on the same lanes; specification 6.00
     Bus.SD_EXPRESS: 985,  # one PCIe 3 lane: 8 GT/s x 128/130 / 8; specification 7.00
+    Bus.SD_EXPRESS_2: 1_970,  # two lanes, or one of PCIe 4; specification 8.00
+    Bus.SD_EXPRESS_4: 3_940,  # two lanes of PCIe 4; specification 8.00
     Bus.PCIE_3_X1: 1_000,  # CFexpress 1.0 and 2.0, type A: one lane, rounded as the standard does
     Bus.PCIE_3_X2: 2_000,  # CFexpress 1.0 and 2.0, type B: two lanes
     Bus.PCIE_4_X1: 2_000,  # CFexpress 4.0, type A
     Bus.PCIE_4_X2: 4_000,  # CFexpress 4.0, type B
+    Bus.PCIE_3_X4: 4_000,  # CFexpress 2.0, type C: four lanes
+    Bus.PCIE_4_X4: 8_000,  # CFexpress 4.0, type C
     Bus.XQD_1: 500,  # XQD 1.0: one PCIe 2 lane, 5 GT/s x 8/10 / 8
     Bus.XQD_2: 1_000,  # XQD 2.0: two PCIe 2 lanes
     Bus.UDMA_7: 167,  # CompactFlash 6.0, Ultra DMA mode 7
+    Bus.SATA_3: 600,  # CFast 2.0: 6 Gb/s x 8/10 / 8
 }
 
-_SD_BUSES = (Bus.SD_HIGH_SPEED, Bus.UHS_I, Bus.UHS_II, Bus.UHS_III, Bus.SD_EXPRESS)
+EXPRESS_BUSES = (Bus.SD_EXPRESS, Bus.SD_EXPRESS_2, Bus.SD_EXPRESS_4)
+_UHS_BUSES = (Bus.UHS_I, Bus.UHS_II, Bus.UHS_III)
+_SD_BUSES = (Bus.SD_DEFAULT, Bus.SD_HIGH_SPEED, *_UHS_BUSES, *EXPRESS_BUSES)
 _XQD_BUSES = (Bus.XQD_1, Bus.XQD_2)
 BUSES_OF_FORM: dict[Form, tuple[Bus, ...]] = {
     Form.SD: _SD_BUSES,
@@ -56,9 +74,66 @@ BUSES_OF_FORM: dict[Form, tuple[Bus, ...]] = {
     Form.CFEXPRESS_A: (Bus.PCIE_3_X1, Bus.PCIE_4_X1),
     # A slot made for XQD takes type B after new firmware, and runs it on its old bus.
     Form.CFEXPRESS_B: (Bus.PCIE_3_X2, Bus.PCIE_4_X2, *_XQD_BUSES),
+    Form.CFEXPRESS_C: (Bus.PCIE_3_X4, Bus.PCIE_4_X4),
     Form.XQD: _XQD_BUSES,
     Form.COMPACT_FLASH: (Bus.UDMA_7,),
+    Form.CFAST_2: (Bus.SATA_3,),
 }
+SD_FORMS = (Form.SD, Form.MICRO_SD)
+
+
+class Standard(StrEnum):
+    """The capacity standards of the SD family; a newer host takes older cards, not the reverse."""
+
+    SD = "SD"
+    SDHC = "SDHC"
+    SDXC = "SDXC"
+    SDUC = "SDUC"
+
+
+CAPACITY_GB = Range(0.001, 128_000, "GB")  # SDUC, the largest standard, ends at 128 TB
+# Most GB as printed (10^9 bytes); SD Physical Layer specification 1.01, 2.00, 3.00 and 7.00.
+MOST_GB: dict[Standard, float] = {
+    Standard.SD: 2,
+    Standard.SDHC: 32,
+    Standard.SDXC: 2_000,
+    Standard.SDUC: CAPACITY_GB.highest,
+}
+
+
+def standard_of(capacity_gb: float) -> Standard:
+    """The capacity standard of an SD or microSD card of `capacity_gb`."""
+    return next(standard for standard in Standard if capacity_gb <= MOST_GB[standard])
+
+
+# Guaranteed sustained write in MB/s.
+GUARANTEED_MB_S: dict[str, float] = {
+    # Speed classes: SD Physical Layer specification 2.00, UHS classes 3.01, video classes 5.00,
+    # classes of SD Express 9.10.
+    **{f"C{mb_s}": mb_s for mb_s in (2, 4, 6, 10)},
+    "U1": 10,
+    "U3": 30,
+    **{f"V{mb_s}": mb_s for mb_s in (6, 10, 30, 60, 90)},
+    **{f"E{mb_s}": mb_s for mb_s in (150, 300, 450, 600)},
+    # Video Performance Guarantee: 20 and 65 on CompactFlash, 130 on CFast, the rest on CFexpress.
+    **{f"VPG{mb_s}": mb_s for mb_s in (20, 65, 130, 200, 400, 800)},
+}
+
+
+def buses_of_class(speed_class: str) -> tuple[Bus, ...]:
+    """The SD buses on which `speed_class` is defined; none for VPG, which is no class of SD's.
+
+    U needs UHS, V60 and V90 need UHS-II (SD Physical Layer specification 5.00), E needs Express.
+    """
+    if speed_class.startswith("VPG"):
+        return ()
+    if speed_class.startswith("E"):
+        return EXPRESS_BUSES
+    if speed_class in ("V60", "V90"):
+        return (Bus.UHS_II, Bus.UHS_III, *EXPRESS_BUSES)
+    if speed_class in ("U1", "U3", "V30"):
+        return (*_UHS_BUSES, *EXPRESS_BUSES)
+    return _SD_BUSES
 
 
 def slot_form(card_form: Form) -> Form:
@@ -73,8 +148,8 @@ def shared_bus(card_bus: Bus, slot_bus: Bus) -> Bus:
     side speaks Express, both fall back to UHS-I at most (SD specification 7.00).
     """
     buses = {card_bus, slot_bus}
-    if len(buses) == 2 and Bus.SD_EXPRESS in buses:
-        buses = (buses - {Bus.SD_EXPRESS}) | {Bus.UHS_I}
+    if len(buses & set(EXPRESS_BUSES)) == 1 and len(buses) == 2:
+        buses = (buses - set(EXPRESS_BUSES)) | {Bus.UHS_I}
     return min(buses, key=CEILING_MB_S.__getitem__)
 
 

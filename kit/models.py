@@ -7,10 +7,9 @@ from django.db.models import CheckConstraint, Q, UniqueConstraint, prefetch_rela
 
 from engine import scenario as limits
 from engine.scenario import ARRANGEMENTS, COUPLINGS, Range
-from engine.standards import BUSES_OF_FORM, Bus, Form, slot_form
+from engine.standards import BUSES_OF_FORM, CAPACITY_GB, Bus, Form, slot_form
 from kit.constraints import at_most, both_or_neither, one_of, within
 
-CAPACITY_GB = Range(0.001, 128_000, "GB")  # SDUC, the largest standard, ends at 128 TB
 CACHE_GB = Range(0, 100_000, "GB")
 PRICE = Range(0, 100_000, "in its currency")
 SIZE_STEP = Range(0, 0.9, "of the file size")

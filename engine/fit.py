@@ -1,0 +1,207 @@
+"""Whether a card works in a slot of a body, and how much of its speed the slot can use."""
+
+import re
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+
+from engine.standards import (
+    CEILING_MB_S,
+    SD_FORMS,
+    Bus,
+    Form,
+    Standard,
+    effective_write,
+    shared_bus,
+    slot_form,
+    standard_of,
+)
+
+# Under a tenth nobody notices a difference; docs/model.md says so of comparing cards.
+NOTICED_SHARE = 0.1
+
+
+class Verdict(StrEnum):
+    """What came of holding a card against a slot, the best first."""
+
+    MADE_FOR_IT = "made for it"
+    SPEED_WASTED = "works, its extra speed is wasted"
+    AFTER_FIRMWARE = "works after firmware, test before the job"
+    TEST_FIRST = "may not mount: test first"
+    DOES_NOT_FIT = "doesn't fit"
+
+
+@dataclass(frozen=True, kw_only=True)
+class FitCard:
+    """What of a card decides whether it fits; `sustained_mb_s` None: not known."""
+
+    form: Form
+    bus: Bus
+    capacity_gb: float
+    sustained_mb_s: float | None = None
+
+
+@dataclass(frozen=True)
+class Accepted:
+    """The bus on which a slot runs a form, and the firmware from which on ("": from the first)."""
+
+    bus: Bus
+    from_firmware: str = ""
+
+
+@dataclass(frozen=True, kw_only=True)
+class FitSlot:
+    """A slot: what it takes, its cap (None: not known), and the body's firmware ("": not known).
+
+    `newest_standard` is the newest capacity standard of the SD family that the body takes; None:
+    not known. `on_tested_list` tells whether the card is on the maker's list of tested cards; None:
+    there is no list.
+    """
+
+    accepts: Mapping[Form, Accepted]
+    cap_mb_s: float | None = None
+    newest_standard: Standard | None = None
+    firmware: str = ""
+    on_tested_list: bool | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Fit:
+    """The verdict with its reasons, one sentence each.
+
+    `bus` is what card and slot agree on; `usable_mb_s` the sustained write that they reach
+    together; `wasted_share` the part of the card's own speed that is lost. None where not known,
+    or where the card doesn't fit. `adapter` tells that the card goes in by one.
+    """
+
+    verdict: Verdict
+    reasons: tuple[str, ...]
+    bus: Bus | None = None
+    usable_mb_s: float | None = None
+    wasted_share: float | None = None
+    adapter: bool = False
+
+
+def fit(card: FitCard, slot: FitSlot) -> Fit:
+    """Holds `card` against `slot`: shape, capacity, firmware, tested list, bus, speed, in order."""
+    wanted = slot_form(card.form)
+    accepted = slot.accepts.get(wanted)
+    if accepted is None:
+        takes = " or ".join(slot.accepts) or "no card that is known"
+        return Fit(
+            verdict=Verdict.DOES_NOT_FIT, reasons=(f"It is {card.form}; the slot takes {takes}.",)
+        )
+    found = [
+        *_adapter(card),
+        *_standard(card, slot),
+        *_firmware(accepted, slot),
+        *_tested(accepted, slot),
+        *_speed(card, accepted, slot),
+    ]
+    order = list(Verdict)
+    usable_mb_s = _usable(card, accepted, slot)
+    return Fit(
+        verdict=max((one.at_best for one in found), key=order.index),
+        reasons=tuple(one.says for one in found),
+        bus=shared_bus(card.bus, accepted.bus),
+        usable_mb_s=usable_mb_s,
+        wasted_share=None if usable_mb_s is None else _wasted(card, usable_mb_s),
+        adapter=card.form is not wanted,
+    )
+
+
+@dataclass(frozen=True)
+class _Finding:
+    """A reason, and the best verdict that it leaves."""
+
+    says: str
+    at_best: Verdict = Verdict.MADE_FOR_IT
+
+
+def _adapter(card: FitCard) -> Iterator[_Finding]:
+    if card.form is not slot_form(card.form):
+        yield _Finding("It goes in by an adapter: one more part to break or lose.")
+
+
+def _standard(card: FitCard, slot: FitSlot) -> Iterator[_Finding]:
+    if card.form not in SD_FORMS:
+        return
+    standard, newest = standard_of(card.capacity_gb), slot.newest_standard
+    if newest is None and standard is Standard.SDUC:
+        yield _Finding(
+            "It is SDUC, which most bodies are too old for; nobody noted what this one takes.",
+            Verdict.TEST_FIRST,
+        )
+    order = list(Standard)
+    if newest is not None and order.index(standard) > order.index(newest):
+        yield _Finding(f"It is {standard}; this body takes {newest} at most.", Verdict.TEST_FIRST)
+
+
+def _firmware(accepted: Accepted, slot: FitSlot) -> Iterator[_Finding]:
+    needed, installed = accepted.from_firmware, slot.firmware
+    if not needed:
+        return
+    if not installed:
+        yield _Finding(
+            f"The slot takes this form from firmware {needed} on; nobody noted which one is "
+            "installed.",
+            Verdict.TEST_FIRST,
+        )
+    elif _version(installed) < _version(needed):
+        yield _Finding(
+            f"The slot takes this form from firmware {needed} on; {installed} is installed.",
+            Verdict.AFTER_FIRMWARE,
+        )
+    else:
+        yield _Finding(f"The slot takes this form thanks to firmware {needed} or newer.")
+
+
+def _version(firmware: str) -> list[int]:
+    return [int(digits) for digits in re.findall(r"\d+", firmware)]
+
+
+def _tested(accepted: Accepted, slot: FitSlot) -> Iterator[_Finding]:
+    if slot.on_tested_list:
+        yield _Finding("It is on the maker's list of tested cards.")
+    elif slot.on_tested_list is False and accepted.from_firmware:
+        # A slot made for another form refuses some cards of the newer one.
+        yield _Finding(
+            "It is not on the maker's list of tested cards, and a slot that takes a form by "
+            "firmware refuses some.",
+            Verdict.TEST_FIRST,
+        )
+    elif slot.on_tested_list is False:
+        yield _Finding(
+            "It is not on the maker's list of tested cards; such lists are short, and most cards "
+            "off them work."
+        )
+    else:
+        yield _Finding("No list of tested cards is noted for this body.")
+
+
+def _speed(card: FitCard, accepted: Accepted, slot: FitSlot) -> Iterator[_Finding]:
+    shared = shared_bus(card.bus, accepted.bus)
+    slower_bus = CEILING_MB_S[shared] < CEILING_MB_S[card.bus]
+    if slower_bus:
+        yield _Finding(
+            f"It speaks {card.bus}, the slot {accepted.bus}: together {shared}, "
+            f"{CEILING_MB_S[shared]:,g} MB/s at most.",
+            Verdict.MADE_FOR_IT if card.sustained_mb_s else Verdict.SPEED_WASTED,
+        )
+    usable_mb_s = _usable(card, accepted, slot)
+    if card.sustained_mb_s and usable_mb_s and _wasted(card, usable_mb_s) > NOTICED_SHARE:
+        yield _Finding(
+            f"It goes on writing at {card.sustained_mb_s:,.0f} MB/s, of which the slot passes "
+            f"{usable_mb_s:,.0f}; the rest can only shorten copying.",
+            Verdict.SPEED_WASTED,
+        )
+
+
+def _usable(card: FitCard, accepted: Accepted, slot: FitSlot) -> float | None:
+    if card.sustained_mb_s is None:
+        return None
+    return effective_write(card.sustained_mb_s, slot.cap_mb_s, card.bus, accepted.bus).mb_s
+
+
+def _wasted(card: FitCard, usable_mb_s: float) -> float:
+    return 1 - usable_mb_s / card.sustained_mb_s if card.sustained_mb_s else 0.0
