@@ -147,7 +147,7 @@ def _firmware(accepted: Accepted, slot: FitSlot) -> Iterator[_Finding]:
             "installed.",
             Verdict.TEST_FIRST,
         )
-    elif _version(installed) < _version(needed):
+    elif not is_at_least(installed, needed):
         yield _Finding(
             f"The slot takes this form from firmware {needed} on; {installed} is installed.",
             Verdict.AFTER_FIRMWARE,
@@ -156,8 +156,10 @@ def _firmware(accepted: Accepted, slot: FitSlot) -> Iterator[_Finding]:
         yield _Finding(f"The slot takes this form thanks to firmware {needed} or newer.")
 
 
-def _version(firmware: str) -> list[int]:
-    return [int(digits) for digits in re.findall(r"\d+", firmware)]
+def is_at_least(firmware: str, needed: str) -> bool:
+    """Whether `firmware` is `needed` or newer, number by number: 1.10 is newer than 1.9."""
+    installed, wanted = (re.findall(r"\d+", version) for version in (firmware, needed))
+    return list(map(int, installed)) >= list(map(int, wanted))
 
 
 def _tested(accepted: Accepted, slot: FitSlot) -> Iterator[_Finding]:

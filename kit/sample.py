@@ -1,37 +1,13 @@
-"""The sample kit: a readable file of invented bodies and cards, loaded whole or not at all."""
+"""The sample kit: a readable file of invented things, loaded whole or not at all."""
 
 import tomllib
 from pathlib import Path
-from typing import Any
 
-from django.core.exceptions import ValidationError
-from django.db import models, transaction
+from django.db import transaction
 
-from kit.models import (
-    AcceptedForm,
-    Body,
-    Card,
-    FrameRate,
-    RecordedFile,
-    RecordingFormat,
-    ShutterMode,
-    Slot,
-    SlotArrangement,
-)
+from kit.document import KINDS, BadDocument, write
 
 SAMPLE_FILE = Path(__file__).parent / "sample" / "kit.toml"
-
-# Lists inside an entry of the file: the key, the rows it makes and the field that points back.
-PARTS: dict[str, tuple[type[models.Model], str]] = {
-    "shutter_modes": (ShutterMode, "body"),
-    "frame_rates": (FrameRate, "mode"),
-    "slots": (Slot, "body"),
-    "arrangements": (SlotArrangement, "body"),
-    "accepts": (AcceptedForm, "slot"),
-    "formats": (RecordingFormat, "body"),
-    "files": (RecordedFile, "format"),
-}
-NUMBERED = {ShutterMode, FrameRate, Slot, SlotArrangement, RecordingFormat, RecordedFile}
 
 
 class BadKit(ValueError):
@@ -39,31 +15,18 @@ class BadKit(ValueError):
 
 
 @transaction.atomic
-def load(path: Path = SAMPLE_FILE) -> tuple[int, int]:
-    """Replaces the kit by the one in `path`; returns how many bodies and cards it has.
+def load(path: Path = SAMPLE_FILE) -> dict[str, int]:
+    """Replaces the sample kit by the one in `path`; returns how many items of each kind it has.
 
-    Raises :class:`BadKit` and leaves everything as it was when an entry is refused.
+    What accounts own stays. Raises :class:`BadKit` and leaves everything as it was when an entry
+    is refused.
     """
     kit = tomllib.loads(path.read_text(encoding="utf-8"))
-    Body.objects.all().delete()
-    Card.objects.all().delete()
-    for entry in kit["bodies"]:
-        _add(Body, entry, entry["slug"])
-    for entry in kit["cards"]:
-        _add(Card, entry, entry["slug"])
-    return len(kit["bodies"]), len(kit["cards"])
-
-
-def _add(model: type[models.Model], entry: dict[str, Any], where: str, **parent: Any) -> None:
-    own = {key: value for key, value in entry.items() if key not in PARTS}
-    row = model(**own, **parent)
-    try:
-        row.full_clean()
-    except ValidationError as error:
-        raise BadKit(f"{where}: {'; '.join(error.messages)}") from error
-    row.save()
-    for key in entry.keys() & PARTS.keys():
-        part, points_back = PARTS[key]
-        for number, inner in enumerate(entry[key], start=1):
-            place = {"number": number} if part in NUMBERED else {}
-            _add(part, inner, f"{where}, {key} {number}", **{points_back: row}, **place)
+    for kind, model in KINDS.items():
+        model.objects.filter(owner=None).delete()
+        for entry in kit[kind]:
+            try:
+                write(model(), entry)
+            except BadDocument as error:
+                raise BadKit(f"{entry['slug']}: {error}") from error
+    return {kind: len(kit[kind]) for kind in KINDS}

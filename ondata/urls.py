@@ -2,4 +2,8 @@
 
 from django.urls import include, path
 
-urlpatterns = [path("", include("desk.urls"))]
+urlpatterns = [
+    path("", include("desk.urls")),
+    path("", include("kit.urls")),
+    path("account/", include("accounts.urls")),
+]

@@ -41,7 +41,8 @@ class SampleKit(TestCase):
             text = sample.SAMPLE_FILE.read_text(encoding="utf-8")
             path.write_text(text.replace("fps = 12,", "fps = -12,"), encoding="utf-8")
             with self.assertRaisesRegex(
-                sample.BadKit, "varnholt-vx-3, shutter_modes 2, frame_rates 1: Fps must be from"
+                sample.BadKit,
+                r"varnholt-vx-3: shutter_modes\[2\].frame_rates\[1\]: Fps must be from",
             ):
                 sample.load(path)
         self.assertTrue(Body.objects.ready_to_shoot().exists())

@@ -5,7 +5,7 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from kit import sample
-from kit.models import Body, Card
+from kit.models import Body
 
 
 class Command(BaseCommand):
@@ -15,10 +15,11 @@ class Command(BaseCommand):
         parser.add_argument("--reset", action="store_true", help="replace what is there")
 
     def handle(self, *, reset: bool, **options: Any) -> None:
-        if not reset and (Body.objects.exists() or Card.objects.exists()):
+        if not reset and Body.objects.filter(owner=None).exists():
             return
         try:
-            bodies, cards = sample.load()
+            counts = sample.load()
         except sample.BadKit as error:
             raise CommandError(str(error)) from error
-        self.stdout.write(f"Sample kit: {bodies} bodies, {cards} cards.")
+        listed = ", ".join(f"{count} {kind}" for kind, count in counts.items())
+        self.stdout.write(f"Sample kit: {listed}.")

@@ -1,45 +1,34 @@
-"""Bodies and cards: what a burst depends on, and where each number came from."""
+"""Bodies: what they shoot, record and take, and where each number came from."""
 
-from typing import Any, Self
+from typing import Self
 
 from django.db import models
-from django.db.models import CheckConstraint, Q, UniqueConstraint, prefetch_related_objects
+from django.db.models import UniqueConstraint, prefetch_related_objects
 
 from engine import scenario as limits
+from engine.fit import is_at_least
 from engine.scenario import ARRANGEMENTS, COUPLINGS, Range
-from engine.standards import BUSES_OF_FORM, CAPACITY_GB, Bus, Form, slot_form
+from engine.standards import Standard
 from kit.constraints import at_most, both_or_neither, one_of, within
+from kit.models.shared import (
+    BUS_CHOICES,
+    FORM_CHOICES,
+    KitItem,
+    KitQuerySet,
+    Source,
+    bus_belongs_to_form,
+    listed_once,
+    number_field,
+    source_field,
+)
 
-CACHE_GB = Range(0, 100_000, "GB")
-PRICE = Range(0, 100_000, "in its currency")
+STANDARD_CHOICES = [(standard.value, standard.value) for standard in Standard]
 SIZE_STEP = Range(0, 0.9, "of the file size")
 SLOT_NUMBER = Range(1, 2, "slots")
 FILE_NUMBER = Range(1, limits.MOST_FILES, "files")
 
-FORM_CHOICES = [(form.value, form.value) for form in Form]
-BUS_CHOICES = [(bus.value, bus.value) for bus in Bus]
 
-
-class Source(models.TextChoices):
-    """Where a number came from, the surest first; its spread follows from this."""
-
-    MEASURED_HERE = "measured_here", "measured in this body"
-    MEASURED_ELSEWHERE = "measured_elsewhere", "measured in another body"
-    PRINTED = "printed", "printed by the maker"
-    ESTIMATED = "estimated", "estimated from its class"
-
-
-def source_field(**options: Any) -> "models.CharField[str, str]":
-    """Where the number beside it came from."""
-    return models.CharField(max_length=20, choices=Source, **options)
-
-
-def number_field() -> "models.PositiveSmallIntegerField[int, int]":
-    """The place of a row in its parent's list, from 1; the usual choice comes first."""
-    return models.PositiveSmallIntegerField()
-
-
-class BodyQuerySet(models.QuerySet["Body"]):
+class BodyQuerySet(KitQuerySet):
     def ready_to_shoot(self) -> Self:
         """Bodies with a frame rate, a recording format and a first slot."""
         return (
@@ -55,13 +44,15 @@ class BodyQuerySet(models.QuerySet["Body"]):
         )
 
 
-class Body(models.Model):
-    """A camera body with one firmware: the same body with newer firmware is another row."""
+class Body(KitItem):
+    """A camera body with one firmware: the same body with newer firmware is another row.
 
-    slug = models.SlugField(unique=True)
-    maker = models.CharField(max_length=40)
-    name = models.CharField(max_length=40)
+    `newest_standard` is the newest capacity standard of the SD family that it takes; empty: not
+    known.
+    """
+
     firmware = models.CharField(max_length=20, blank=True)
+    newest_standard = models.CharField(max_length=4, choices=STANDARD_CHOICES, blank=True)
     memory_mb = models.FloatField()
     memory_source = source_field()
     resume_free_frames = models.PositiveIntegerField(
@@ -72,13 +63,15 @@ class Body(models.Model):
     locks_menus = models.BooleanField(default=False, help_text="while the card light is on")
     locks_drive_mode = models.BooleanField(default=False, help_text="while the card light is on")
 
-    objects = BodyQuerySet.as_manager()
+    objects = BodyQuerySet.as_manager()  # type: ignore[misc]
 
     class Meta:
         verbose_name_plural = "bodies"
         ordering = ["maker", "name", "firmware"]
         constraints = [
-            UniqueConstraint("maker", "name", "firmware", name="body_is_listed_once"),
+            listed_once("maker", "name", "firmware", name="body_is_listed_once"),
+            listed_once("slug", name="body_has_an_address_of_its_own"),
+            one_of("newest_standard", ["", *Standard], name="body_takes_a_known_standard"),
             within("memory_mb", limits.MEMORY_MB, name="body_memory_is_in_range"),
             within("resume_free_frames", limits.RESUME_FREE_FRAMES, name="body_resumes_in_range"),
             one_of("memory_source", Source.values, name="body_memory_has_a_source"),
@@ -101,17 +94,21 @@ class Body(models.Model):
 
 
 class ShutterMode(models.Model):
-    """One way the shutter works ("mechanical", "electronic") with frame rates of its own."""
+    """One way the shutter works ("mechanical", "electronic") with frame rates of its own.
+
+    `lens_limit` says in words which lenses slow it, and to what.
+    """
 
     body = models.ForeignKey(Body, models.CASCADE, related_name="shutter_modes")
     number = number_field()
     name = models.CharField(max_length=40)
+    lens_limit = models.CharField(max_length=200, blank=True)
 
     class Meta:
         ordering = ["number"]
         constraints = [
-            UniqueConstraint("body", "name", name="shutter_mode_is_listed_once"),
-            UniqueConstraint("body", "number", name="shutter_mode_has_a_place_of_its_own"),
+            UniqueConstraint(fields=["body", "name"], name="shutter_mode_is_listed_once"),
+            UniqueConstraint(fields=["body", "number"], name="shutter_mode_has_a_place_of_its_own"),
         ]
 
     def __str__(self) -> str:
@@ -129,8 +126,8 @@ class FrameRate(models.Model):
     class Meta:
         ordering = ["number"]
         constraints = [
-            UniqueConstraint("mode", "fps", name="frame_rate_is_listed_once"),
-            UniqueConstraint("mode", "number", name="frame_rate_has_a_place_of_its_own"),
+            UniqueConstraint(fields=["mode", "fps"], name="frame_rate_is_listed_once"),
+            UniqueConstraint(fields=["mode", "number"], name="frame_rate_has_a_place_of_its_own"),
             within("fps", limits.FRAME_RATE_FPS, name="frame_rate_is_in_range"),
             one_of("source", Source.values, name="frame_rate_has_a_source"),
         ]
@@ -155,7 +152,7 @@ class Slot(models.Model):
     class Meta:
         ordering = ["number"]
         constraints = [
-            UniqueConstraint("body", "number", name="slot_is_listed_once"),
+            UniqueConstraint(fields=["body", "number"], name="slot_is_listed_once"),
             within("number", SLOT_NUMBER, name="slot_is_the_first_or_second"),
             within("cap_mb_s", limits.WRITE_MB_S, name="slot_cap_is_in_range"),
             within("overhead_s", limits.OVERHEAD_S, name="slot_overhead_is_in_range"),
@@ -166,6 +163,15 @@ class Slot(models.Model):
 
     def __str__(self) -> str:
         return f"slot {self.number}"
+
+    def forms_taken(self) -> set[str]:
+        """The forms that it takes with the body's firmware, as far as that is known."""
+        installed = self.body.firmware
+        return {
+            accepted.form
+            for accepted in self.accepted_forms.all()
+            if not installed or is_at_least(installed, accepted.from_firmware)
+        }
 
 
 class SlotArrangement(models.Model):
@@ -180,8 +186,8 @@ class SlotArrangement(models.Model):
     class Meta:
         ordering = ["number"]
         constraints = [
-            UniqueConstraint("body", "kind", name="arrangement_is_listed_once"),
-            UniqueConstraint("body", "number", name="arrangement_has_a_place_of_its_own"),
+            UniqueConstraint(fields=["body", "kind"], name="arrangement_is_listed_once"),
+            UniqueConstraint(fields=["body", "number"], name="arrangement_has_a_place_of_its_own"),
             one_of("kind", list(ARRANGEMENTS), name="arrangement_is_a_known_one"),
             one_of("coupling", list(COUPLINGS), name="arrangement_has_a_known_coupling"),
             one_of("source", Source.values, name="arrangement_has_a_source"),
@@ -191,30 +197,19 @@ class SlotArrangement(models.Model):
         return f"{self.kind}, {self.coupling}"
 
 
-def _bus_belongs_to_form(name: str) -> CheckConstraint:
-    pairs = Q()
-    for form, buses in BUSES_OF_FORM.items():
-        pairs |= Q(form=form, bus__in=buses)
-    return CheckConstraint(
-        condition=pairs,
-        name=name,
-        violation_error_code="wrong_bus",
-        violation_error_message="This form has no such bus.",
-    )
-
-
 class AcceptedForm(models.Model):
-    """A form that a slot takes, and the bus on which it runs it."""
+    """A form that a slot takes, the bus on which it runs it, and from which firmware on."""
 
     slot = models.ForeignKey(Slot, models.CASCADE, related_name="accepted_forms")
     form = models.CharField(max_length=20, choices=FORM_CHOICES)
     bus = models.CharField(max_length=20, choices=BUS_CHOICES)
+    from_firmware = models.CharField(max_length=20, blank=True)
 
     class Meta:
         ordering = ["pk"]
         constraints = [
-            UniqueConstraint("slot", "form", name="form_is_accepted_once"),
-            _bus_belongs_to_form("slot_bus_belongs_to_its_form"),
+            UniqueConstraint(fields=["slot", "form"], name="form_is_accepted_once"),
+            bus_belongs_to_form("slot_bus_belongs_to_its_form"),
         ]
 
     def __str__(self) -> str:
@@ -242,8 +237,8 @@ class RecordingFormat(models.Model):
     class Meta:
         ordering = ["number"]
         constraints = [
-            UniqueConstraint("body", "slug", name="format_is_listed_once"),
-            UniqueConstraint("body", "number", name="format_has_a_place_of_its_own"),
+            UniqueConstraint(fields=["body", "slug"], name="format_is_listed_once"),
+            UniqueConstraint(fields=["body", "number"], name="format_has_a_place_of_its_own"),
             within("held_mb", limits.HELD_MB, name="format_held_size_is_in_range"),
             within("process_fps", limits.PROCESS_FPS, name="format_process_rate_is_in_range"),
             within("iso_step", SIZE_STEP, name="format_iso_step_is_in_range"),
@@ -284,7 +279,7 @@ class RecordedFile(models.Model):
     class Meta:
         ordering = ["number"]
         constraints = [
-            UniqueConstraint("format", "number", name="file_is_listed_once"),
+            UniqueConstraint(fields=["format", "number"], name="file_is_listed_once"),
             within("number", FILE_NUMBER, name="file_is_the_first_or_second"),
             within("file_mb", limits.FILE_MB, name="file_size_is_in_range"),
             within("spread_mb", limits.HELD_MB, name="file_spread_is_in_range"),
@@ -296,70 +291,19 @@ class RecordedFile(models.Model):
         return f"{self.name} of {self.file_mb:g} MB"
 
 
-class CardQuerySet(models.QuerySet["Card"]):
-    def fitting(self, slot: Slot) -> Self:
-        """Cards that go into `slot`, by themselves or in an adapter."""
-        accepted = {accepted.form for accepted in slot.accepted_forms.all()}
-        return self.filter(form__in=[form for form in Form if slot_form(form) in accepted])
+class TestedCard(models.Model):
+    """A card on the maker's list of those that it tested in this body."""
 
-
-class Card(models.Model):
-    """A memory card: what is printed on it, and what it goes on writing."""
-
-    slug = models.SlugField(unique=True)
+    body = models.ForeignKey(Body, models.CASCADE, related_name="tested_cards")
+    number = number_field()
     maker = models.CharField(max_length=40)
     name = models.CharField(max_length=40)
-    form = models.CharField(max_length=20, choices=FORM_CHOICES)
-    bus = models.CharField(max_length=20, choices=BUS_CHOICES)
-    capacity_gb = models.FloatField(help_text="as printed, in 10^9 bytes")
-    marks = models.CharField(max_length=80, blank=True, help_text="as printed on its face")
-    printed_read_mb_s = models.FloatField(null=True, blank=True)
-    printed_write_mb_s = models.FloatField(null=True, blank=True)
-    sustained_write_mb_s = models.FloatField()
-    sustained_source = source_field()
-    cache_gb = models.FloatField(default=0, help_text="written at cache speed, then slower")
-    cache_write_mb_s = models.FloatField(null=True, blank=True)
-    slow_below_free_gb = models.FloatField(default=0, help_text="nearly full, hence slow")
-    slow_factor = models.FloatField(default=1, help_text="share of its speed when nearly full")
-    price = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True)
-    currency = models.CharField(max_length=3, blank=True, default="")
-
-    objects = CardQuerySet.as_manager()
 
     class Meta:
-        ordering = ["maker", "name"]
+        ordering = ["number"]
         constraints = [
-            UniqueConstraint("maker", "name", name="card_is_listed_once"),
-            _bus_belongs_to_form("card_bus_belongs_to_its_form"),
-            within("capacity_gb", CAPACITY_GB, name="card_capacity_is_in_range"),
-            within("printed_read_mb_s", limits.WRITE_MB_S, name="card_read_is_in_range"),
-            within("printed_write_mb_s", limits.WRITE_MB_S, name="card_write_is_in_range"),
-            within("sustained_write_mb_s", limits.WRITE_MB_S, name="card_sustained_is_in_range"),
-            one_of("sustained_source", Source.values, name="card_sustained_has_a_source"),
-            within("cache_gb", CACHE_GB, name="card_cache_is_in_range"),
-            within("cache_write_mb_s", limits.WRITE_MB_S, name="card_cache_speed_is_in_range"),
-            within("slow_below_free_gb", CACHE_GB, name="card_slow_below_is_in_range"),
-            within("slow_factor", limits.SLOW_FACTOR, name="card_slow_factor_is_in_range"),
-            CheckConstraint(
-                condition=Q(cache_gb=0, cache_write_mb_s=None)
-                | Q(cache_gb__gt=0, cache_write_mb_s__isnull=False),
-                name="card_cache_comes_with_its_speed",
-                violation_error_code="half_given",
-                violation_error_message="Cache size and cache speed go together.",
-            ),
-            at_most(
-                "sustained_write_mb_s",
-                "printed_write_mb_s",
-                name="card_sustains_no_more_than_printed",
-            ),
-            within("price", PRICE, name="card_price_is_in_range"),
-            both_or_neither("price", "currency", name="card_price_comes_with_its_currency"),
-            CheckConstraint(
-                condition=Q(currency="") | Q(currency__regex="^[A-Z]{3}$"),
-                name="card_currency_is_an_iso_code",
-                violation_error_code="unknown_currency",
-                violation_error_message="A currency is three capital letters, as in EUR.",
-            ),
+            UniqueConstraint(fields=["body", "maker", "name"], name="tested_card_is_listed_once"),
+            UniqueConstraint(fields=["body", "number"], name="tested_card_has_a_place_of_its_own"),
         ]
 
     def __str__(self) -> str:

@@ -1,0 +1,27 @@
+"""The account that anybody may enter in the sample mode, with a small kit of its own."""
+
+import tomllib
+from pathlib import Path
+
+from django.db import transaction
+
+from accounts.models import User
+from kit import own
+from kit.document import KINDS
+
+EMAIL = "sample@skerry-head.example"
+KIT_FILE = Path(__file__).parent / "sample_account.toml"
+
+
+@transaction.atomic
+def ready() -> User:
+    """The sample account; its kit is made, of copies of the sample kit, when it has none."""
+    user, _ = User.objects.get_or_create(email=EMAIL)
+    if any(model.objects.owned_by(user).exists() for model in KINDS.values()):
+        return user
+    kit = tomllib.loads(KIT_FILE.read_text(encoding="utf-8"))
+    for kind, model in KINDS.items():
+        for entry in kit[kind]:
+            original = model.objects.filter(owner=None).get(slug=entry.pop("copy"))
+            own.copy(original, user, **entry)
+    return user

@@ -1,0 +1,49 @@
+from django.contrib.auth import views as auth
+from django.urls import path, reverse_lazy
+
+from accounts import views
+
+
+def _page(name: str) -> str:
+    return f"accounts/{name}.html"
+
+
+urlpatterns = [
+    path("sign-up/", views.sign_up, name="sign-up"),
+    path(
+        "sign-in/",
+        auth.LoginView.as_view(template_name=_page("sign_in"), redirect_authenticated_user=True),
+        name="sign-in",
+    ),
+    path("sign-out/", auth.LogoutView.as_view(), name="sign-out"),
+    path("sample/", views.enter_sample_account, name="sample-account"),
+    path(
+        "password/",
+        auth.PasswordChangeView.as_view(
+            template_name=_page("password_change"), success_url=reverse_lazy("account")
+        ),
+        name="password-change",
+    ),
+    path(
+        "forgotten/",
+        auth.PasswordResetView.as_view(
+            template_name=_page("forgotten"),
+            email_template_name="accounts/forgotten_mail.txt",
+            subject_template_name="accounts/forgotten_subject.txt",
+            success_url=reverse_lazy("forgotten-sent"),
+        ),
+        name="forgotten",
+    ),
+    path(
+        "forgotten/sent/",
+        auth.PasswordResetDoneView.as_view(template_name=_page("forgotten_sent")),
+        name="forgotten-sent",
+    ),
+    path(
+        "forgotten/<uidb64>/<token>/",
+        auth.PasswordResetConfirmView.as_view(
+            template_name=_page("password_new"), success_url=reverse_lazy("sign-in")
+        ),
+        name="password-new",
+    ),
+]

@@ -1,0 +1,38 @@
+"""Signing up, the sample account, and what is shared."""
+
+from django.conf import settings
+from django.contrib.auth import login
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect, render, resolve_url
+from django.utils.http import url_has_allowed_host_and_scheme
+from django.views.decorators.http import require_POST
+
+from accounts import sample_account
+from accounts.forms import SignUpForm
+
+BACKEND = "django.contrib.auth.backends.ModelBackend"
+
+
+def sign_up(request: HttpRequest) -> HttpResponse:
+    """A new account, signed in at once."""
+    form = SignUpForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        login(request, form.save(), BACKEND)
+        return redirect(_next(request))
+    return render(request, "accounts/sign_up.html", {"form": form})
+
+
+@require_POST
+def enter_sample_account(request: HttpRequest) -> HttpResponse:
+    """Signs in to the sample account; there is none outside the sample mode."""
+    if not settings.SAMPLE_MODE:
+        raise Http404("There is a sample account in the sample mode only.")
+    login(request, sample_account.ready(), BACKEND)
+    return redirect(_next(request))
+
+
+def _next(request: HttpRequest) -> str:
+    """The page that the visitor came from, if it is one of this site; else the first of theirs."""
+    wanted = request.POST.get("next", "")
+    mine = url_has_allowed_host_and_scheme(wanted, {request.get_host()}, request.is_secure())
+    return wanted if mine else resolve_url(settings.LOGIN_REDIRECT_URL)

@@ -1,0 +1,140 @@
+"""Cards: their marks, what they go on writing, and how they fare over the years."""
+
+from typing import Self
+
+from django.db import models
+from django.db.models import Q
+
+from engine import scenario as limits
+from engine.scenario import Range
+from engine.standards import CAPACITY_GB, Form, slot_form
+from kit.constraints import Fact, at_most, both_or_neither, one_of, within
+from kit.models.body import Slot
+from kit.models.shared import (
+    BUS_CHOICES,
+    FORM_CHOICES,
+    KitItem,
+    KitQuerySet,
+    Source,
+    bus_belongs_to_form,
+    listed_once,
+    source_field,
+)
+
+CACHE_GB = Range(0, 100_000, "GB")
+PRICE = Range(0, 100_000, "in its currency")
+SPREAD = Range(0, 2, "of the sustained write")
+
+
+class CardQuerySet(KitQuerySet):
+    def fitting(self, slot: Slot) -> Self:
+        """Cards that go into `slot`, by themselves or in an adapter."""
+        taken = slot.forms_taken()
+        return self.filter(form__in=[form for form in Form if slot_form(form) in taken])
+
+
+class CardState(models.TextChoices):
+    """What a card is good for at present."""
+
+    IN_USE = "in_use", "in use"
+    SPARE = "spare", "spare"
+    SUSPECT = "suspect", "suspect"
+    RETIRED = "retired", "retired"
+
+
+class Card(KitItem):
+    """A memory card: what is printed on it, what it goes on writing, and how it fares.
+
+    `label` tells several of one kind apart. `sustained_spread` is the relative standard deviation
+    of a sustained write that was estimated from the marks alone; null: its source tells it.
+    """
+
+    label = models.CharField(max_length=20, blank=True)
+    state = models.CharField(max_length=10, choices=CardState, default=CardState.IN_USE)
+    form = models.CharField(max_length=20, choices=FORM_CHOICES)
+    bus = models.CharField(max_length=20, choices=BUS_CHOICES)
+    capacity_gb = models.FloatField(help_text="as printed, in 10^9 bytes")
+    marks = models.CharField(max_length=80, blank=True, help_text="as printed on its face")
+    printed_read_mb_s = models.FloatField(null=True, blank=True)
+    printed_write_mb_s = models.FloatField(null=True, blank=True)
+    sustained_write_mb_s = models.FloatField()
+    sustained_source = source_field()
+    sustained_spread = models.FloatField(null=True, blank=True)
+    cache_gb = models.FloatField(default=0, help_text="written at cache speed, then slower")
+    cache_write_mb_s = models.FloatField(null=True, blank=True)
+    slow_below_free_gb = models.FloatField(default=0, help_text="nearly full, hence slow")
+    slow_factor = models.FloatField(default=1, help_text="share of its speed when nearly full")
+    price = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True)
+    currency = models.CharField(max_length=3, blank=True, default="")
+    priced_on = models.DateField(null=True, blank=True)
+    adapter = models.BooleanField(default=False, help_text="came with an adapter")
+
+    objects = CardQuerySet.as_manager()  # type: ignore[misc]
+
+    class Meta:
+        ordering = ["maker", "name", "label"]
+        constraints = [
+            listed_once("maker", "name", "label", name="card_is_listed_once"),
+            listed_once("slug", name="card_has_an_address_of_its_own"),
+            one_of("state", CardState.values, name="card_is_in_a_known_state"),
+            within("sustained_spread", SPREAD, name="card_spread_is_in_range"),
+            bus_belongs_to_form("card_bus_belongs_to_its_form"),
+            within("capacity_gb", CAPACITY_GB, name="card_capacity_is_in_range"),
+            within("printed_read_mb_s", limits.WRITE_MB_S, name="card_read_is_in_range"),
+            within("printed_write_mb_s", limits.WRITE_MB_S, name="card_write_is_in_range"),
+            within("sustained_write_mb_s", limits.WRITE_MB_S, name="card_sustained_is_in_range"),
+            one_of("sustained_source", Source.values, name="card_sustained_has_a_source"),
+            within("cache_gb", CACHE_GB, name="card_cache_is_in_range"),
+            within("cache_write_mb_s", limits.WRITE_MB_S, name="card_cache_speed_is_in_range"),
+            within("slow_below_free_gb", CACHE_GB, name="card_slow_below_is_in_range"),
+            within("slow_factor", limits.SLOW_FACTOR, name="card_slow_factor_is_in_range"),
+            Fact(
+                condition=Q(cache_gb=0, cache_write_mb_s=None)
+                | Q(cache_gb__gt=0, cache_write_mb_s__isnull=False),
+                name="card_cache_comes_with_its_speed",
+                violation_error_code="half_given",
+                violation_error_message="Cache size and cache speed go together.",
+            ),
+            at_most(
+                "sustained_write_mb_s",
+                "printed_write_mb_s",
+                name="card_sustains_no_more_than_printed",
+            ),
+            within("price", PRICE, name="card_price_is_in_range"),
+            both_or_neither("price", "currency", name="card_price_comes_with_its_currency"),
+            Fact(
+                condition=Q(currency="") | Q(currency__regex="^[A-Z]{3}$"),
+                name="card_currency_is_an_iso_code",
+                violation_error_code="unknown_currency",
+                violation_error_message="A currency is three capital letters, as in EUR.",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.maker} {self.name} {self.label}".rstrip()
+
+
+class CardEvent(models.TextChoices):
+    """What happens to a card that is worth a line in its log."""
+
+    BOUGHT = "bought", "bought"
+    FORMATTED = "formatted", "formatted"
+    FAILURE = "failure", "failure"
+    FOUND = "found", "found"
+    RETIRED = "retired", "retired"
+
+
+class CardLogEntry(models.Model):
+    """One dated line of a card's log."""
+
+    card = models.ForeignKey(Card, models.CASCADE, related_name="log")
+    on = models.DateField()
+    event = models.CharField(max_length=10, choices=CardEvent)
+    words = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        ordering = ["on", "pk"]
+        constraints = [one_of("event", CardEvent.values, name="card_event_is_a_known_one")]
+
+    def __str__(self) -> str:
+        return f"{self.on}: {self.get_event_display()}"

@@ -1,0 +1,32 @@
+"""What was there before a change, so that it can be undone."""
+
+from django.conf import settings
+from django.contrib.contenttypes.fields import GenericForeignKey
+from django.contrib.contenttypes.models import ContentType
+from django.core.serializers.json import DjangoJSONEncoder
+from django.db import models
+
+
+class Revision(models.Model):
+    """One change of one item of somebody's kit.
+
+    `before` is the item's document before the change; null: the change made the item. `version` is
+    the item's after the change: only the newest change can be undone.
+    """
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="+")
+    item_type = models.ForeignKey(ContentType, models.CASCADE)
+    item_pk = models.PositiveBigIntegerField()
+    item = GenericForeignKey("item_type", "item_pk")
+    before = models.JSONField(null=True, encoder=DjangoJSONEncoder)
+    was_archived = models.BooleanField(default=False)
+    version = models.PositiveIntegerField()
+    words = models.CharField(max_length=200)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-pk"]
+        indexes = [models.Index(fields=["item_type", "item_pk"])]
+
+    def __str__(self) -> str:
+        return self.words

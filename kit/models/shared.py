@@ -1,0 +1,100 @@
+"""What every item of the kit has: an owner, a place in addresses, a state, sources of numbers."""
+
+from typing import Any, Self
+
+from django.conf import settings
+from django.contrib.auth.base_user import AbstractBaseUser
+from django.contrib.auth.models import AnonymousUser
+from django.db import models
+from django.db.models import F, Q, UniqueConstraint
+
+from engine.standards import BUSES_OF_FORM, Bus, Form
+from kit.constraints import Fact
+
+FORM_CHOICES = [(form.value, form.value) for form in Form]
+BUS_CHOICES = [(bus.value, bus.value) for bus in Bus]
+
+Visitor = AbstractBaseUser | AnonymousUser
+
+
+class Source(models.TextChoices):
+    """Where a number came from, the surest first; its spread follows from this."""
+
+    MEASURED_HERE = "measured_here", "measured in this body"
+    MEASURED_ELSEWHERE = "measured_elsewhere", "measured in another body"
+    PRINTED = "printed", "printed by the maker"
+    ESTIMATED = "estimated", "estimated from its class"
+
+
+def source_field(**options: Any) -> "models.CharField[str, str]":
+    """Where the number beside it came from."""
+    return models.CharField(max_length=20, choices=Source, **options)
+
+
+def number_field() -> "models.PositiveSmallIntegerField[int, int]":
+    """The place of a row in its parent's list, from 1; the usual choice comes first."""
+    return models.PositiveSmallIntegerField()
+
+
+class KitQuerySet(models.QuerySet[Any]):
+    """Rows of the sample kit have no owner and are everybody's to use, nobody's to change."""
+
+    def visible_to(self, visitor: Visitor) -> Self:
+        """The visitor's own rows, then those of the sample kit; archived ones included."""
+        seen = self.filter(Q(owner=None) | Q(owner=visitor.pk))
+        return seen.order_by(F("owner").asc(nulls_last=True), *self.model._meta.ordering)
+
+    def owned_by(self, visitor: Visitor) -> Self:
+        """The visitor's own rows; none without an account."""
+        return self.filter(owner=visitor.pk, owner__isnull=False)
+
+    def current(self) -> Self:
+        """Rows that are not archived."""
+        return self.filter(archived_at=None)
+
+
+class KitItem(models.Model):
+    """A body, card or reader of somebody's kit; without an owner, of the sample kit.
+
+    `version` counts the changes, so that of two open forms the second is told.
+    """
+
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, models.CASCADE, null=True, blank=True, related_name="+"
+    )
+    slug = models.SlugField(max_length=80)
+    maker = models.CharField(max_length=40)
+    name = models.CharField(max_length=40)
+    remarks = models.TextField(blank=True, max_length=2_000)
+    version = models.PositiveIntegerField(default=1, editable=False)
+    archived_at = models.DateTimeField(null=True, blank=True, editable=False)
+
+    objects = KitQuerySet.as_manager()
+
+    class Meta:
+        abstract = True
+
+    def __str__(self) -> str:
+        return f"{self.maker} {self.name}"
+
+    @property
+    def is_sample(self) -> bool:
+        """Whether it is everybody's: of the sample kit."""
+        return self.owner_id is None
+
+
+def listed_once(*fields: str, name: str) -> UniqueConstraint:
+    """No two rows of one owner agree in all of `fields`."""
+    return UniqueConstraint(fields=["owner", *fields], nulls_distinct=False, name=name)
+
+
+def bus_belongs_to_form(name: str) -> Fact:
+    pairs = Q()
+    for form, buses in BUSES_OF_FORM.items():
+        pairs |= Q(form=form, bus__in=buses)
+    return Fact(
+        condition=pairs,
+        name=name,
+        violation_error_code="wrong_bus",
+        violation_error_message="This form has no such bus.",
+    )

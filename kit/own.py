@@ -1,0 +1,114 @@
+"""What somebody does with a kit of their own; every change can be undone."""
+
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from typing import Any, cast
+
+from django.contrib.auth.base_user import AbstractBaseUser
+from django.db import transaction
+from django.db.models import Q
+from django.utils import timezone
+from django.utils.text import slugify
+
+from kit.document import document_of, write
+from kit.models import KitItem, Revision
+
+
+class ChangedMeanwhile(Exception):
+    """Somebody, in another tab perhaps, has changed the item since; `item` is what it is now.
+
+    None: it is gone.
+    """
+
+    def __init__(self, item: KitItem | None) -> None:
+        self.item = item
+        super().__init__(f"{item or 'it'} has been changed since")
+
+
+@contextmanager
+def change(item: KitItem, words: str, *, version: int | None = None) -> Iterator[Revision]:
+    """A change of `item` within the block, whole or not at all, kept so that it can be undone.
+
+    Raises :class:`ChangedMeanwhile` when `version` is given and is no longer the item's.
+    """
+    with transaction.atomic():
+        stored = type(item).objects.select_for_update().get(pk=item.pk)
+        if version is not None and version != stored.version:
+            raise ChangedMeanwhile(stored)
+        revision = Revision(
+            owner=stored.owner,
+            item=stored,
+            before=document_of(stored),
+            was_archived=stored.archived_at is not None,
+            version=stored.version + 1,
+            words=words,
+        )
+        yield revision
+        type(item).objects.filter(pk=item.pk).update(version=revision.version)
+        revision.save()
+
+
+@transaction.atomic
+def add(model: type[KitItem], owner: AbstractBaseUser, document: Mapping[str, Any]) -> Revision:
+    """Makes a new item of the owner's. Raises BadDocument."""
+    item = model(owner_id=owner.pk)
+    write(item, {**document, "slug": free_slug(item, document)})
+    return Revision.objects.create(
+        owner_id=owner.pk, item=item, version=item.version, words=f"{item} added"
+    )
+
+
+def copy(item: KitItem, owner: AbstractBaseUser, **changes: Any) -> Revision:
+    """A copy of `item`, of the sample kit or the owner's, with `changes` of its own fields."""
+    return add(type(item), owner, document_of(item) | changes)
+
+
+def archive(item: KitItem) -> Revision:
+    """Takes `item` out of every choice; nothing that refers to it is lost."""
+    with change(item, f"{item} archived") as revision:
+        type(item).objects.filter(pk=item.pk).update(archived_at=timezone.now())
+    return revision
+
+
+def bring_back(item: KitItem) -> Revision:
+    """Puts an archived `item` among the choices again."""
+    with change(item, f"{item} brought back") as revision:
+        type(item).objects.filter(pk=item.pk).update(archived_at=None)
+    return revision
+
+
+@transaction.atomic
+def undo(revision: Revision) -> Revision | None:
+    """Puts the item back as it was before `revision`; None when the change had made it.
+
+    Raises :class:`ChangedMeanwhile` when the item has changed since.
+    """
+    model = cast("type[KitItem]", revision.item_type.model_class())
+    item = model.objects.select_for_update().filter(pk=revision.item_pk).first()
+    if item is None or item.version != revision.version:
+        raise ChangedMeanwhile(item)
+    if revision.before is None:
+        item.delete()
+        return None
+    with change(item, f"Undone: {revision.words}") as undone:
+        write(item, revision.before)
+        archived_at = timezone.now() if revision.was_archived else None
+        model.objects.filter(pk=item.pk).update(archived_at=archived_at)
+    return undone
+
+
+def free_slug(item: KitItem, document: Mapping[str, Any]) -> str:
+    """A place in addresses that no row visible to the item's owner has yet."""
+    words = (document.get(key, "") for key in ("maker", "name", "firmware", "label"))
+    wanted = slugify(" ".join(words))[:70] or type(item).__name__.lower()
+    taken = set(
+        type(item)
+        .objects.filter(Q(owner=None) | Q(owner=item.owner_id))
+        .filter(slug__startswith=wanted)
+        .values_list("slug", flat=True)
+    )
+    return next(
+        slug
+        for slug in (wanted, *(f"{wanted}-{number}" for number in range(2, len(taken) + 3)))
+        if slug not in taken
+    )

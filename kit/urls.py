@@ -1,0 +1,3 @@
+from django.urls import URLPattern
+
+urlpatterns: list[URLPattern] = []
