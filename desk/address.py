@@ -25,7 +25,16 @@ from urllib.parse import urlencode
 from desk.setup import HOLD_S, USUAL_HOLD_S, USUAL_SCENE, Setup, Side
 from engine.scenario import WRITE_MB_S, Range
 from engine.scene import BASE_ISO, DETAIL_OF_SCENE, ISO_STEPS
-from kit.models import Body, Card, FrameRate, RecordingFormat, Slot, SlotArrangement
+from kit.models import (
+    Body,
+    Card,
+    FrameRate,
+    KitItem,
+    RecordingFormat,
+    Slot,
+    SlotArrangement,
+    Visitor,
+)
 
 RULE_PERCENT = Range(0, 90, "%")
 LONGEST_QUOTED = 30
@@ -37,6 +46,7 @@ class _HasSlug(Protocol):
 
 
 _Named = TypeVar("_Named", bound=_HasSlug)
+_Item = TypeVar("_Item", bound=KitItem)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -67,10 +77,15 @@ class Reading:
 
 
 class Kit:
-    """What one request has fetched of the kit: each thing once, for all its set-ups."""
+    """What one request has fetched of the visitor's kit: each thing once, for all its set-ups.
 
-    def __init__(self) -> None:
-        self.bodies = list(Body.objects.ready_to_shoot())
+    The visitor's own rows come before those of the sample kit.
+    """
+
+    def __init__(self, visitor: Visitor) -> None:
+        self.visitor = visitor
+        bodies = Body.objects.visible_to(visitor).current().ready_to_shoot()
+        self.bodies: list[Body] = list(bodies)
         self._with_choices: set[int] = set()
         self._cards: dict[int, list[Card]] = {}
 
@@ -84,13 +99,13 @@ class Kit:
     def cards(self, slot: Slot) -> list[Card]:
         """The cards that fit `slot`."""
         if slot.pk not in self._cards:
-            self._cards[slot.pk] = list(Card.objects.fitting(slot))
+            cards = Card.objects.visible_to(self.visitor).current().in_service()
+            self._cards[slot.pk] = list(cards.fitting(slot))
         return self._cards[slot.pk]
 
 
-def read(address: Mapping[str, str], kit: Kit | None = None) -> Reading | None:
+def read(address: Mapping[str, str], kit: Kit) -> Reading | None:
     """The set-up that `address` asks for; None while the kit has no body to shoot with."""
-    kit = kit or Kit()
     return _Reader(address, kit).reading() if kit.bodies else None
 
 
@@ -133,13 +148,11 @@ class _Reader:
         )
 
     def body(self, bodies: Sequence[Body]) -> Body:
-        usual = min(bodies, key=lambda body: body.pk)
+        usual = _usual(bodies)
+        assert usual is not None  # noqa: S101 - there is no reading of an empty kit
         body = self._named("body", bodies)
         if body is None and self.asked.get("body"):
-            self.unknown = True
-            self.notes["body"] = (
-                f"The kit has no body “{self._quoted('body')}”; this is the {usual}."
-            )
+            self.notes["body"] = f"{self._why_not('body', Body)}; this is the {usual}."
         return body or usual
 
     def recording(self, body: Body) -> RecordingFormat:
@@ -218,20 +231,11 @@ class _Reader:
 
     def card(self, cards: Sequence[Card], slot: Slot) -> Card | None:
         key = f"card{slot.number}"
-        usual = min(cards, key=lambda card: card.pk, default=None)
+        usual = _usual(cards)
         card = self._named(key, cards)
         instead = f"this is the {usual}" if usual else "nothing in the kit fits"
         if card is None and self.asked.get(key):
-            refused = Card.objects.filter(slug=self.asked[key]).first()
-            if refused is None:
-                self.unknown = True
-                self.notes[key] = f"The kit has no card “{self._quoted(key)}”; {instead}."
-            else:
-                takes = " or ".join(taken.form for taken in slot.accepted_forms.all())
-                self.notes[key] = (
-                    f"The {refused} ({refused.form}) does not fit {slot}, which takes {takes}; "
-                    f"{instead}."
-                )
+            self.notes[key] = f"{self._why_not(key, Card, slot)}; {instead}."
         return card or usual
 
     def free_gb(self, card: Card, slot: Slot) -> float | None:
@@ -273,6 +277,22 @@ class _Reader:
         )
         return None
 
+    def _why_not(self, key: str, model: type[KitItem], slot: Slot | None = None) -> str:
+        """Why what the address names is not among the choices."""
+        visible = model.objects.visible_to(self.kit.visitor)
+        refused = visible.filter(slug=self.asked[key]).first()
+        if refused is None:
+            self.unknown = True
+            return f"The kit has no {model.__name__.lower()} “{self._quoted(key)}”"
+        if refused.archived_at:
+            return f"The {refused} is archived, and is offered again once it is brought back"
+        if isinstance(refused, Card) and slot and refused.form_taken not in slot.forms_taken():
+            takes = " or ".join(sorted(slot.forms_taken()))
+            return f"The {refused} ({refused.form}) does not fit {slot}, which takes {takes}"
+        if isinstance(refused, Card):
+            return f"The {refused} is retired"
+        return f"The {refused} lacks a frame rate, a format or a slot to shoot with"
+
     def _named(self, key: str, rows: Iterable[_Named]) -> _Named | None:
         slug = self.asked.get(key)
         return next((row for row in rows if row.slug == slug), None)
@@ -280,6 +300,11 @@ class _Reader:
     def _quoted(self, key: str) -> str:
         asked = self.asked[key]
         return asked if len(asked) <= LONGEST_QUOTED else f"{asked[:LONGEST_QUOTED]}…"
+
+
+def _usual(rows: Sequence[_Item]) -> _Item | None:
+    """The one to start with: the visitor's first, or else the first of the sample kit."""
+    return min(rows, key=lambda row: (row.is_sample, row.pk), default=None)
 
 
 def _possible(body: Body, recording: RecordingFormat) -> list[SlotArrangement]:

@@ -9,7 +9,7 @@ from engine import Slot as EngineSlot
 from engine.confidence import Source, Sources
 from engine.scenario import Arrangement, Coupling
 from engine.scene import DETAIL_OF_SCENE, size_factor
-from engine.standards import Bus, EffectiveWrite, Form, effective_write, slot_form
+from engine.standards import Bus, EffectiveWrite, effective_write
 from kit.models import Card, Slot
 
 MB_IN_GB = 1_000
@@ -73,13 +73,16 @@ def _or_typed(step: float, percent: float | None) -> float:
     return step if percent is None else percent / 100
 
 
-def _write_source(side: Side) -> Source:
+def _write_source(side: Side) -> Source | float:
     set_by = write_speed(side).set_by
     if set_by == "typed":
         return "measured_here"
     if set_by == "slot":
         return cast("Source", side.slot.cap_source)
-    return cast("Source", side.fitted.sustained_source if set_by == "card" else "printed")
+    if set_by == "bus":
+        return "printed"
+    spread = side.fitted.sustained_spread
+    return cast("Source", side.fitted.sustained_source) if spread is None else spread
 
 
 def _slot(side: Side) -> EngineSlot:
@@ -99,6 +102,5 @@ def _slot(side: Side) -> EngineSlot:
 
 
 def _effective(card: Card, slot: Slot, card_mb_s: float) -> EffectiveWrite:
-    taken_as = slot_form(Form(card.form))
-    (slot_bus,) = (taken.bus for taken in slot.accepted_forms.all() if taken.form == taken_as)
+    (slot_bus,) = (t.bus for t in slot.accepted_forms.all() if t.form == card.form_taken)
     return effective_write(card_mb_s, slot.cap_mb_s, Bus(card.bus), Bus(slot_bus))

@@ -42,7 +42,7 @@ def burst_svg(request: HttpRequest) -> HttpResponse:
 
 
 def _predicted(request: HttpRequest) -> Prediction:
-    reading = address.read(request.GET.dict())
+    reading = address.read(request.GET.dict(), address.Kit(request.user))
     prediction = predict(reading) if reading else None
     if prediction is None or prediction.result is None:
         raise Http404("There is no burst at this address.")

@@ -20,7 +20,7 @@ PAGE, PART = "desk/desk.html", "desk/_part.html"
 @require_safe
 def desk(request: HttpRequest) -> HttpResponse:
     """The set-up in the address, its answers, its drawing, and what would change it."""
-    kit = address.Kit()
+    kit = address.Kit(request.user)
     reading = address.read(request.GET.dict(), kit)
     if reading is None:
         return render_page_or_part(request, PAGE, PART, {})

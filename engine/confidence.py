@@ -29,10 +29,14 @@ KNIFE_EDGE = 1.6  # a burst depth whose range spans more than this factor
 
 @dataclass(frozen=True)
 class Sources:
-    """Where the numbers of a set-up came from; `write` has one for each slot in use."""
+    """Where the numbers of a set-up came from.
+
+    `write` has an entry for each slot in use: a source, or a relative standard deviation of its
+    own, as an estimate from a card's marks has.
+    """
 
     file_size: Source
-    write: tuple[Source, ...]
+    write: tuple[Source | float, ...]
     memory: Source
     encoder: Source
     frame_to_frame: float  # standard deviation of file size from frame to frame, relative
@@ -42,11 +46,15 @@ class Sources:
         return Spread(
             frame_to_frame=self.frame_to_frame,
             file_size=SPREAD_OF_SOURCE[self.file_size],
-            write_1=SPREAD_OF_SOURCE[self.write[0]],
-            write_2=SPREAD_OF_SOURCE[self.write[-1]],
+            write_1=_spread(self.write[0]),
+            write_2=_spread(self.write[-1]),
             memory=SPREAD_OF_SOURCE[self.memory],
             encoder=SPREAD_OF_SOURCE[self.encoder],
         )
+
+
+def _spread(source: Source | float) -> float:
+    return source if isinstance(source, float) else SPREAD_OF_SOURCE[source]
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 from urllib.parse import parse_qsl
 
+from django.contrib.auth.models import AnonymousUser
 from django.test import TestCase
 
 from desk import address
@@ -14,7 +15,7 @@ class Reading(TestCase):
         sample.load()
 
     def read(self, **asked: str) -> address.Reading:
-        reading = address.read(asked)
+        reading = address.read(asked, address.Kit(AnonymousUser()))
         assert reading is not None
         return reading
 

@@ -30,17 +30,11 @@ FILE_NUMBER = Range(1, limits.MOST_FILES, "files")
 
 class BodyQuerySet(KitQuerySet):
     def ready_to_shoot(self) -> Self:
-        """Bodies with a frame rate, a recording format and a first slot."""
+        """Bodies with a frame rate, a format that writes a file, and a first slot."""
         return (
-            self.filter(
-                pk__in=FrameRate.objects.values("mode__body"),
-            )
-            .filter(
-                pk__in=RecordingFormat.objects.values("body"),
-            )
-            .filter(
-                pk__in=Slot.objects.filter(number=1).values("body"),
-            )
+            self.filter(pk__in=FrameRate.objects.values("mode__body"))
+            .filter(pk__in=RecordedFile.objects.values("format__body"))
+            .filter(pk__in=Slot.objects.filter(number=1).values("body"))
         )
 
 

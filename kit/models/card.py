@@ -32,6 +32,10 @@ class CardQuerySet(KitQuerySet):
         taken = slot.forms_taken()
         return self.filter(form__in=[form for form in Form if slot_form(form) in taken])
 
+    def in_service(self) -> Self:
+        """Cards that have not been retired."""
+        return self.exclude(state=CardState.RETIRED)
+
 
 class CardState(models.TextChoices):
     """What a card is good for at present."""
@@ -112,6 +116,11 @@ class Card(KitItem):
 
     def __str__(self) -> str:
         return f"{self.maker} {self.name} {self.label}".rstrip()
+
+    @property
+    def form_taken(self) -> str:
+        """The form of slot that takes it."""
+        return slot_form(Form(self.form))
 
 
 class CardEvent(models.TextChoices):
