@@ -1,6 +1,14 @@
-from django.contrib.auth.forms import BaseUserCreationForm
+from django.contrib.auth.forms import AuthenticationForm, BaseUserCreationForm
 
 from accounts.models import User
+
+
+class SignInForm(AuthenticationForm):
+    """Signing in; capitals in the address make no difference, nor another try at guessing."""
+
+    def clean_username(self) -> str:
+        username: str = self.cleaned_data["username"]
+        return username.lower()
 
 
 class SignUpForm(BaseUserCreationForm):

@@ -16,7 +16,10 @@ KIT_FILE = Path(__file__).parent / "sample_account.toml"
 @transaction.atomic
 def ready() -> User:
     """The sample account; its kit is made, of copies of the sample kit, when it has none."""
-    user, _ = User.objects.get_or_create(email=EMAIL)
+    user, new = User.objects.get_or_create(email=EMAIL)
+    if new:
+        user.set_unusable_password()
+        user.save()
     if any(model.objects.owned_by(user).exists() for model in KINDS.values()):
         return user
     kit = tomllib.loads(KIT_FILE.read_text(encoding="utf-8"))

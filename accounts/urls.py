@@ -2,6 +2,7 @@ from django.contrib.auth import views as auth
 from django.urls import path, reverse_lazy
 
 from accounts import views
+from accounts.forms import SignInForm
 
 
 def _page(name: str) -> str:
@@ -9,10 +10,15 @@ def _page(name: str) -> str:
 
 
 urlpatterns = [
+    path("", views.account, name="account"),
     path("sign-up/", views.sign_up, name="sign-up"),
     path(
         "sign-in/",
-        auth.LoginView.as_view(template_name=_page("sign_in"), redirect_authenticated_user=True),
+        auth.LoginView.as_view(
+            template_name=_page("sign_in"),
+            authentication_form=SignInForm,
+            redirect_authenticated_user=True,
+        ),
         name="sign-in",
     ),
     path("sign-out/", auth.LogoutView.as_view(), name="sign-out"),

@@ -2,10 +2,11 @@
 
 from django.conf import settings
 from django.contrib.auth import login
+from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render, resolve_url
 from django.utils.http import url_has_allowed_host_and_scheme
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from accounts import sample_account
 from accounts.forms import SignUpForm
@@ -19,7 +20,16 @@ def sign_up(request: HttpRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         login(request, form.save(), BACKEND)
         return redirect(_next(request))
-    return render(request, "accounts/sign_up.html", {"form": form})
+    return render(
+        request, "accounts/sign_up.html", {"form": form, "next": request.GET.get("next", "")}
+    )
+
+
+@login_required
+@require_safe
+def account(request: HttpRequest) -> HttpResponse:
+    """What somebody can do with their account."""
+    return render(request, "accounts/account.html")
 
 
 @require_POST

@@ -57,6 +57,8 @@ def number_of(text: str) -> float:
 
 def mb_s_of(number: str, unit: str) -> tuple[float, str]:
     """A printed speed in MB/s, and the sentence that its unit calls for, or nothing."""
+    if not unit:
+        return number_of(number), " Without a unit it is taken as MB/s."
     bits = "it" in unit.lower() or unit[1] == "b"
     mb_s = number_of(number) * _MB_S_OF_UNIT[unit[0].lower()]
     if not bits:
@@ -252,6 +254,7 @@ PATTERNS: dict[str, re.Pattern[str]] = {
         "speed": rf"(?P<speed>{_NUMBER})\s?(?P<unit>{_UNIT})",
         "first of two speeds": rf"(?P<speed>{_NUMBER})"
         rf"(?=\s?(?:/|\s?[RW]\s?/)\s?[RW]?\s?{_NUMBER}\s?(?P<unit>{_UNIT}))",
+        "speed without a unit": rf"(?<=[RW])\s?(?P<speed>\d{{2,5}})(?P<unit>)(?![^\W_]|\s?{_UNIT})",
         "capacity": r"(?P<capacity>" + _NUMBER + r")\s?(?P<size>[MGT])(?:B|iB)?(?![^\W_])",
         "pack": r"(?P<pack>\d)\s?[x\u00d7](?=\s?\d+\s?[GT]B)",
         "times": r"(?P<times>\d{2,4})[x\u00d7](?![^\W_])",

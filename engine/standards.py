@@ -80,6 +80,17 @@ BUSES_OF_FORM: dict[Form, tuple[Bus, ...]] = {
     Form.CFAST_2: (Bus.SATA_3,),
 }
 SD_FORMS = (Form.SD, Form.MICRO_SD)
+# Width and height of a card in mm, contacts up, from the standard of each form.
+SIZE_MM: dict[Form, tuple[float, float]] = {
+    Form.SD: (24, 32),
+    Form.MICRO_SD: (11, 15),
+    Form.CFEXPRESS_A: (20, 28),
+    Form.CFEXPRESS_B: (38.5, 29.8),
+    Form.CFEXPRESS_C: (54, 74),
+    Form.XQD: (38.5, 29.8),
+    Form.COMPACT_FLASH: (42.8, 36.4),
+    Form.CFAST_2: (42.8, 36.4),
+}
 
 
 class Standard(StrEnum):

@@ -15,8 +15,9 @@ from engine.scenario import Range
 class Fact(CheckConstraint):
     """A check constraint that `full_clean` decides without asking the database.
 
-    Django asks it for every constraint of every row, which makes a kit of some thousand rows a
-    matter of minutes. In migrations it is the plain constraint.
+    The fault is told at the first field that it is about. Django asks for every constraint of
+    every row, which makes a kit of some thousand rows a matter of minutes. In migrations it is the
+    plain constraint.
     """
 
     def validate(
@@ -26,12 +27,12 @@ class Fact(CheckConstraint):
         exclude: Collection[str] | None = None,
         using: str = DEFAULT_DB_ALIAS,
     ) -> None:
-        if _fields(self.condition) & set(exclude or ()):
+        fields = _fields(self.condition)
+        if set(fields) & set(exclude or ()):
             return
         if _holds(self.condition, instance) is False:
-            raise ValidationError(
-                self.get_violation_error_message(), code=self.violation_error_code
-            )
+            fault = ValidationError(self.get_violation_error_message(), self.violation_error_code)
+            raise ValidationError({fields[0]: fault})
 
     def deconstruct(self) -> tuple[str, Any, Any]:
         _, args, kwargs = super().deconstruct()
@@ -68,11 +69,12 @@ def _holds(condition: Any, row: Model) -> bool | None:
     return _LOOKUPS[lookup or "exact"](value, wanted)
 
 
-def _fields(condition: Any) -> set[str]:
+def _fields(condition: Any) -> list[str]:
     if isinstance(condition, Q):
-        return set().union(*(_fields(child) for child in condition.children))
+        return [field for child in condition.children for field in _fields(child)]
     name, wanted = condition
-    return {name.partition("__")[0]} | ({wanted.name} if isinstance(wanted, F) else set())  # type: ignore[attr-defined]
+    other = [wanted.name] if isinstance(wanted, F) else []  # type: ignore[attr-defined]
+    return [name.partition("__")[0], *other]
 
 
 def within(field: str, allowed: Range, *, name: str) -> Fact:
@@ -120,4 +122,5 @@ def at_most(field: str, other: str, *, name: str) -> Fact:
 
 
 def _words(field: str) -> str:
-    return field.replace("_", " ").capitalize()
+    """The name of a field without its unit, which the range has."""
+    return re.sub(r"_(mb_s|mb|gb|fps|s)$", "", field).replace("_", " ").capitalize()

@@ -2,7 +2,8 @@
 
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
-from typing import Any, cast
+from itertools import chain, count
+from typing import Any
 
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.db import transaction
@@ -11,7 +12,10 @@ from django.utils import timezone
 from django.utils.text import slugify
 
 from kit.document import document_of, write
-from kit.models import KitItem, Revision
+from kit.models import Body, Card, KitItem, Reader, Revision
+
+RESERVED_SLUG = "new"  # the address of the form for a new one
+_TOLD_APART_BY = {Body: "firmware", Card: "label", Reader: "name"}
 
 
 class ChangedMeanwhile(Exception):
@@ -63,6 +67,17 @@ def copy(item: KitItem, owner: AbstractBaseUser, **changes: Any) -> Revision:
     return add(type(item), owner, document_of(item) | changes)
 
 
+def duplicate(item: KitItem, owner: AbstractBaseUser) -> Revision:
+    """A copy of `item` under a label, firmware or name that no other of the owner's has."""
+    field = _TOLD_APART_BY[type(item)]
+    own_kind = type(item).objects.owned_by(owner).filter(maker=item.maker)
+    if field != "name":
+        own_kind = own_kind.filter(name=item.name)
+    taken = set(own_kind.values_list(field, flat=True))
+    said = getattr(item, field)
+    return copy(item, owner, **{field: _not_taken(said, taken, " ")})
+
+
 def archive(item: KitItem) -> Revision:
     """Takes `item` out of every choice; nothing that refers to it is lost."""
     with change(item, f"{item} archived") as revision:
@@ -83,7 +98,7 @@ def undo(revision: Revision) -> Revision | None:
 
     Raises :class:`ChangedMeanwhile` when the item has changed since.
     """
-    model = cast("type[KitItem]", revision.item_type.model_class())
+    model = revision.model
     item = model.objects.select_for_update().filter(pk=revision.item_pk).first()
     if item is None or item.version != revision.version:
         raise ChangedMeanwhile(item)
@@ -100,15 +115,16 @@ def undo(revision: Revision) -> Revision | None:
 def free_slug(item: KitItem, document: Mapping[str, Any]) -> str:
     """A place in addresses that no row visible to the item's owner has yet."""
     words = (document.get(key, "") for key in ("maker", "name", "firmware", "label"))
-    wanted = slugify(" ".join(words))[:70] or type(item).__name__.lower()
-    taken = set(
+    wanted = slugify(" ".join(words).replace(".", "-"))[:70] or type(item).__name__.lower()
+    taken = {RESERVED_SLUG} | set(
         type(item)
         .objects.filter(Q(owner=None) | Q(owner=item.owner_id))
         .filter(slug__startswith=wanted)
         .values_list("slug", flat=True)
     )
-    return next(
-        slug
-        for slug in (wanted, *(f"{wanted}-{number}" for number in range(2, len(taken) + 3)))
-        if slug not in taken
-    )
+    return _not_taken(wanted, taken, "-")
+
+
+def _not_taken(wanted: str, taken: set[str], between: str) -> str:
+    numbered = (f"{wanted}{between}{number}".strip() for number in count(2))
+    return next(words for words in chain([wanted], numbered) if words not in taken)

@@ -71,7 +71,7 @@ TEMPLATES = [
                 "django.template.context_processors.request",
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
-                "pages.context.sample_mode",
+                "pages.context.site",
             ]
         },
     }
@@ -101,6 +101,7 @@ LOGOUT_REDIRECT_URL = "desk"
 # After five wrong passwords for one address from one place, a quarter of an hour of rest.
 AXES_FAILURE_LIMIT = 5
 AXES_COOLOFF_TIME = timedelta(minutes=15)
+AXES_USERNAME_FORM_FIELD = "username"  # as the sign-in form names it
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_LOCKOUT_TEMPLATE = "accounts/locked.html"
 AXES_RESET_ON_SUCCESS = True

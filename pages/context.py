@@ -2,8 +2,25 @@
 
 from django.conf import settings
 from django.http import HttpRequest
+from django.urls import reverse
+
+# The screens in the order of the work: the name of the address, the words, the key.
+ROOMS = [
+    ("desk", "Desk", "1"),
+    ("cards", "Cards", "2"),
+    ("bodies", "Bodies", "3"),
+    ("readers", "Readers", "4"),
+    ("fits", "What fits", "5"),
+]
 
 
-def sample_mode(request: HttpRequest) -> dict[str, bool]:
-    """Whether there is a sample account to try."""
-    return {"sample_mode": settings.SAMPLE_MODE}
+def site(request: HttpRequest) -> dict[str, object]:
+    """The screens, the one that the visitor is on, and whether there is a sample account."""
+    addresses = {name: reverse(name) for name, _, _ in ROOMS}
+    within = (name for name, address in addresses.items() if request.path.startswith(address))
+    room = (
+        "desk"
+        if request.path == addresses["desk"]
+        else next((n for n in within if n != "desk"), "")
+    )
+    return {"rooms": ROOMS, "room": room, "sample_mode": settings.SAMPLE_MODE}

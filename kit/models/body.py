@@ -207,7 +207,8 @@ class AcceptedForm(models.Model):
         ]
 
     def __str__(self) -> str:
-        return f"{self.form} on {self.bus}"
+        firmware = f" from firmware {self.from_firmware}" if self.from_firmware else ""
+        return f"{self.form} on {self.bus}{firmware}"
 
 
 class RecordingFormat(models.Model):
@@ -248,6 +249,15 @@ class RecordingFormat(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def frame_mb(self) -> float:
+        """Memory that one frame takes: what is held until it is encoded, or all its files."""
+        return max(self.held_mb, sum(file.file_mb for file in self.files.all()))
+
+    def frames_in(self, memory_mb: float) -> float:
+        """How many frames `memory_mb` holds; none are counted that a card takes meanwhile."""
+        return memory_mb / self.frame_mb
 
     @property
     def iso_percent(self) -> float:

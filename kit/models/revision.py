@@ -1,10 +1,14 @@
 """What was there before a change, so that it can be undone."""
 
+from typing import cast
+
 from django.conf import settings
 from django.contrib.contenttypes.fields import GenericForeignKey
 from django.contrib.contenttypes.models import ContentType
 from django.core.serializers.json import DjangoJSONEncoder
 from django.db import models
+
+from kit.models.shared import KitItem
 
 
 class Revision(models.Model):
@@ -30,3 +34,13 @@ class Revision(models.Model):
 
     def __str__(self) -> str:
         return self.words
+
+    @property
+    def model(self) -> type[KitItem]:
+        """The kind of item that was changed."""
+        return cast("type[KitItem]", self.item_type.model_class())
+
+    @property
+    def changed(self) -> KitItem:
+        """The item that was changed, as it is now; raises DoesNotExist when it is gone."""
+        return self.model.objects.get(pk=self.item_pk)

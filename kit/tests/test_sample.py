@@ -42,7 +42,7 @@ class SampleKit(TestCase):
             path.write_text(text.replace("fps = 12,", "fps = -12,"), encoding="utf-8")
             with self.assertRaisesRegex(
                 sample.BadKit,
-                r"varnholt-vx-3: shutter_modes\[2\].frame_rates\[1\]: Fps must be from",
+                r"varnholt-vx-3: shutter_modes\[2\].frame_rates\[1\].fps: Fps must be from",
             ):
                 sample.load(path)
         self.assertTrue(Body.objects.ready_to_shoot().exists())

@@ -1,0 +1,88 @@
+"""Accounts: made, entered, slowed against guessing, and the sample one."""
+
+import re
+import tempfile
+from pathlib import Path
+
+from django.core import mail
+from django.db import IntegrityError, transaction
+from django.test import TestCase, override_settings
+from django.urls import reverse
+
+from accounts.models import User
+from kit import sample
+from kit.models import Card
+
+PASSWORD = "twelve-gannets"
+
+
+@override_settings(PASSWORD_HASHERS=["django.contrib.auth.hashers.MD5PasswordHasher"])
+class Accounts(TestCase):
+    def sign_in(self, password: str = PASSWORD) -> int:
+        data = {"username": "Ann@Example.org", "password": password}
+        return self.client.post(reverse("sign-in"), data).status_code
+
+    def test_an_account_is_made_once_whatever_its_capitals_and_entered(self) -> None:
+        entry = {"email": "ann@example.org", "password1": PASSWORD, "password2": PASSWORD}
+        self.assertRedirects(self.client.post(reverse("sign-up"), entry), reverse("cards"))
+        self.client.post(reverse("sign-out"))
+        again = self.client.post(reverse("sign-up"), entry | {"email": "ANN@example.org"})
+        self.assertContains(again, "There is an account with this address already.")
+        self.assertEqual(302, self.sign_in())
+        with self.assertRaises(IntegrityError), transaction.atomic():
+            User.objects.bulk_create([User(email="Bob@example.org")])
+
+    def test_guessing_is_slowed_after_five_wrong_passwords(self) -> None:
+        self.make_account()
+        self.assertEqual([200] * 4 + [429], [self.sign_in("wrong") for _ in range(5)])
+        self.assertEqual(429, self.sign_in())
+
+    def test_a_forgotten_password_is_set_anew_by_mail(self) -> None:
+        self.make_account()
+        self.client.post(reverse("forgotten"), {"email": "ann@example.org"})
+        link = re.search(r"http://testserver(\S+)", mail.outbox[0].body)
+        assert link
+        form = self.client.get(link[1], follow=True).redirect_chain[-1][0]
+        new = {"new_password1": "eleven-puffins", "new_password2": "eleven-puffins"}
+        self.assertRedirects(self.client.post(form, new), reverse("sign-in"))
+        self.assertEqual(302, self.sign_in("eleven-puffins"))
+
+    def test_a_page_that_needs_an_account_is_reached_after_signing_in(self) -> None:
+        self.make_account()
+        page = self.client.get(reverse("body-new"))
+        data = {"username": "ann@example.org", "password": PASSWORD}
+        self.assertRedirects(self.client.post(page.url, data), reverse("body-new"))
+
+    def test_no_page_leads_to_another_site(self) -> None:
+        sample.load()
+        answer = self.client.post(reverse("sample-account"), {"next": "https://elsewhere.example/"})
+        self.assertRedirects(answer, reverse("cards"))
+
+    def test_the_sample_account_has_a_kit_of_its_own_and_is_in_the_sample_mode_only(self) -> None:
+        sample.load()
+        for _ in range(2):
+            self.client.post(reverse("sample-account"))
+        sampler = User.objects.get()
+        self.assertFalse(sampler.has_usable_password())
+        owned = Card.objects.owned_by(sampler)
+        self.assertEqual(6, owned.count())
+        self.assertTrue(all(card.log.exists() for card in owned))
+        with override_settings(SAMPLE_MODE=False):
+            self.assertEqual(404, self.client.post(reverse("sample-account")).status_code)
+
+    def test_mail_of_the_sample_mode_goes_to_a_folder(self) -> None:
+        self.make_account()
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            override_settings(
+                EMAIL_BACKEND="django.core.mail.backends.filebased.EmailBackend",
+                EMAIL_FILE_PATH=folder,
+            ),
+        ):
+            self.client.post(reverse("forgotten"), {"email": "ann@example.org"})
+            self.assertEqual(1, len(list(Path(folder).iterdir())))
+
+    def make_account(self) -> None:
+        user = User(email="ann@example.org")
+        user.set_password(PASSWORD)
+        user.save()

@@ -1,0 +1,16 @@
+// Arrow keys go from pair to pair; Enter follows the link of the pair, as links do.
+const STEPS = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] };
+
+document.addEventListener("keydown", (event) => {
+  const step = STEPS[event.key];
+  const table = document.querySelector("[data-matrix]");
+  if (!step || !table || event.altKey || event.ctrlKey || event.metaKey) return;
+  if (event.target.closest("input, select, textarea")) return;
+  const pairs = [...table.tBodies[0].rows].map((row) => [...row.querySelectorAll("[data-pair]")]);
+  const down = pairs.findIndex((row) => row.includes(document.activeElement));
+  const across = down < 0 ? -1 : pairs[down].indexOf(document.activeElement);
+  const next = down < 0 ? pairs[0]?.[0] : pairs[down + step[0]]?.[across + step[1]];
+  if (!next) return;
+  next.focus();
+  event.preventDefault();
+});

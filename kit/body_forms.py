@@ -1,0 +1,326 @@
+"""The form of a body: its own fields, and a row for each rate, slot, arrangement and format.
+
+The rows are flat, as a photographer lists them; `document` nests them as the kit keeps them.
+"""
+
+import re
+from collections.abc import Iterator, Mapping
+from typing import Any
+
+from django import forms
+from django.http import QueryDict
+from django.utils.text import slugify
+
+from engine.scenario import ARRANGEMENTS, COUPLINGS, MOST_FILES, MOST_SLOTS
+from kit.forms import TAKES, KitForm, QuantityField, form_field
+from kit.models import Body, Source
+
+BLANK_ROWS = 2
+MOST_ROWS = 24
+MOST_FORMS_OF_SLOT = 2
+SOURCES = [("", "nobody knows"), *Source.choices]
+
+
+class OwnForm(KitForm):
+    """The fields of the body itself.
+
+    Memory may be given in frames of a format, as makers print it.
+    """
+
+    memory_frames = QuantityField(unit="frames", required=False, label="or memory in frames")
+    tested_cards = forms.CharField(
+        required=False,
+        widget=forms.Textarea(attrs={"rows": 4}),
+        label="The maker's list of tested cards",
+        help_text="One a line: maker, comma, name",
+    )
+
+    class Meta:
+        model = Body
+        formfield_callback = form_field
+        fields = [
+            "maker", "name", "firmware", "newest_standard", "memory_mb", "memory_source",
+            "resume_free_frames", "resume_source", "locks_playback", "locks_menus",
+            "locks_drive_mode", "remarks",
+        ]  # fmt: skip
+        labels = {
+            "newest_standard": "Takes SD cards up to",
+            "memory_mb": "Memory, MB",
+            "memory_source": "Memory was",
+            "resume_free_frames": "Once full, waits for room for",
+            "resume_source": "That was",
+            "locks_playback": "No playback while the light is on",
+            "locks_menus": "No menus while the light is on",
+            "locks_drive_mode": "No change of drive mode while the light is on",
+        }
+        help_texts = {
+            "resume_free_frames": "frames: 1 is a steady stutter, more is silence between runs",
+            "locks_playback": "",
+            "locks_menus": "",
+            "locks_drive_mode": "",
+        }
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        super().__init__(*args, **options)
+        self.fields["memory_mb"].required = False
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        if cleaned.get("memory_mb") is None and not cleaned.get("memory_frames"):
+            self.add_error("memory_mb", "Give the memory in MB, or in frames of the first format.")
+        return cleaned
+
+    def clean_tested_cards(self) -> list[dict[str, str]]:
+        lines = [line for line in self.cleaned_data["tested_cards"].splitlines() if line.strip()]
+        parts = (line.partition("," if "," in line else " ") for line in lines)
+        return [{"maker": maker.strip(), "name": name.strip()} for maker, _, name in parts]
+
+
+class RateForm(forms.Form):
+    """A frame rate in one shutter mode."""
+
+    shutter = forms.CharField(max_length=40, label="Shutter")
+    fps = QuantityField(unit="fps", label="Frames a second")
+    source = forms.ChoiceField(
+        choices=Source.choices, label="That was", initial=Source.MEASURED_HERE
+    )
+    lens_limit = forms.CharField(max_length=200, required=False, label="Lenses that slow it")
+
+
+class SlotForm(forms.Form):
+    """A slot and what it takes; a slot that takes nothing is not there."""
+
+    takes1 = forms.ChoiceField(choices=TAKES, required=False, label="Takes")
+    from1 = forms.CharField(max_length=20, required=False, label="from firmware")
+    takes2 = forms.ChoiceField(choices=TAKES, required=False, label="Also takes")
+    from2 = forms.CharField(max_length=20, required=False, label="from firmware")
+    cap_mb_s = QuantityField(unit="MB/s", required=False, label="Never writes faster than, MB/s")
+    cap_source = forms.ChoiceField(choices=SOURCES, required=False, label="That was")
+    overhead_s = QuantityField(unit="s", required=False, label="Pause before each frame, s")
+    overhead_source = forms.ChoiceField(
+        choices=Source.choices, required=False, label="That was", initial=Source.ESTIMATED
+    )
+
+
+class ArrangementForm(forms.Form):
+    """How the two slots share the work in one arrangement."""
+
+    coupling = forms.ChoiceField(
+        choices=[("", "not offered"), *((name, name) for name in COUPLINGS)],
+        required=False,
+        label="Slots work",
+    )
+    source = forms.ChoiceField(
+        choices=Source.choices, required=False, label="That was", initial=Source.MEASURED_HERE
+    )
+
+
+class FormatForm(forms.Form):
+    """A recording format and the one or two files that it writes."""
+
+    name = forms.CharField(max_length=40, label="Format")
+    slug = forms.SlugField(required=False, widget=forms.HiddenInput)
+    file1_name = forms.CharField(max_length=20, label="File", initial="raw", required=False)
+    file1_mb = QuantityField(unit="MB", label="Mean size, MB")
+    file1_spread = QuantityField(unit="MB", label="Varies by, MB", required=False)
+    file1_source = forms.ChoiceField(
+        choices=Source.choices, required=False, label="That was", initial=Source.MEASURED_HERE
+    )
+    file2_name = forms.CharField(max_length=20, required=False, label="Second file")
+    file2_mb = QuantityField(unit="MB", required=False, label="Mean size, MB")
+    file2_spread = QuantityField(unit="MB", required=False, label="Varies by, MB")
+    file2_source = forms.ChoiceField(
+        choices=Source.choices, required=False, label="That was", initial=Source.MEASURED_HERE
+    )
+    held_mb = QuantityField(unit="MB", required=False, label="Held until encoded, MB")
+    held_source = forms.ChoiceField(
+        choices=Source.choices, required=False, label="That was", initial=Source.ESTIMATED
+    )
+    process_fps = QuantityField(unit="fps", required=False, label="Encoder, frames a second")
+    process_source = forms.ChoiceField(choices=SOURCES, required=False, label="That was")
+    iso_percent = QuantityField(unit="%", required=False, label="Grows a stop of ISO, %")
+    detail_percent = QuantityField(unit="%", required=False, label="Grows with detail, %")
+
+
+RateRows = forms.formset_factory(
+    RateForm, extra=BLANK_ROWS, can_delete=True, max_num=MOST_ROWS, absolute_max=MOST_ROWS
+)
+FormatRows = forms.formset_factory(
+    FormatForm, extra=BLANK_ROWS, can_delete=True, max_num=MOST_ROWS, absolute_max=MOST_ROWS
+)
+
+OWN_ROWS_OF_SLOT = range(1, MOST_FORMS_OF_SLOT + 1)
+FILES = range(1, MOST_FILES + 1)
+_Row = forms.BaseForm
+
+
+class BodyForms:
+    """All the forms of one body, as they were sent (`data`) or as `document` fills them."""
+
+    def __init__(self, data: QueryDict | None, document: Mapping[str, Any], version: int) -> None:
+        self.own = OwnForm(data, initial=_own_initial(document) | {"version": version})
+        self.rates = RateRows(data, prefix="rates", initial=list(_rate_rows(document)))
+        self.formats = FormatRows(data, prefix="formats", initial=list(_format_rows(document)))
+        slots = document.get("slots", [])
+        self.slots = [
+            SlotForm(
+                data, prefix=f"slot{i + 1}", initial=_slot_row(slots[i]) if i < len(slots) else None
+            )
+            for i in range(MOST_SLOTS)
+        ]
+        offered = {one["kind"]: one for one in document.get("arrangements", [])}
+        self.arrangements = {
+            kind: ArrangementForm(data, prefix=kind, initial=offered.get(kind))
+            for kind in ARRANGEMENTS
+        }
+        self._places: dict[str, _Row] = {}
+
+    def is_valid(self) -> bool:
+        """Whether every form is; each tells its own faults."""
+        rows = [self.rates.is_valid(), self.formats.is_valid()]
+        every: list[_Row] = [self.own, *self.slots, *self.arrangements.values()]
+        return all(rows + [form.is_valid() for form in every])
+
+    def document(self) -> dict[str, Any]:
+        """The body as the kit keeps it; for valid forms."""
+        own = self.own.document()
+        frames = own.pop("memory_frames")
+        formats = list(self._formats())
+        if frames and formats:
+            files_mb = sum(file["file_mb"] for file in formats[0]["files"])
+            own["memory_mb"] = frames * max(formats[0].get("held_mb") or 0, files_mb)
+        return own | {
+            "shutter_modes": list(self._shutter_modes()),
+            "slots": list(self._slots()),
+            "arrangements": list(self._arrangements()),
+            "formats": formats,
+        }
+
+    def tell(self, faults: Mapping[str, str]) -> None:
+        """Puts each fault of a document that was refused at the row that it is about."""
+        for place, fault in faults.items():
+            row = place
+            while row and row not in self._places:
+                row = row.rpartition(".")[0]
+            form = self._places.get(row, self.own)
+            inner = place[len(row) :].lstrip(".") if row else place
+            form.add_error(_field_of(form, inner), fault)
+
+    def _shutter_modes(self) -> Iterator[dict[str, Any]]:
+        by_shutter: dict[str, list[_Row]] = {}
+        for row in _kept(self.rates):
+            by_shutter.setdefault(row.cleaned_data["shutter"], []).append(row)
+        for mode, (name, rates) in enumerate(by_shutter.items(), start=1):
+            for number, row in enumerate(rates, start=1):
+                self._places[f"shutter_modes[{mode}].frame_rates[{number}]"] = row
+            limits = (row.cleaned_data["lens_limit"] for row in rates)
+            yield {
+                "name": name,
+                "lens_limit": next((limit for limit in limits if limit), ""),
+                "frame_rates": [_only(row.cleaned_data, "fps", "source") for row in rates],
+            }
+
+    def _slots(self) -> Iterator[dict[str, Any]]:
+        taken = [form for form in self.slots if any(_accepted(form))]
+        for number, form in enumerate(taken, start=1):
+            self._places[f"slots[{number}]"] = form
+            values = _only(form.cleaned_data, "cap_mb_s", "cap_source")
+            if form.cleaned_data["overhead_s"] is not None:
+                values |= _only(form.cleaned_data, "overhead_s", "overhead_source")
+            yield values | {"accepted_forms": list(_accepted(form))}
+
+    def _arrangements(self) -> Iterator[dict[str, Any]]:
+        offered = ((k, f) for k, f in self.arrangements.items() if f.cleaned_data["coupling"])
+        for number, (kind, form) in enumerate(offered, start=1):
+            self._places[f"arrangements[{number}]"] = form
+            yield {"kind": kind} | _only(form.cleaned_data, "coupling", "source")
+
+    def _formats(self) -> Iterator[dict[str, Any]]:
+        for number, form in enumerate(_kept(self.formats), start=1):
+            self._places[f"formats[{number}]"] = form
+            cleaned = form.cleaned_data
+            values = _only(cleaned, "name", "held_source", "process_fps", "process_source") | {
+                "slug": cleaned["slug"] or slugify(cleaned["name"]),
+                "held_mb": cleaned["held_mb"] or 0,
+                "iso_step": (cleaned["iso_percent"] or 0) / 100,
+                "detail_step": (cleaned["detail_percent"] or 0) / 100,
+            }
+            yield values | {
+                "files": [
+                    {
+                        "name": cleaned[f"file{i}_name"] or f"file {i}",
+                        "file_mb": cleaned[f"file{i}_mb"],
+                        "spread_mb": cleaned[f"file{i}_spread"] or 0,
+                        "source": cleaned[f"file{i}_source"],
+                    }
+                    for i in FILES
+                    if cleaned[f"file{i}_mb"] is not None
+                ]
+            }
+
+
+def _own_initial(document: Mapping[str, Any]) -> dict[str, Any]:
+    tested = document.get("tested_cards", [])
+    lines = "\n".join(f"{one['maker']}, {one['name']}" for one in tested)
+    return {**document, "tested_cards": lines}
+
+
+def _rate_rows(document: Mapping[str, Any]) -> Iterator[dict[str, Any]]:
+    for mode in document.get("shutter_modes", []):
+        for rate in mode["frame_rates"]:
+            yield {"shutter": mode["name"], "lens_limit": mode["lens_limit"], **rate}
+
+
+def _slot_row(slot: Mapping[str, Any]) -> dict[str, Any]:
+    row = dict(slot)
+    for i, taken in zip(OWN_ROWS_OF_SLOT, slot["accepted_forms"], strict=False):
+        row |= {f"takes{i}": f"{taken['form']}|{taken['bus']}", f"from{i}": taken["from_firmware"]}
+    return row
+
+
+def _format_rows(document: Mapping[str, Any]) -> Iterator[dict[str, Any]]:
+    for one in document.get("formats", []):
+        row = {
+            **one,
+            "iso_percent": 100 * one["iso_step"],
+            "detail_percent": 100 * one["detail_step"],
+        }
+        for i, file in zip(FILES, one["files"], strict=False):
+            row |= {
+                f"file{i}_name": file["name"],
+                f"file{i}_mb": file["file_mb"],
+                f"file{i}_spread": file["spread_mb"],
+                f"file{i}_source": file["source"],
+            }
+        yield row
+
+
+def _accepted(form: _Row) -> Iterator[dict[str, str]]:
+    for i in OWN_ROWS_OF_SLOT:
+        if takes := form.cleaned_data[f"takes{i}"]:
+            card_form, bus = takes.split("|")
+            yield {"form": card_form, "bus": bus, "from_firmware": form.cleaned_data[f"from{i}"]}
+
+
+def _kept(rows: "forms.BaseFormSet[Any]") -> list[_Row]:
+    return [
+        form for form in rows.forms if form.cleaned_data and not form.cleaned_data.get("DELETE")
+    ]
+
+
+def _only(values: Mapping[str, Any], *names: str) -> dict[str, Any]:
+    return {name: values[name] for name in names}
+
+
+def _field_of(form: _Row, place: str) -> str | None:
+    """The field of a flat row for a place in a nested document: files[2].file_mb is file2_mb."""
+    if place in form.fields:
+        return place
+    flat = re.sub(r"^files\[(\d)\]\.(?:file_)?(\w+?)(?:_mb)?$", r"file\1_\2", place)
+    candidates = (
+        flat,
+        f"{flat}_mb",
+        re.sub(r"^accepted_forms\[(\d)\].*", r"takes\1", place),
+        place.replace("_step", "_percent"),
+    )
+    return next((name for name in candidates if name in form.fields), None)

@@ -1,0 +1,73 @@
+"""Cards held against the slots of bodies."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import TypeVar
+
+from engine.fit import Fit, Verdict
+from kit.engine_adapter import fit_in
+from kit.models import Body, Card, KitItem, Reader, Slot, Visitor
+
+_ORDER = list(Verdict)
+_Item = TypeVar("_Item", bound=KitItem)
+
+
+@dataclass(frozen=True)
+class SlotFit:
+    """What came of holding a card against one slot."""
+
+    card: Card
+    slot: Slot
+    fit: Fit
+
+    @property
+    def fits(self) -> bool:
+        """Whether it can be tried, with other firmware perhaps."""
+        return self.fit.verdict is not Verdict.DOES_NOT_FIT
+
+    @property
+    def mounts(self) -> bool:
+        """Whether the Desk offers the card in that slot."""
+        return self.fits and self.fit.verdict is not Verdict.AFTER_FIRMWARE
+
+
+def bodies_to_fit(visitor: Visitor) -> list[Body]:
+    """The bodies to hold cards against, with all that this needs."""
+    bodies = Body.objects.visible_to(visitor).current()
+    return _own_if_any(
+        bodies.prefetch_related("slots__accepted_forms", "slots__body", "tested_cards")
+    )
+
+
+def readers_to_copy(visitor: Visitor) -> list[Reader]:
+    """The readers to copy cards with, with all that this needs."""
+    readers = Reader.objects.visible_to(visitor).current()
+    return _own_if_any(readers.prefetch_related("accepted_forms"))
+
+
+def cards_to_fit(visitor: Visitor) -> list[Card]:
+    """The cards to hold against slots; retired ones are not."""
+    return _own_if_any(Card.objects.visible_to(visitor).current().in_service())
+
+
+def _own_if_any(items: Iterable[_Item]) -> list[_Item]:
+    """The visitor's own; those of the sample kit while there are none."""
+    found = list(items)
+    return [item for item in found if not item.is_sample] or found
+
+
+def in_every_slot(card: Card, bodies: Iterable[Body]) -> list[SlotFit]:
+    """`card` held against every slot of `bodies`."""
+    return [SlotFit(card, slot, fit_in(card, slot)) for body in bodies for slot in body.slots.all()]
+
+
+def suits(card: Card, bodies: Sequence[Body]) -> list[tuple[Verdict, list[SlotFit]]]:
+    """The bodies that `card` can be tried in, each with its best slot, by verdict."""
+    best = (min(in_every_slot(card, [body]), key=_badness, default=None) for body in bodies)
+    held = [one for one in best if one is not None and one.fits]
+    by_verdict = ((v, [one for one in held if one.fit.verdict is v]) for v in Verdict)
+    return [(verdict, ones) for verdict, ones in by_verdict if ones]
+
+
+def _badness(held: SlotFit) -> tuple[int, float]:
+    return _ORDER.index(held.fit.verdict), -(held.fit.usable_mb_s or 0)

@@ -1,0 +1,197 @@
+"""The forms of the kit: they clean what is typed; `kit.own` saves it."""
+
+import re
+from typing import Any, Self
+
+from django import forms
+from django.db import models
+from django.http import QueryDict
+
+from engine.standards import BUSES_OF_FORM
+from kit.card_reading import spread_of
+from kit.models import Card, CardLogEntry, KitItem, Reader
+from kit.numbers import as_number
+
+READER_TAKES = ("takes1", "takes2", "takes3")
+_UNIT_OF_SUFFIX = {"mb_s": "MB/s", "gb": "GB", "mb": "MB", "fps": "fps", "s": "s"}
+
+
+TAKES = [
+    ("", "nothing"),
+    *(
+        (form.value, [(f"{form}|{bus}", f"{form} on {bus}") for bus in buses])
+        for form, buses in BUSES_OF_FORM.items()
+    ),
+]
+
+
+class QuantityField(forms.FloatField):
+    """A number with a decimal comma or point; its unit may stand behind it."""
+
+    def __init__(self, *, unit: str, **options: Any) -> None:
+        widget = forms.TextInput(attrs={"inputmode": "decimal", "autocomplete": "off"})
+        super().__init__(**options | {"widget": widget})
+        self.unit = unit
+
+    def to_python(self, value: Any) -> float | None:  # type: ignore[override]
+        if value in self.empty_values:
+            return None
+        number = as_number(str(value), self.unit)
+        if number is None:
+            raise forms.ValidationError(f"This must be a number of {self.unit}, as in 95.")
+        return super().to_python(number)
+
+    def prepare_value(self, value: Any) -> Any:
+        return f"{value:.10g}" if isinstance(value, float) else value
+
+
+def form_field(field: "models.Field[Any, Any]", **options: Any) -> forms.Field | None:
+    if isinstance(field, models.FloatField):
+        suffix = re.search("_(mb_s|gb|mb|fps|s)$", field.name)
+        return QuantityField(
+            unit=_UNIT_OF_SUFFIX[suffix[1]] if suffix else "",
+            required=not (field.null or field.has_default()),
+            label=options.get("label"),
+            help_text=options.get("help_text", ""),
+        )
+    if isinstance(field, models.DateField):
+        options["widget"] = forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
+    if isinstance(field, models.TextField):
+        options["widget"] = forms.Textarea(attrs={"rows": 3})
+    return field.formfield(**options)
+
+
+def _never_null(model: type[models.Model]) -> set[str]:
+    return {field.name for field in model._meta.concrete_fields if not field.null}
+
+
+class KitForm(forms.ModelForm):
+    """A form of an item of the kit; `version` is that of the item when the form was opened."""
+
+    version = forms.IntegerField(widget=forms.HiddenInput, required=False)
+
+    def document(self) -> dict[str, Any]:
+        """The cleaned values, as `kit.document.write` takes them; left empty means as usual."""
+        return {
+            name: value
+            for name, value in self.cleaned_data.items()
+            if name != "version"
+            and (value is not None or self._meta.model._meta.get_field(name).null)
+        }
+
+    @property
+    def version_seen(self) -> int | None:
+        """The version of the item that the form was opened on."""
+        version: int | None = self.cleaned_data.get("version")
+        return version
+
+    def over(self, item: KitItem | None) -> Self:
+        """The same entries, to be saved over what somebody else has made of the item since."""
+        data = dict(self.data.items()) | {"version": item.version if item else ""}
+        return type(self)(data, instance=item)
+
+    def tell(self, faults: dict[str, str]) -> None:
+        """Adds the faults of a document that was refused, each at its field."""
+        for place, fault in faults.items():
+            self.add_error(place if place in self.fields else None, fault)
+
+
+class CardForm(KitForm):
+    """A card, as its face says and as it was measured."""
+
+    class Meta:
+        model = Card
+        formfield_callback = form_field
+        fields = [
+            "marks", "maker", "name", "label", "form", "bus", "capacity_gb", "adapter",
+            "printed_read_mb_s", "printed_write_mb_s", "sustained_write_mb_s",
+            "sustained_source", "cache_gb", "cache_write_mb_s", "slow_below_free_gb",
+            "slow_factor", "price", "currency", "priced_on", "state", "remarks",
+        ]  # fmt: skip
+        labels = {
+            "marks": "Text on its face",
+            "label": "Which of several",
+            "capacity_gb": "Capacity, GB",
+            "printed_read_mb_s": "Reading as printed, MB/s",
+            "printed_write_mb_s": "Writing as printed, MB/s",
+            "sustained_write_mb_s": "Goes on writing at, MB/s",
+            "sustained_source": "That speed was",
+            "cache_gb": "First GB at another speed",
+            "cache_write_mb_s": "Speed of these, MB/s",
+            "slow_below_free_gb": "Slows down below, GB free",
+            "slow_factor": "to this share of its speed",
+            "adapter": "Came with an adapter",
+            "priced_on": "Price of",
+        }
+        help_texts = dict.fromkeys(
+            ("marks", "capacity_gb", "cache_gb", "slow_below_free_gb", "adapter"), ""
+        ) | {
+            "label": "A, B or a number, if you have more of them",
+            "slow_factor": "1 is all of it",
+            "currency": "three letters, as in EUR",
+        }
+
+    def document(self) -> dict[str, Any]:
+        document = super().document()
+        return document | {"sustained_spread": spread_of(document)}
+
+    def corrections(self, posted: QueryDict) -> dict[str, Any]:
+        """What was typed into `posted` in place of what this form shows, its text left aside."""
+        return {
+            name: value
+            for name, field in self.fields.items()
+            if name != "marks"
+            and (value := field.widget.value_from_datadict(posted, {}, name)) != self._shown(name)
+        }
+
+    def _shown(self, name: str) -> Any:
+        value = self[name].value()
+        if isinstance(self.fields[name], forms.BooleanField):
+            return bool(value)
+        return "" if value is None else str(value)
+
+
+class ReaderForm(KitForm):
+    """A reader, and the forms that it takes."""
+
+    takes1 = forms.ChoiceField(choices=TAKES, label="Takes")
+    takes2 = forms.ChoiceField(choices=TAKES, required=False, label="Also takes")
+    takes3 = forms.ChoiceField(choices=TAKES, required=False, label="Also takes")
+
+    class Meta:
+        model = Reader
+        formfield_callback = form_field
+        fields = [
+            "maker", "name", "port", "most_mb_s", "most_source", "matches_maker", "remarks",
+        ]  # fmt: skip
+        labels = {
+            "port": "Hangs on",
+            "most_mb_s": "Never reads faster than, MB/s",
+            "most_source": "That was",
+            "matches_maker": "Made for the cards of",
+        }
+        help_texts = {
+            "matches_maker": "whose cards it reads faster than their bus allows elsewhere"
+        }
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        super().__init__(*args, **options)
+        if self.instance.pk:
+            taken = self.instance.accepted_forms.all()
+            for name, one in zip(READER_TAKES, taken, strict=False):
+                self.initial[name] = f"{one.form}|{one.bus}"
+
+    def document(self) -> dict[str, Any]:
+        document = super().document()
+        takes = [words.split("|") for name in READER_TAKES if (words := document.pop(name))]
+        return document | {"accepted_forms": [{"form": form, "bus": bus} for form, bus in takes]}
+
+
+class LogForm(forms.ModelForm):
+    """One line of a card's log."""
+
+    class Meta:
+        model = CardLogEntry
+        formfield_callback = form_field
+        fields = ["on", "event", "words"]
+        labels = {"on": "Date", "words": "In words"}

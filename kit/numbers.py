@@ -1,0 +1,20 @@
+"""Numbers as photographers type them: with a decimal comma, with a unit behind."""
+
+import re
+
+_GROUPS = str.maketrans("", "", " \u00a0\u202f\u2009'\u2019_")
+
+
+def as_number(text: str, unit: str = "") -> float | None:
+    """The number in `text`, of which `unit` is stripped ("95 MB/s", "95"); None when it is none.
+
+    Comma and point are both decimal; where both stand, the last one is.
+    """
+    bare = text.translate(_GROUPS)
+    bare = re.sub(rf"(?i:{re.escape(unit.translate(_GROUPS))})$", "", bare)
+    if "," in bare and "." in bare:
+        bare = bare.replace(min(",.", key=bare.rindex), "")
+    try:
+        return float(bare.replace(",", "."))
+    except ValueError:
+        return None

@@ -1,0 +1,50 @@
+"""How verdicts look, and where a pair of card and slot opens."""
+
+from urllib.parse import urlencode
+
+from django import template
+from django.urls import reverse
+
+from engine.fit import Verdict
+from kit.fits import SlotFit
+
+register = template.Library()
+
+# Told apart by shape alone: a full disc, half of one, an arrow up, a diamond, a cross.
+_SHAPES = {
+    Verdict.MADE_FOR_IT: "M10 2a8 8 0 1 0 .01 0Z",
+    Verdict.SPEED_WASTED: "M10 2a8 8 0 1 0 .01 0ZM10 4a6 6 0 0 1 0 12Z",
+    Verdict.AFTER_FIRMWARE: "M10 2l8 9h-5v7h-6v-7h-5Z",
+    Verdict.TEST_FIRST: "M10 1l9 9-9 9-9-9Z",
+    Verdict.DOES_NOT_FIT: "M4 2l6 6 6-6 2 2-6 6 6 6-2 2-6-6-6 6-2-2 6-6-6-6Z",
+}
+
+
+_SHORT = {
+    Verdict.MADE_FOR_IT: "made for it",
+    Verdict.SPEED_WASTED: "speed wasted",
+    Verdict.AFTER_FIRMWARE: "after firmware",
+    Verdict.TEST_FIRST: "test first",
+    Verdict.DOES_NOT_FIT: "doesn't fit",
+}
+
+
+@register.filter
+def short(verdict: Verdict) -> str:
+    """The verdict in a word or two, for a cell of the matrix."""
+    return _SHORT[verdict]
+
+
+@register.filter
+def shape(verdict: Verdict) -> str:
+    """The outline of a verdict's mark in a square of 20."""
+    return _SHAPES[verdict]
+
+
+@register.filter
+def desk_address(held: SlotFit) -> str:
+    """The Desk with that card in that slot of its body."""
+    choices = {"body": held.slot.body.slug, f"card{held.slot.number}": held.card.slug}
+    if held.slot.number == 2:
+        choices["to"] = "overflow"
+    return f"{reverse('desk')}?{urlencode(choices)}"

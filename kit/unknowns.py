@@ -1,0 +1,56 @@
+"""What nobody knows of a body yet, and the bench test that would find it out."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from kit.models import Body, Source
+
+MEASURED = (Source.MEASURED_HERE, Source.MEASURED_ELSEWHERE)
+
+
+@dataclass(frozen=True)
+class Unknown:
+    """A figure that is missing or only assumed, and the test, from docs/model.md, that tells it."""
+
+    what: str
+    test: str
+
+
+def unknowns(body: Body) -> Iterator[Unknown]:
+    """What is missing or assumed, the most telling for a burst first."""
+    if not any(mode.frame_rates.all() for mode in body.shutter_modes.all()):
+        yield Unknown("No frame rate is noted.", "Type what its maker prints for each shutter.")
+    if not body.formats.all():
+        yield Unknown(
+            "No recording format is noted.",
+            "Shoot a hundred frames of a usual scene and divide the size of the folder by them.",
+        )
+    if body.memory_source not in MEASURED:
+        yield Unknown(
+            "Its memory was not measured.",
+            "Hold the button well past the wall for T seconds, count the frames F, and time the "
+            "card light going out at E seconds: r = F / E, and memory holds F - r T frames.",
+        )
+    for slot in body.slots.all():
+        if slot.cap_mb_s is None:
+            yield Unknown(
+                f"The most that {slot} writes is not known.",
+                "Test cards of different speed in it: a common rate is the body's, not the cards'.",
+            )
+        if any(taken.from_firmware for taken in slot.accepted_forms.all()) and not body.firmware:
+            yield Unknown(
+                f"What {slot} takes depends on the firmware, which is not noted.",
+                "The camera's menu shows its version.",
+            )
+    if body.resume_source not in MEASURED:
+        yield Unknown(
+            "How it goes on once full is assumed.",
+            "Listen past the wall: a steady stutter waits for one frame's room, silence and short "
+            "runs wait for more. Count the frames of a run.",
+        )
+    if body.formats.all() and not any(one.process_fps for one in body.formats.all()):
+        yield Unknown(
+            "Whether its encoder ever limits is not known.",
+            "Test two formats of different size past the wall: the same frames a second for both "
+            "mean that the encoder is the limit.",
+        )

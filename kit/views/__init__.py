@@ -1,0 +1,1 @@
+"""The screens of the kit."""

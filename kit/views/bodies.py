@@ -1,0 +1,89 @@
+"""Bodies: what do I own, and what does it take?"""
+
+from typing import Any
+
+from django.contrib.auth.decorators import login_required
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_http_methods, require_safe
+
+from kit import own
+from kit.body_drawing import draw_slot
+from kit.body_forms import BodyForms
+from kit.document import BadDocument, document_of, write
+from kit.models import Body
+from kit.unknowns import unknowns
+from kit.views.shared import mine, say, signed_in, visible
+
+
+@require_safe
+def bodies(request: HttpRequest) -> HttpResponse:
+    """The visitor's bodies, then those of the sample kit."""
+    archived = request.GET.get("whose") == "archived"
+    shown = Body.objects.visible_to(request.user)
+    shown = shown.owned_by(request.user).exclude(archived_at=None) if archived else shown.current()
+    rows = [
+        (body, [(slot, draw_slot(slot)) for slot in body.slots.all()])
+        for body in shown.prefetch_related(
+            "slots__accepted_forms", "shutter_modes__frame_rates", "formats"
+        )
+    ]
+    return render(request, "kit/bodies.html", {"rows": rows, "archived": archived})
+
+
+@require_safe
+def body(request: HttpRequest, slug: str) -> HttpResponse:
+    """One body: its slots drawn, its rates and formats, and what nobody knows of it yet."""
+    shown = visible(Body, request, slug)
+    shown.fetch_choices()
+    context = {
+        "body": shown,
+        "slots": [(slot, draw_slot(slot)) for slot in shown.slots.all()],
+        "memory": [(one, one.frames_in(shown.memory_mb)) for one in shown.formats.all()],
+        "unknowns": list(unknowns(shown)),
+    }
+    return render(request, "kit/body.html", context)
+
+
+@login_required
+@require_http_methods(["GET", "HEAD", "POST"])
+def body_new(request: HttpRequest) -> HttpResponse:
+    """A new body, from nothing."""
+    forms = BodyForms(request.POST or None, {}, version=1)
+    if request.method == "POST" and forms.is_valid():
+        try:
+            revision = own.add(Body, signed_in(request), forms.document())
+        except BadDocument as error:
+            forms.tell(error.faults)
+        else:
+            say(request, f"{revision.words}.", revision)
+            return redirect("body", slug=revision.changed.slug)
+    return _form_page(request, forms, {"title": "Add a body"})
+
+
+@login_required
+@require_http_methods(["GET", "HEAD", "POST"])
+def body_edit(request: HttpRequest, slug: str) -> HttpResponse:
+    """The form of one of the visitor's bodies."""
+    shown = mine(Body, request, slug)
+    forms = BodyForms(request.POST or None, document_of(shown), version=shown.version)
+    changed = None
+    if request.method == "POST" and forms.is_valid():
+        try:
+            with own.change(shown, f"{shown} changed", version=forms.own.version_seen) as revision:
+                write(mine(Body, request, slug), forms.document())
+        except BadDocument as error:
+            forms.tell(error.faults)
+        except own.ChangedMeanwhile as error:
+            changed = error.item
+            forms.own = forms.own.over(changed)
+        else:
+            say(request, f"{revision.words}.", revision)
+            return redirect("body", slug=slug)
+    return _form_page(request, forms, {"title": str(shown), "body": shown, "changed": changed})
+
+
+def _form_page(request: HttpRequest, forms: BodyForms, context: dict[str, Any]) -> HttpResponse:
+    sent = request.method == "POST"
+    context |= {"forms": forms, "sent": sent}
+    return render(request, "kit/body_edit.html", context, status=422 if sent else 200)

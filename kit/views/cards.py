@@ -1,0 +1,154 @@
+"""Cards: what do I own, what do its marks mean, does it fit?"""
+
+from typing import Any
+
+from django.contrib.auth.decorators import login_required
+from django.core.paginator import Paginator
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.utils.timezone import localdate
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
+
+from engine.face import estimate_write
+from engine.marks import read_marks
+from kit import own
+from kit.card_reading import proposal
+from kit.document import BadDocument, write
+from kit.engine_adapter import copying_with
+from kit.face_drawing import draw_face
+from kit.filters import CardFilter
+from kit.fits import bodies_to_fit, in_every_slot, readers_to_copy, suits
+from kit.forms import CardForm, LogForm
+from kit.models import Card, CardEvent, CardState
+from kit.views.shared import mine, say, visible
+from pages.render import render_page_or_part
+
+CARDS_ON_A_PAGE = 50
+# What a line in the log says of the card's state from then on.
+STATE_AFTER = {CardEvent.FAILURE: CardState.SUSPECT, CardEvent.RETIRED: CardState.RETIRED}
+
+
+@require_safe
+def cards(request: HttpRequest) -> HttpResponse:
+    """The visitor's cards and those of the sample kit, and the bodies that each suits."""
+    chosen = CardFilter(request.GET, visitor=request.user)
+    page = Paginator(chosen.cards(), CARDS_ON_A_PAGE).get_page(request.GET.get("page"))
+    bodies = bodies_to_fit(request.user)
+    rows = [(card, suits(card, bodies)) for card in page]
+    context = {"filter": chosen, "page": page, "rows": rows, "bodies": bodies}
+    return render_page_or_part(
+        request, "kit/cards.html", "kit/_cards.html", context, address=request.get_full_path()
+    )
+
+
+@require_safe
+def card(request: HttpRequest, slug: str) -> HttpResponse:
+    """One card: its face read mark by mark, what it does, where it fits, how it fared."""
+    shown = visible(Card, request, slug)
+    return render(
+        request,
+        "kit/card.html",
+        card_context(shown, request) | {"log": LogForm(initial={"on": localdate()})},
+    )
+
+
+def card_context(shown: Card, request: HttpRequest) -> dict[str, Any]:
+    """What the page of one card shows."""
+    reading = read_marks(shown.marks)
+    visitor = shown.owner or request.user
+    copies = ((reader, copying_with(shown, reader)) for reader in readers_to_copy(visitor))
+    return {
+        "card": shown,
+        "reading": reading,
+        "face": draw_face(reading, str(shown)),
+        "estimate": estimate_write(reading.face),
+        "held": in_every_slot(shown, bodies_to_fit(visitor)),
+        "copies": [
+            (reader, copy, copy.minutes(shown.capacity_gb)) for reader, copy in copies if copy
+        ],
+    }
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def card_new(request: HttpRequest) -> HttpResponse:
+    """A new card, from its pasted text and the corrections of what was read from it."""
+    if "save" in request.POST and request.user.is_authenticated:
+        form = CardForm(request.POST)
+        if form.is_valid():
+            try:
+                revision = own.add(Card, request.user, form.document())
+            except BadDocument as error:
+                form.tell(error.faults)
+            else:
+                say(request, f"{revision.words}.", revision)
+                return redirect("card", slug=revision.changed.slug)
+    else:
+        form = _proposed(request)
+    reading = read_marks(form["marks"].value() or "")
+    context = {
+        "form": form,
+        "reading": reading,
+        "face": draw_face(reading, f"{form['maker'].value()} {form['name'].value()}"),
+        "estimate": estimate_write(reading.face),
+    }
+    return render_page_or_part(
+        request,
+        "kit/card_new.html",
+        "kit/_card_new.html",
+        context,
+        status=422 if form.errors else 200,
+    )
+
+
+def _proposed(request: HttpRequest) -> CardForm:
+    """The form as the text proposes it, what was corrected by hand kept."""
+    text = request.POST.get("marks", request.GET.get("marks", ""))
+    values = {"marks": text} | proposal(read_marks(text))
+    if "read_before" in request.POST:
+        before = CardForm(initial=proposal(read_marks(request.POST["read_before"])))
+        values |= before.corrections(request.POST)
+    return CardForm(initial=values)
+
+
+@login_required
+@require_http_methods(["GET", "HEAD", "POST"])
+def card_edit(request: HttpRequest, slug: str) -> HttpResponse:
+    """The form of one of the visitor's cards."""
+    shown = mine(Card, request, slug)
+    form = CardForm(request.POST or None, instance=shown, initial={"version": shown.version})
+    changed = None
+    if request.method == "POST" and form.is_valid():
+        try:
+            with own.change(shown, f"{shown} changed", version=form.version_seen) as revision:
+                write(mine(Card, request, slug), form.document())
+        except BadDocument as error:
+            form.tell(error.faults)
+        except own.ChangedMeanwhile as error:
+            changed = error.item
+            form = form.over(error.item)
+        else:
+            say(request, f"{revision.words}.", revision)
+            return redirect("card", slug=slug)
+    context = {"form": form, "card": shown, "changed": changed}
+    return render(request, "kit/card_edit.html", context, status=422 if form.errors else 200)
+
+
+@login_required
+@require_POST
+def card_log(request: HttpRequest, slug: str) -> HttpResponse:
+    """One more line in the log of one of the visitor's cards."""
+    shown = mine(Card, request, slug)
+    form = LogForm(request.POST)
+    if not form.is_valid():
+        return render(
+            request, "kit/card.html", card_context(shown, request) | {"log": form}, status=422
+        )
+    with own.change(shown, f"Log of {shown}") as revision:
+        entry = form.save(commit=False)
+        entry.card = shown
+        entry.save()
+        if state := STATE_AFTER.get(entry.event):
+            Card.objects.filter(pk=shown.pk).update(state=state)
+            revision.words += f": it counts as {state.label} now"
+    say(request, f"{revision.words}.", revision)
+    return redirect("card", slug=slug)

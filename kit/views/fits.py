@@ -1,0 +1,25 @@
+"""The matrix: every card against every slot."""
+
+from django.core.paginator import Paginator
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_safe
+
+from engine.fit import Verdict
+from kit.fits import bodies_to_fit, cards_to_fit, in_every_slot
+
+CARDS_ON_A_PAGE = 40
+
+
+@require_safe
+def fits(request: HttpRequest) -> HttpResponse:
+    """The visitor's cards, or the sample kit's, against the slots of the bodies."""
+    bodies = bodies_to_fit(request.user)
+    page = Paginator(cards_to_fit(request.user), CARDS_ON_A_PAGE).get_page(request.GET.get("page"))
+    context = {
+        "bodies": [(body, list(body.slots.all())) for body in bodies],
+        "rows": [(card, in_every_slot(card, bodies)) for card in page],
+        "page": page,
+        "verdicts": list(Verdict),
+    }
+    return render(request, "kit/fits.html", context)

@@ -1,0 +1,72 @@
+"""Readers and ports: how long does copying take?"""
+
+from django.contrib.auth.decorators import login_required
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_http_methods, require_safe
+
+from kit import own
+from kit.document import BadDocument, write
+from kit.engine_adapter import copying_with
+from kit.fits import cards_to_fit
+from kit.forms import ReaderForm
+from kit.models import Reader
+from kit.views.shared import mine, say, signed_in, visible
+
+
+@require_safe
+def readers(request: HttpRequest) -> HttpResponse:
+    """The visitor's readers, then those of the sample kit."""
+    archived = request.GET.get("whose") == "archived"
+    shown = Reader.objects.visible_to(request.user).prefetch_related("accepted_forms")
+    shown = shown.owned_by(request.user).exclude(archived_at=None) if archived else shown.current()
+    return render(request, "kit/readers.html", {"readers": shown, "archived": archived})
+
+
+@require_safe
+def reader(request: HttpRequest, slug: str) -> HttpResponse:
+    """One reader, and the minutes that it takes for each card."""
+    shown = visible(Reader, request, slug)
+    copies = ((card, copying_with(card, shown)) for card in cards_to_fit(request.user))
+    rows = [(card, copy, copy.minutes(card.capacity_gb)) for card, copy in copies if copy]
+    return render(request, "kit/reader.html", {"reader": shown, "rows": rows})
+
+
+@login_required
+@require_http_methods(["GET", "HEAD", "POST"])
+def reader_new(request: HttpRequest) -> HttpResponse:
+    """A new reader."""
+    form = ReaderForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        try:
+            revision = own.add(Reader, signed_in(request), form.document())
+        except BadDocument as error:
+            form.tell(error.faults)
+        else:
+            say(request, f"{revision.words}.", revision)
+            return redirect("reader", slug=revision.changed.slug)
+    context = {"form": form, "title": "Add a reader"}
+    return render(request, "kit/reader_edit.html", context, status=422 if form.errors else 200)
+
+
+@login_required
+@require_http_methods(["GET", "HEAD", "POST"])
+def reader_edit(request: HttpRequest, slug: str) -> HttpResponse:
+    """The form of one of the visitor's readers."""
+    shown = mine(Reader, request, slug)
+    form = ReaderForm(request.POST or None, instance=shown, initial={"version": shown.version})
+    changed = None
+    if request.method == "POST" and form.is_valid():
+        try:
+            with own.change(shown, f"{shown} changed", version=form.version_seen) as revision:
+                write(mine(Reader, request, slug), form.document())
+        except BadDocument as error:
+            form.tell(error.faults)
+        except own.ChangedMeanwhile as error:
+            changed = error.item
+            form = form.over(changed)
+        else:
+            say(request, f"{revision.words}.", revision)
+            return redirect("reader", slug=slug)
+    context = {"form": form, "reader": shown, "title": str(shown), "changed": changed}
+    return render(request, "kit/reader_edit.html", context, status=422 if form.errors else 200)
