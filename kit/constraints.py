@@ -2,7 +2,8 @@
 
 import operator
 import re
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Iterator
+from functools import cached_property
 from typing import Any
 
 from django.core.exceptions import ValidationError
@@ -27,18 +28,26 @@ class Fact(CheckConstraint):
         exclude: Collection[str] | None = None,
         using: str = DEFAULT_DB_ALIAS,
     ) -> None:
-        fields = _fields(self.condition)
-        if set(fields) & set(exclude or ()):
+        if exclude and not set(self._fields).isdisjoint(exclude):
             return
-        if _holds(self.condition, instance) is False:
+        if self._holds(instance) is False:
             fault = ValidationError(self.get_violation_error_message(), self.violation_error_code)
-            raise ValidationError({fields[0]: fault})
+            raise ValidationError({self._fields[0]: fault})
 
     def deconstruct(self) -> tuple[str, Any, Any]:
         _, args, kwargs = super().deconstruct()
         return "django.db.models.CheckConstraint", args, kwargs
 
+    @cached_property
+    def _fields(self) -> list[str]:
+        return list(_fields(self.condition))
 
+    @cached_property
+    def _holds(self) -> "_Test":
+        return _test(self.condition)
+
+
+_Test = Callable[[Model], bool | None]
 _LOOKUPS: dict[str, Callable[[Any, Any], bool]] = {
     "exact": operator.eq,
     "gt": operator.gt,
@@ -49,32 +58,51 @@ _LOOKUPS: dict[str, Callable[[Any, Any], bool]] = {
 }
 
 
-def _holds(condition: Any, row: Model) -> bool | None:
-    """The truth of `condition` for `row` as SQL has it: None where it hangs on a null."""
+def _test(condition: Any) -> _Test:
+    """The truth of `condition` for a row as SQL has it: None where it hangs on a null."""
     if isinstance(condition, Q):
-        truths = [_holds(child, row) for child in condition.children]
-        if condition.connector == Q.AND:
-            truth = False if False in truths else None if None in truths else True
-        else:
-            truth = True if True in truths else None if None in truths else False
-        return not truth if condition.negated and truth is not None else truth
+        return _joined([_test(child) for child in condition.children], condition)
     name, wanted = condition
     field, _, lookup = name.partition("__")
-    value = getattr(row, field)
-    wanted = getattr(row, wanted.name) if isinstance(wanted, F) else wanted  # type: ignore[attr-defined]
-    if lookup == "isnull" or (not lookup and wanted is None):
-        return (value is None) is (wanted is None or wanted)
-    if value is None or wanted is None:
-        return None
-    return _LOOKUPS[lookup or "exact"](value, wanted)
+    if lookup == "isnull" or wanted is None:
+        is_null = wanted is None or wanted
+        return lambda row: (getattr(row, field) is None) is is_null
+    compare = _LOOKUPS[lookup or "exact"]
+    if isinstance(wanted, F):
+        other: str = wanted.name  # type: ignore[attr-defined]
+        return lambda row: _known(compare, getattr(row, field), getattr(row, other))
+    return lambda row: _known(compare, getattr(row, field), wanted)
 
 
-def _fields(condition: Any) -> list[str]:
+def _joined(tests: list[_Test], condition: Q) -> _Test:
+    decides = condition.connector == Q.OR  # what one test of many settles the matter with
+
+    def truth(row: Model) -> bool | None:
+        found: bool | None = not decides
+        for test in tests:
+            one = test(row)
+            if one is decides:
+                return decides is not condition.negated
+            if one is None:
+                found = None
+        return found if found is None else found is not condition.negated
+
+    return truth
+
+
+def _known(compare: Callable[[Any, Any], bool], value: Any, wanted: Any) -> bool | None:
+    return None if value is None or wanted is None else compare(value, wanted)
+
+
+def _fields(condition: Any) -> Iterator[str]:
     if isinstance(condition, Q):
-        return [field for child in condition.children for field in _fields(child)]
+        for child in condition.children:
+            yield from _fields(child)
+        return
     name, wanted = condition
-    other = [wanted.name] if isinstance(wanted, F) else []  # type: ignore[attr-defined]
-    return [name.partition("__")[0], *other]
+    yield name.partition("__")[0]
+    if isinstance(wanted, F):
+        yield wanted.name  # type: ignore[attr-defined]
 
 
 def within(field: str, allowed: Range, *, name: str) -> Fact:

@@ -4,8 +4,9 @@ The document of a body has the fields of the body, and under the names of PARTS 
 kind of row that belongs to it. Places in lists are not written: they follow from the order.
 """
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from contextlib import contextmanager
+from dataclasses import dataclass, field
 from typing import Any, TypeVar, cast
 
 from django.core.exceptions import NON_FIELD_ERRORS, ValidationError
@@ -38,6 +39,19 @@ class BadDocument(ValueError):
         super().__init__("; ".join(f"{place}: {fault}" for place, fault in faults.items()))
 
 
+@dataclass
+class Tree:
+    """A row that is not saved yet, and the rows that are to belong to it in place of the old."""
+
+    row: Any
+    parts: dict[str, "list[Tree]"] = field(default_factory=dict)
+
+    def document(self) -> dict[str, Any]:
+        """The document that gives this tree again; parts that were left out are not in it."""
+        inner = {part: [tree.document() for tree in trees] for part, trees in self.parts.items()}
+        return _own_values(self.row) | inner
+
+
 def own_fields(model: type[models.Model]) -> "list[models.Field[Any, Any]]":
     """The fields of `model` that a document has, in their order."""
     return [
@@ -47,93 +61,149 @@ def own_fields(model: type[models.Model]) -> "list[models.Field[Any, Any]]":
     ]
 
 
+def part_model(model: type[models.Model], part: str) -> type[models.Model]:
+    """The model of the rows in the list `part` of a document of `model`."""
+    return _relation(model, part).related_model
+
+
+def with_parts(items: "models.QuerySet[Any]") -> "models.QuerySet[Any]":
+    """`items` with all that their documents need, in a fixed number of queries."""
+    return items.prefetch_related(*_paths(items.model))
+
+
 def document_of(row: models.Model) -> dict[str, Any]:
     """The document of `row`, of values that JSON and TOML have besides dates and decimals."""
-    document = {field.name: getattr(row, field.name) for field in own_fields(type(row))}
-    for part in PARTS.get(type(row), ()):
-        document[part] = [document_of(inner) for inner in getattr(row, part).all()]
-    return document
+    inner = {
+        part: [document_of(one) for one in getattr(row, part).all()]
+        for part in PARTS.get(type(row), ())
+    }
+    return _own_values(row) | inner
 
 
-@transaction.atomic
-def write(item: _Item, document: Mapping[str, Any]) -> _Item:
-    """Gives `item`, new or old, what `document` says, whole or not at all; returns it saved.
+def build(item: KitItem, document: Mapping[str, Any]) -> Tree:
+    """`item`, new or old, as `document` has it; the database is neither asked nor changed.
 
     A field that the document leaves out keeps its value, a part that it leaves out its rows.
     Raises :class:`BadDocument`.
     """
-    faults: dict[str, str] = {}
-    if _take(item, document, "", faults):
-        with _noting(faults, ""):
-            item.validate_constraints()
-    if not faults:
-        item.save()
-        _refill_parts(item, document, "", faults)
+    faults: _Faults = {}
+    tree = _build(item, document, "", faults)
     if faults:
         raise BadDocument(faults)
+    return tree
+
+
+@transaction.atomic
+def write(item: _Item, document: Mapping[str, Any]) -> _Item:
+    """Gives `item` what `document` says, whole or not at all; returns it saved.
+
+    Raises :class:`BadDocument`, also when another item of the owner's has its name.
+    """
+    tree = build(item, document)
+    faults: _Faults = {}
+    with _noting(faults, ""):
+        item.validate_constraints()
+    if faults:
+        raise BadDocument(faults)
+    item.save()
+    save_parts([tree])
     return item
 
 
-def _take(row: models.Model, document: Mapping[str, Any], place: str, faults: _Faults) -> bool:
-    """Gives `row` its own fields; whether each of them makes sense."""
+def save_parts(trees: Iterable[Tree]) -> None:
+    """Saves what belongs to the rows of `trees`, all of one model and saved themselves."""
+    trees = list(trees)
+    for part in PARTS.get(type(trees[0].row), ()) if trees else ():
+        owners = [tree for tree in trees if part in tree.parts]
+        if not owners:
+            continue
+        relation = _relation(type(trees[0].row), part)
+        points_back, model = relation.field.name, relation.related_model
+        model._base_manager.filter(
+            **{f"{points_back}__in": [tree.row.pk for tree in owners]}
+        ).delete()
+        inner = [one for tree in owners for one in tree.parts[part]]
+        for tree in owners:
+            for one in tree.parts[part]:
+                setattr(one.row, points_back, tree.row)
+        model._base_manager.bulk_create([one.row for one in inner])
+        save_parts(inner)
+
+
+def _own_values(row: models.Model) -> dict[str, Any]:
+    return {field.name: getattr(row, field.name) for field in own_fields(type(row))}
+
+
+def _relation(model: type[models.Model], part: str) -> ManyToOneRel:
+    return cast("ManyToOneRel", model._meta.get_field(part))
+
+
+def _paths(model: type[models.Model]) -> Iterator[str]:
+    for part in PARTS.get(model, ()):
+        yield part
+        yield from (f"{part}__{inner}" for inner in _paths(part_model(model, part)))
+
+
+def _build(row: models.Model, document: Mapping[str, Any], place: str, faults: _Faults) -> Tree:
+    parts = PARTS.get(type(row), ())
     own = {field.name for field in own_fields(type(row))}
-    for key in document.keys() - PARTS.get(type(row), ()):
+    for key in document.keys() - parts:
         if key in own:
             setattr(row, key, document[key])
         else:
             faults[place + key] = "There is no such field."
-    with _noting(faults, place):
-        # What it belongs to exists: asking for that would cost a query a row.
-        row.clean_fields(exclude=[field.name for field in row._meta.fields if field.is_relation])
-        return True
-    return False
+    _check(row, place, faults)
+    tree = Tree(row)
+    for part in parts:
+        if part in document:
+            tree.parts[part] = list(_build_part(row, part, document[part], place + part, faults))
+    return tree
 
 
-def _refill_parts(
-    row: models.Model, document: Mapping[str, Any], place: str, faults: _Faults
-) -> None:
-    for part in PARTS.get(type(row), ()):
-        if part not in document:
-            continue
-        getattr(row, part).all().delete()
-        relation = cast("ManyToOneRel", row._meta.get_field(part))
-        listed: set[tuple[Any, ...]] = set()
-        for number, entry in enumerate(_entries(document[part], place + part, faults), start=1):
-            inner = relation.related_model(**{relation.field.name: row})
-            if hasattr(inner, "number"):
-                inner.number = number
-            _write_part(inner, entry, f"{place}{part}[{number}].", listed, faults)
+def _build_part(
+    row: models.Model, part: str, entries: Any, place: str, faults: _Faults
+) -> Iterator[Tree]:
+    if not (isinstance(entries, list) and all(isinstance(one, Mapping) for one in entries)):
+        faults[place] = "This must be a list of entries."
+        return
+    model = part_model(type(row), part)
+    listed: set[tuple[Any, ...]] = set()
+    for number, entry in enumerate(entries, start=1):
+        inner = model()
+        if hasattr(inner, "number"):
+            inner.number = number
+        tree = _build(inner, entry, f"{place}[{number}].", faults)
+        for key in _unique_keys(inner):
+            if key in listed:
+                faults[f"{place}[{number}]"] = "This is listed twice."
+            listed.add(key)
+        yield tree
 
 
-def _write_part(
-    row: models.Model,
-    document: Mapping[str, Any],
-    place: str,
-    listed: set[tuple[Any, ...]],
-    faults: _Faults,
-) -> None:
-    """Saves `row` of a list of which `listed` holds what may not come twice."""
-    if not _take(row, document, place, faults):
+def _check(row: models.Model, place: str, faults: _Faults) -> None:
+    """Notes what is wrong with the row's own fields."""
+    before = len(faults)
+    try:
+        with _noting(faults, place):
+            relations = [field.name for field in row._meta.fields if field.is_relation]
+            row.clean_fields(exclude=relations)
+    except OverflowError:
+        faults[place.rstrip(".") or "all"] = "One of its numbers is beyond all measure."
+    if len(faults) > before:
         return
     for constraint in row._meta.constraints:
         if isinstance(constraint, Fact):
             with _noting(faults, place):
                 constraint.validate(type(row), row)
-        elif isinstance(constraint, UniqueConstraint):
-            key = (constraint.name, *(getattr(row, name) for name in constraint.fields))
-            if key in listed:
-                faults[place.rstrip(".")] = "This is listed twice."
-            listed.add(key)
-    if not any(key.startswith(place.rstrip(".")) for key in faults):
-        row.save()
-        _refill_parts(row, document, place, faults)
 
 
-def _entries(value: Any, place: str, faults: _Faults) -> list[Mapping[str, Any]]:
-    if isinstance(value, list) and all(isinstance(entry, Mapping) for entry in value):
-        return value
-    faults[place] = "This must be a list of entries."
-    return []
+def _unique_keys(row: models.Model) -> Iterator[tuple[Any, ...]]:
+    """What may not come twice in one list: the unique fields besides the one that points back."""
+    for constraint in row._meta.constraints:
+        if isinstance(constraint, UniqueConstraint):
+            fields = [row._meta.get_field(name) for name in constraint.fields]
+            own = (getattr(row, field.name) for field in fields if not field.is_relation)
+            yield constraint.name, *own
 
 
 @contextmanager
@@ -141,9 +211,8 @@ def _noting(faults: _Faults, place: str) -> Iterator[None]:
     try:
         yield
     except ValidationError as error:
-        if hasattr(error, "error_dict"):
-            for field, messages in error.message_dict.items():
-                key = place + field if field != NON_FIELD_ERRORS else place.rstrip(".") or "all"
-                faults[key] = " ".join(messages)
-        else:
-            faults[place.rstrip(".") or "all"] = " ".join(error.messages)
+        by_field = hasattr(error, "error_dict")
+        told = error.message_dict if by_field else {NON_FIELD_ERRORS: error.messages}
+        for field_name, messages in told.items():
+            key = place + field_name if field_name != NON_FIELD_ERRORS else place.rstrip(".")
+            faults[key or "all"] = " ".join(messages)

@@ -187,6 +187,15 @@ class ReaderForm(KitForm):
         return document | {"accepted_forms": [{"form": form, "bus": bus} for form, bus in takes]}
 
 
+class FileForm(forms.Form):
+    """A file with a kit."""
+
+    file = forms.FileField(
+        label="A kit of Ondata's, as JSON, as a zip of tables, or one table (cards.csv)",
+        widget=forms.FileInput(attrs={"accept": ".json,.zip,.csv"}),
+    )
+
+
 class LogForm(forms.ModelForm):
     """One line of a card's log."""
 

@@ -1,7 +1,5 @@
 """Numbers as photographers type them: with a decimal comma, with a unit behind."""
 
-import re
-
 _GROUPS = str.maketrans("", "", " \u00a0\u202f\u2009'\u2019_")
 
 
@@ -10,8 +8,9 @@ def as_number(text: str, unit: str = "") -> float | None:
 
     Comma and point are both decimal; where both stand, the last one is.
     """
-    bare = text.translate(_GROUPS)
-    bare = re.sub(rf"(?i:{re.escape(unit.translate(_GROUPS))})$", "", bare)
+    bare = text.strip().translate(_GROUPS)
+    if unit:
+        bare = bare.casefold().removesuffix(unit.translate(_GROUPS).casefold())
     if "," in bare and "." in bare:
         bare = bare.replace(min(",.", key=bare.rindex), "")
     try:

@@ -15,6 +15,8 @@ from kit.document import document_of, write
 from kit.models import Body, Card, KitItem, Reader, Revision
 
 RESERVED_SLUG = "new"  # the address of the form for a new one
+LONGEST_WANTED_SLUG = 70  # which leaves room for a number behind it
+_NAMES = ("maker", "name", "firmware", "label")
 _TOLD_APART_BY = {Body: "firmware", Card: "label", Reader: "name"}
 
 
@@ -114,15 +116,16 @@ def undo(revision: Revision) -> Revision | None:
 
 def free_slug(item: KitItem, document: Mapping[str, Any]) -> str:
     """A place in addresses that no row visible to the item's owner has yet."""
-    words = (document.get(key, "") for key in ("maker", "name", "firmware", "label"))
-    wanted = slugify(" ".join(words).replace(".", "-"))[:70] or type(item).__name__.lower()
-    taken = {RESERVED_SLUG} | set(
-        type(item)
-        .objects.filter(Q(owner=None) | Q(owner=item.owner_id))
-        .filter(slug__startswith=wanted)
-        .values_list("slug", flat=True)
-    )
-    return _not_taken(wanted, taken, "-")
+    wanted = slug_for(document)
+    visible = type(item).objects.filter(Q(owner=None) | Q(owner=item.owner_id))
+    taken = visible.filter(slug__startswith=wanted).values_list("slug", flat=True)
+    return _not_taken(wanted, {RESERVED_SLUG, *taken}, "-")
+
+
+def slug_for(document: Mapping[str, Any]) -> str:
+    """The place in addresses that the names in `document` ask for."""
+    words = " ".join(str(document.get(key) or "") for key in _NAMES)
+    return slugify(words.replace(".", "-"))[:LONGEST_WANTED_SLUG] or "nameless"
 
 
 def _not_taken(wanted: str, taken: set[str], between: str) -> str:

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from kit.views import acts, bodies, cards, fits, readers
+from kit.views import acts, bodies, cards, exchange, fits, readers
 
 urlpatterns = [
     path("cards/", cards.cards, name="cards"),
@@ -17,6 +17,13 @@ urlpatterns = [
     path("readers/<slug:slug>/", readers.reader, name="reader"),
     path("readers/<slug:slug>/edit/", readers.reader_edit, name="reader-edit"),
     path("fits/", fits.fits, name="fits"),
+    path("kit/", exchange.exchange, name="exchange"),
+    path("kit/export/<slug:form>/", exchange.export, name="export"),
+    path("kit/import/", exchange.receive, name="receive"),
+    path("kit/import/<int:pk>/", exchange.preview, name="import"),
+    path("kit/import/<int:pk>/check/", exchange.check, name="import-check"),
+    path("kit/import/<int:pk>/save/", exchange.save, name="import-save"),
+    path("kit/import/<int:pk>/forget/", exchange.forget, name="import-forget"),
     path("kit/<slug:kind>/<slug:slug>/duplicate/", acts.duplicate, name="duplicate"),
     path("kit/<slug:kind>/<slug:slug>/archive/", acts.archive, name="archive"),
     path("kit/<slug:kind>/<slug:slug>/bring-back/", acts.bring_back, name="bring-back"),

@@ -12,6 +12,7 @@ from kit.models.body import (
     TestedCard,
 )
 from kit.models.card import Card, CardEvent, CardLogEntry, CardState
+from kit.models.pending_import import PendingImport
 from kit.models.reader import Reader, ReadForm
 from kit.models.revision import Revision
 from kit.models.shared import KitItem, Source, Visitor
@@ -25,6 +26,7 @@ __all__ = [
     "CardState",
     "FrameRate",
     "KitItem",
+    "PendingImport",
     "ReadForm",
     "Reader",
     "RecordedFile",

@@ -1,0 +1,216 @@
+"""A kit from a file: first what saving it would do, row by row; then all of it or nothing."""
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Any
+
+from django.contrib.auth.base_user import AbstractBaseUser
+from django.db import IntegrityError, transaction
+
+from kit.document import (
+    KINDS,
+    BadDocument,
+    build,
+    document_of,
+    own_fields,
+    save_parts,
+    with_parts,
+)
+from kit.kit_file import Entry
+from kit.models import Body, Card, KitItem, PendingImport, Reader, Revision
+from kit.own import slug_for
+
+CHUNK = 1_000  # entries checked in one go, which takes about a second
+NAMES = {
+    Body: ("maker", "name", "firmware"),
+    Card: ("maker", "name", "label"),
+    Reader: ("maker", "name"),
+}
+
+
+class Action(StrEnum):
+    """What saving an entry would do."""
+
+    ADD = "add"
+    CHANGE = "change"
+    SAME = "same"
+    SKIP = "skip"
+
+
+class OutOfDate(Exception):
+    """The kit has changed since the file was checked against it."""
+
+
+@dataclass(frozen=True)
+class Planned:
+    """What saving one entry would do, to which item, and why."""
+
+    action: Action
+    name: str
+    why: str
+    version: int | None = None
+
+    def values(self) -> list[Any]:
+        """As a pending import keeps it."""
+        return [self.action, self.name, self.why, self.version]
+
+
+def receive(owner: AbstractBaseUser, file_name: str, entries: Sequence[Entry]) -> PendingImport:
+    """Keeps the entries of a file until they are checked; an earlier file is forgotten."""
+    for entry in entries:
+        slug = entry.document.get("slug")
+        entry.document["slug"] = str(slug) if slug else slug_for(entry.document)
+    PendingImport.objects.filter(owner_id=owner.pk).delete()
+    return PendingImport.objects.create(
+        owner_id=owner.pk,
+        file_name=file_name[:100],
+        entries=[[entry.kind, entry.place, entry.document] for entry in entries],
+    )
+
+
+def check_next(pending: PendingImport) -> None:
+    """Checks the next CHUNK entries of `pending` and keeps what came of it."""
+    entries = [Entry(*values) for values in pending.entries]
+    chunk = entries[len(pending.plan) :][:CHUNK]
+    checker = _Checker(pending.owner, entries, chunk)
+    pending.plan += [checker.planned(entry).values() for entry in chunk]
+    pending.save(update_fields=["plan"])
+
+
+@transaction.atomic
+def save(pending: PendingImport) -> Counter[Action]:
+    """Saves what was planned, all of it or nothing; returns how many entries had which action.
+
+    Raises :class:`OutOfDate` when the kit is no longer as it was when the file was checked.
+    """
+    planned = [
+        (Entry(*entry), Planned(*plan))
+        for entry, plan in zip(pending.entries, pending.plan, strict=True)
+    ]
+    try:
+        for kind in KINDS:
+            of_kind = [pair for pair in planned if pair[0].kind == kind]
+            _add(pending.owner, kind, [e for e, p in of_kind if p.action == Action.ADD])
+            _change(
+                pending.owner, kind, [pair for pair in of_kind if pair[1].action == Action.CHANGE]
+            )
+    except (IntegrityError, BadDocument) as error:
+        raise OutOfDate from error
+    pending.delete()
+    return Counter(Action(plan.action) for _, plan in planned)
+
+
+class _Checker:
+    """What a chunk of entries is held against, fetched in a fixed number of queries."""
+
+    def __init__(
+        self, owner: AbstractBaseUser, entries: Sequence[Entry], chunk: Sequence[Entry]
+    ) -> None:
+        self.owner = owner
+        self.in_file = Counter((entry.kind, entry.document["slug"]) for entry in entries)
+        self.in_file.update((entry.kind, _names(entry)) for entry in entries)
+        self.slug_of: dict[tuple[str, Any], str] = {}
+        self.items: dict[tuple[str, str], KitItem] = {}
+        for kind, model in KINDS.items():
+            slugs = [entry.document["slug"] for entry in chunk if entry.kind == kind]
+            own = model.objects.owned_by(owner)
+            for *names, slug in own.values_list(*NAMES[model], "slug") if slugs else ():
+                self.slug_of[kind, tuple(names)] = slug
+            for item in with_parts(own.filter(slug__in=slugs)) if slugs else ():
+                self.items[kind, item.slug] = item
+
+    def planned(self, entry: Entry) -> Planned:
+        """What saving `entry` would do."""
+        slug, names = entry.document["slug"], _names(entry)
+        said = " ".join(str(name) for name in names if name) or "without a name"
+        if self.in_file[entry.kind, slug] > 1 or self.in_file[entry.kind, names] > 1:
+            return Planned(Action.SKIP, said, "The file lists it more than once.")
+        if self.slug_of.get((entry.kind, names), slug) != slug:
+            return Planned(
+                Action.SKIP,
+                said,
+                f"You have one of that name, as “{self.slug_of[entry.kind, names]}”.",
+            )
+        item = self.items.get((entry.kind, slug)) or KINDS[entry.kind](owner_id=self.owner.pk)
+        before = document_of(item) if item.pk else None
+        try:
+            after = build(item, entry.document).document()
+        except BadDocument as error:
+            faults = (f"{place}: {fault}" for place, fault in error.faults.items())
+            return Planned(Action.SKIP, said, " ".join(faults))
+        if before is None:
+            return Planned(Action.ADD, str(item), "")
+        changes = [_change_in_words(key, before[key], value) for key, value in after.items()
+                   if before[key] != value]  # fmt: skip
+        if not changes:
+            return Planned(Action.SAME, str(item), "")
+        return Planned(Action.CHANGE, str(item), "; ".join(changes), item.version)
+
+
+def _names(entry: Entry) -> tuple[Any, ...]:
+    return tuple(str(entry.document.get(name) or "") for name in NAMES[KINDS[entry.kind]])
+
+
+def _change_in_words(key: str, before: Any, after: Any) -> str:
+    words = key.replace("_", " ")
+    if isinstance(after, list):
+        return f"{words} ({len(before)} before, {len(after)} now)"
+    return f"{words} from {_said(before)} to {_said(after)}"
+
+
+def _said(value: Any) -> str:
+    return (
+        "nothing"
+        if value in (None, "")
+        else f"{value:.10g}"
+        if isinstance(value, float)
+        else str(value)
+    )
+
+
+def _add(owner: AbstractBaseUser, kind: str, entries: Sequence[Entry]) -> None:
+    model = KINDS[kind]
+    trees = [build(model(owner_id=owner.pk), entry.document) for entry in entries]
+    model.objects.bulk_create([tree.row for tree in trees])
+    save_parts(trees)
+    Revision.objects.bulk_create(
+        Revision(owner_id=owner.pk, item=tree.row, version=tree.row.version,
+                 words=f"{tree.row} added from a file") for tree in trees
+    )  # fmt: skip
+
+
+def _change(owner: AbstractBaseUser, kind: str, pairs: Sequence[tuple[Entry, Planned]]) -> None:
+    model = KINDS[kind]
+    versions = {entry.document["slug"]: plan.version for entry, plan in pairs}
+    documents = {entry.document["slug"]: entry.document for entry, _ in pairs}
+    locked = model.objects.owned_by(owner).filter(slug__in=versions).select_for_update()
+    items = list(with_parts(locked))
+    if {item.slug: item.version for item in items} != versions:
+        raise OutOfDate
+    revisions, trees = [], []
+    for item in items:
+        before = document_of(item)
+        trees.append(build(item, documents[item.slug]))
+        item.version += 1
+        revisions.append(
+            Revision(
+                owner_id=owner.pk,
+                item=item,
+                before=before,
+                was_archived=item.archived_at is not None,
+                version=item.version,
+                words=f"{item} changed from a file",
+            )
+        )
+    names = [field.name for field in own_fields(model)]
+    # Many times faster than bulk_update, which writes a CASE for every field of every row.
+    model.objects.bulk_create(  # type: ignore[misc]  # the abstract item has no id yet
+        [tree.row for tree in trees],
+        update_conflicts=True,
+        update_fields=[*names, "version"],
+        unique_fields=["id"],
+    )
+    save_parts(trees)
+    Revision.objects.bulk_create(revisions)

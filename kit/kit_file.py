@@ -1,0 +1,170 @@
+"""A whole kit as one file, JSON or a zip of CSV tables, and back; see docs/formats.md."""
+
+import io
+import json
+import zipfile
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import PurePosixPath
+from typing import Any
+
+from django.core.serializers.json import DjangoJSONEncoder
+
+from kit.csv_tables import TABLE_OF_NAME, TABLES, BadTable, Row, Table, read_table, table_text
+from kit.document import KINDS
+
+VERSION = 1
+MOST_BYTES = 20_000_000  # of a file, and of all that a zip unpacks to
+MOST_ITEMS = 20_000
+
+Documents = Mapping[str, list[dict[str, Any]]]
+_RowsOfTable = dict[Table, dict[tuple[str, ...], list[Row]]]
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One item of a file: its kind, where it stands there, and its document."""
+
+    kind: str
+    place: str
+    document: dict[str, Any]
+
+
+class BadFile(ValueError):
+    """A file that holds no kit; says why in a sentence."""
+
+
+def as_json(documents: Documents) -> bytes:
+    """The kit as JSON."""
+    kit = {"ondata_kit": VERSION, **documents}
+    return json.dumps(kit, cls=DjangoJSONEncoder, indent=1, ensure_ascii=False).encode()
+
+
+def as_zip(documents: Documents) -> bytes:
+    """The kit as a zip with one CSV file a table."""
+    file = io.BytesIO()
+    with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as packed:
+        for table in TABLES:
+            # The mark tells a spreadsheet that the text is UTF-8.
+            text = "\ufeff" + table_text(table, documents[table.kind])
+            packed.writestr(f"{table.name}.csv", text)
+    return file.getvalue()
+
+
+def read_kit(name: str, data: bytes) -> list[Entry]:
+    """The items in a file of that name. Raises :class:`BadFile`."""
+    if len(data) > MOST_BYTES:
+        raise BadFile("The file is larger than 20 MB, which no kit needs.")
+    if data[:4] == b"PK\x03\x04":
+        entries = _from_tables(_unzipped(data))
+    elif data.lstrip()[:1] == b"{":
+        entries = _from_json(data)
+    else:
+        entries = _from_tables({PurePosixPath(name).stem.lower(): _text(name, data)})
+    if len(entries) > MOST_ITEMS:
+        raise BadFile(f"The file has more than {MOST_ITEMS:,} items, which no kit needs.")
+    return entries
+
+
+def _from_json(data: bytes) -> list[Entry]:
+    try:
+        kit = json.loads(data, parse_constant=_refuse_constant)
+        # What the database can't keep: half a character, or the character 0.
+        text = json.dumps(kit, ensure_ascii=False).encode()
+    except ValueError as error:
+        raise BadFile(f"The file is no JSON: {error}.") from error
+    except RecursionError:
+        raise BadFile("The file is nested deeper than any kit.") from None
+    if b"\\u0000" in text:
+        raise BadFile("The file has a character 0 in it, which no text has.")
+    if kit.get("ondata_kit") != VERSION:
+        raise BadFile(f"The file is no kit: it lacks “ondata_kit”: {VERSION}.")
+    unknown = kit.keys() - KINDS.keys() - {"ondata_kit"}
+    if unknown:
+        raise BadFile(f"Nobody knows what “{min(unknown)}” is in a kit.")
+    entries = []
+    for kind in KINDS:
+        items = kit.get(kind, [])
+        if not (isinstance(items, list) and all(isinstance(item, dict) for item in items)):
+            raise BadFile(f"“{kind}” must be a list of entries.")
+        entries += [Entry(kind, f"{kind}, entry {n}", item) for n, item in enumerate(items, 1)]
+    return entries
+
+
+def _refuse_constant(name: str) -> None:
+    raise ValueError(f"{name} is no number")
+
+
+def _unzipped(data: bytes) -> dict[str, str]:
+    """The texts in a zip by the names of their tables; never more than MOST_BYTES of them."""
+    texts: dict[str, str] = {}
+    left = MOST_BYTES
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as packed:
+            for info in packed.infolist():
+                path = PurePosixPath(info.filename)
+                if info.is_dir() or path.suffix.lower() != ".csv" or path.name.startswith("."):
+                    continue
+                with packed.open(info) as file:
+                    # What the zip says of its sizes may be a lie.
+                    content = file.read(left + 1)
+                left -= len(content)
+                if left < 0:
+                    raise BadFile("The zip unpacks to more than 20 MB, which no kit needs.")
+                texts[path.stem.lower()] = _text(path.name, content)
+    except (zipfile.BadZipFile, RuntimeError, NotImplementedError, EOFError, OSError) as error:
+        raise BadFile(f"The zip can't be opened: {error}.") from error
+    if not texts:
+        raise BadFile("The zip has no file of a kit in it, such as cards.csv.")
+    return texts
+
+
+def _text(name: str, data: bytes) -> str:
+    """The text of a table as spreadsheets save it: UTF-8, UTF-16, or the code of Windows."""
+    wide = data[:2] in (b"\xff\xfe", b"\xfe\xff")
+    if b"\0" in data[:100] and not wide:
+        raise BadFile(f"{name} is no text.")
+    for encoding in ("utf-16",) if wide else ("utf-8-sig", "cp1252"):
+        try:
+            return data.decode(encoding).replace("\0", "")
+        except UnicodeDecodeError:
+            continue
+    raise BadFile(f"{name} is no text that can be read; save it as UTF-8.")
+
+
+def _from_tables(texts: Mapping[str, str]) -> list[Entry]:
+    unknown = texts.keys() - TABLE_OF_NAME.keys()
+    if unknown:
+        known = ", ".join(f"{table.name}.csv" for table in TABLES)
+        raise BadFile(f"“{min(unknown)[:40]}” is no table of a kit; they are {known}.")
+    rows: _RowsOfTable = {}
+    try:
+        for table in TABLES:
+            if table.name in texts:
+                by_owner = rows.setdefault(table, {})
+                for row in read_table(table, texts[table.name]):
+                    by_owner.setdefault(row.owner, []).append(row)
+    except BadTable as error:
+        raise BadFile(str(error)) from error
+    entries = []
+    for table in [table for table in rows if not table.path]:
+        for row in rows[table].pop((), []):
+            _nest(row, table, (row.values.get("slug", ""),), rows)
+            entries.append(Entry(table.kind, f"{table.name}.csv, line {row.line}", row.values))
+    for table, by_owner in rows.items():
+        for owner, lost in by_owner.items():
+            raise BadFile(
+                f"Line {lost[0].line} of {table.name} belongs to “{' '.join(owner)[:60]}”, which "
+                "is not in the table above it."
+            )
+    return entries
+
+
+def _nest(row: Row, table: Table, owner: tuple[str, ...], rows: _RowsOfTable) -> None:
+    """Puts into the values of `row` what belongs to it; none, where a table has none for it."""
+    for inner in rows:
+        if inner.kind == table.kind and inner.path and inner.path[:-1] == table.path:
+            own = rows[inner].pop(owner, [])
+            row.values[inner.path[-1]] = [one.values for one in own]
+            for one in own:
+                _nest(one, inner, (*owner, one.key), rows)

@@ -1,0 +1,138 @@
+"""The whole kit as a file, and a file into the kit."""
+
+from collections import Counter
+
+from django.contrib.auth.decorators import login_required
+from django.core.paginator import Paginator
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_POST, require_safe
+
+from kit import importing
+from kit.document import KINDS, document_of, with_parts
+from kit.forms import FileForm
+from kit.importing import Action
+from kit.kit_file import BadFile, Documents, as_json, as_zip, read_kit
+from kit.models import PendingImport
+from kit.views.shared import say, signed_in
+from pages.render import render_page_or_part
+
+ROWS_ON_A_PAGE = 200
+WRITERS = {
+    "json": (as_json, "application/json", "ondata-kit.json"),
+    "csv": (as_zip, "application/zip", "ondata-kit.zip"),
+}
+WORDS = {
+    Action.ADD: "added",
+    Action.CHANGE: "changed",
+    Action.SKIP: "skipped",
+    Action.SAME: "left as they are",
+}
+
+
+@login_required
+@require_safe
+def exchange(request: HttpRequest) -> HttpResponse:
+    """Where a kit goes out and comes in."""
+    pending = (
+        PendingImport.objects.filter(owner_id=request.user.pk).defer("entries", "plan").first()
+    )
+    return render(request, "kit/exchange.html", {"form": FileForm(), "pending": pending})
+
+
+@login_required
+@require_safe
+def export(request: HttpRequest, form: str) -> HttpResponse:
+    """All that the visitor owns, archived things included."""
+    if form not in WRITERS:
+        raise Http404("A kit is written as JSON or as CSV.")
+    writer, kind, name = WRITERS[form]
+    return HttpResponse(
+        writer(_own_documents(request)),
+        content_type=kind,
+        headers={"Content-Disposition": f'attachment; filename="{name}"'},
+    )
+
+
+def _own_documents(request: HttpRequest) -> Documents:
+    return {
+        kind: [document_of(item) for item in with_parts(model.objects.owned_by(request.user))]
+        for kind, model in KINDS.items()
+    }
+
+
+@login_required
+@require_POST
+def receive(request: HttpRequest) -> HttpResponse:
+    """A file, read and kept until it has been checked; nothing of it is saved."""
+    form = FileForm(request.POST, request.FILES)
+    if form.is_valid():
+        file = form.cleaned_data["file"]
+        try:
+            entries = read_kit(file.name, file.read())
+        except BadFile as error:
+            form.add_error("file", str(error))
+        else:
+            pending = importing.receive(signed_in(request), file.name, entries)
+            return redirect("import", pk=pending.pk)
+    return render(request, "kit/exchange.html", {"form": form}, status=422)
+
+
+@login_required
+@require_safe
+def preview(request: HttpRequest, pk: int) -> HttpResponse:
+    """What saving the file would do, row by row; until it is checked, how far that is."""
+    pending = get_object_or_404(PendingImport, owner=request.user, pk=pk)
+    rows = [
+        (kind, place, Action(action), name, why)
+        for (kind, place, _), (action, name, why, _) in zip(
+            pending.entries, pending.plan, strict=False
+        )
+    ]
+    counts = Counter(action for _, _, action, _, _ in rows)
+    context = {
+        "pending": pending,
+        "counts": [(words, counts[action]) for action, words in WORDS.items()],
+        "saves": counts[Action.ADD] + counts[Action.CHANGE],
+        "page": Paginator(
+            sorted(rows, key=lambda row: list(WORDS).index(row[2])), ROWS_ON_A_PAGE
+        ).get_page(request.GET.get("page")),
+    }
+    return render_page_or_part(request, "kit/import.html", "kit/_import.html", context)
+
+
+@login_required
+@require_POST
+def check(request: HttpRequest, pk: int) -> HttpResponse:
+    """The next piece of the file, held against the kit."""
+    pending = get_object_or_404(PendingImport, owner=request.user, pk=pk)
+    if not pending.checked:
+        importing.check_next(pending)
+    return redirect("import", pk=pk)
+
+
+@login_required
+@require_POST
+def save(request: HttpRequest, pk: int) -> HttpResponse:
+    """All that was planned, or nothing."""
+    pending = get_object_or_404(PendingImport, owner=request.user, pk=pk)
+    if not pending.checked:
+        return redirect("import", pk=pk)
+    try:
+        counts = importing.save(pending)
+    except importing.OutOfDate:
+        PendingImport.objects.filter(pk=pk).update(plan=[])
+        say(request, "Your kit has changed since the file was checked: it is checked again.")
+        return redirect("import", pk=pk)
+    done = ", ".join(f"{counts[action]} {words}" for action, words in WORDS.items())
+    say(request, f"{pending.file_name}: {done}.")
+    return redirect("cards")
+
+
+@login_required
+@require_POST
+def forget(request: HttpRequest, pk: int) -> HttpResponse:
+    """Drops the file; the kit stays as it is."""
+    get_object_or_404(PendingImport, owner=request.user, pk=pk).delete()
+    say(request, "Nothing of the file was saved.")
+    return redirect("exchange")
