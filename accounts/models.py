@@ -1,11 +1,17 @@
-"""People: an address of electronic mail and a password, nothing more."""
+"""People, by an address and a password, and what they let others see."""
 
-from typing import ClassVar
+from typing import ClassVar, Self
 
 from django.contrib.auth.base_user import AbstractBaseUser, BaseUserManager
+from django.core.signing import Signer
 from django.db import models
 from django.db.models import CheckConstraint, Q
 from django.db.models.functions import Lower
+
+from desk.pins import Pin
+from kit.models import Card
+
+_SIGNER = Signer(salt="share")
 
 
 class UserManager(BaseUserManager["User"]):
@@ -38,3 +44,47 @@ class User(AbstractBaseUser):
 
     def __str__(self) -> str:
         return self.email
+
+
+class ShareQuerySet(models.QuerySet["Share"]):
+    """Links that somebody has given away."""
+
+    def working(self) -> Self:
+        """Those that have not been taken back."""
+        return self.filter(revoked_at=None)
+
+
+class Share(models.Model):
+    """A read-only link to one card, or to one set-up of the Desk by its query.
+
+    The link carries the row's number, signed: nobody can guess another. Taking it back ends it.
+    """
+
+    owner = models.ForeignKey(User, models.CASCADE, related_name="shares")
+    card = models.ForeignKey(Card, models.CASCADE, null=True, blank=True, related_name="+")
+    setup = models.CharField(max_length=1_000, blank=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+    revoked_at = models.DateTimeField(null=True, blank=True)
+
+    objects = ShareQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["-pk"]
+        constraints = [
+            CheckConstraint(
+                condition=Q(card=None) ^ Q(setup=""), name="share_is_of_a_card_or_of_a_setup"
+            )
+        ]
+
+    def __str__(self) -> str:
+        return str(self.card) if self.card else Pin(self.setup, "").words
+
+    @property
+    def token(self) -> str:
+        """What the link carries."""
+        return _SIGNER.sign(str(self.pk))
+
+    @classmethod
+    def of(cls, token: str) -> "Share":
+        """The share that a link carries; raises BadSignature or DoesNotExist."""
+        return cls.objects.select_related("owner", "card").get(pk=_SIGNER.unsign(token))

@@ -1,7 +1,7 @@
 from django.contrib.auth import views as auth
 from django.urls import path, reverse_lazy
 
-from accounts import views
+from accounts import sharing, views
 from accounts.forms import SignInForm
 
 
@@ -23,6 +23,10 @@ urlpatterns = [
     ),
     path("sign-out/", auth.LogoutView.as_view(), name="sign-out"),
     path("sample/", views.enter_sample_account, name="sample-account"),
+    path("share/set-up/", sharing.share_setup, name="share-setup"),
+    path("share/card/<slug:slug>/", sharing.share_card, name="share-card"),
+    path("share/<int:pk>/take-back/", sharing.take_back, name="take-back"),
+    path("shared/<str:token>/", sharing.shared, name="shared"),
     path(
         "password/",
         auth.PasswordChangeView.as_view(

@@ -10,6 +10,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from accounts import sample_account
 from accounts.forms import SignUpForm
+from accounts.models import Share
 
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 
@@ -29,7 +30,8 @@ def sign_up(request: HttpRequest) -> HttpResponse:
 @require_safe
 def account(request: HttpRequest) -> HttpResponse:
     """What somebody can do with their account."""
-    return render(request, "accounts/account.html")
+    shares = Share.objects.working().filter(owner_id=request.user.pk).select_related("card")
+    return render(request, "accounts/account.html", {"shares": shares})
 
 
 @require_POST

@@ -12,6 +12,7 @@ from desk.pins import Pins
 from desk.prediction import predict
 from desk.setup import HOLD_S
 from engine.scene import DETAIL_OF_SCENE, ISO_STEPS
+from kit.models import Visitor
 from pages.render import render_page_or_part
 
 PAGE, PART = "desk/desk.html", "desk/_part.html"
@@ -45,3 +46,11 @@ def desk(request: HttpRequest) -> HttpResponse:
         address=f"{reverse('desk')}?{reading.address_beside(before)}{pins.query}",
         status=404 if reading.unknown else 200,
     )
+
+
+def shown_setup(query: str, owner: Visitor) -> dict[str, Any]:
+    """The set-up in `query`, of the kit of `owner`, for others to look at."""
+    reading = address.read(dict(parse_qsl(query)), address.Kit(owner))
+    if reading is None:
+        return {}
+    return {"reading": reading, "setup": reading.setup, "prediction": predict(reading)}

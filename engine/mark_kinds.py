@@ -254,7 +254,8 @@ PATTERNS: dict[str, re.Pattern[str]] = {
         "speed": rf"(?P<speed>{_NUMBER})\s?(?P<unit>{_UNIT})",
         "first of two speeds": rf"(?P<speed>{_NUMBER})"
         rf"(?=\s?(?:/|\s?[RW]\s?/)\s?[RW]?\s?{_NUMBER}\s?(?P<unit>{_UNIT}))",
-        "speed without a unit": rf"(?<=[RW])\s?(?P<speed>\d{{2,5}})(?P<unit>)(?![^\W_]|\s?{_UNIT})",
+        "speed without a unit": rf"(?<=[RW])(?P<speed>\d{{2,5}})(?P<unit>)"
+        rf"(?![^\W_]|[.,]\d|\s?{_UNIT}|\s?[MGT]B)",
         "capacity": r"(?P<capacity>" + _NUMBER + r")\s?(?P<size>[MGT])(?:B|iB)?(?![^\W_])",
         "pack": r"(?P<pack>\d)\s?[x\u00d7](?=\s?\d+\s?[GT]B)",
         "times": r"(?P<times>\d{2,4})[x\u00d7](?![^\W_])",

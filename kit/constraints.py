@@ -112,7 +112,7 @@ def within(field: str, allowed: Range, *, name: str) -> Fact:
         name=name,
         violation_error_code="out_of_range",
         violation_error_message=(
-            f"{_words(field)} must be from {allowed.lowest:,} to {allowed.highest:,} "
+            f"{words_of(field)} must be from {allowed.lowest:,} to {allowed.highest:,} "
             f"{allowed.unit}."
         ),
     )
@@ -124,7 +124,7 @@ def one_of(field: str, choices: list[Any], *, name: str) -> Fact:
         condition=Q(**{f"{field}__in": choices}),
         name=name,
         violation_error_code="unknown_choice",
-        violation_error_message=f"{_words(field)} must be one of the values offered.",
+        violation_error_message=f"{words_of(field)} must be one of the values offered.",
     )
 
 
@@ -135,7 +135,7 @@ def both_or_neither(field: str, other: str, *, name: str) -> Fact:
         | (Q(**{f"{field}__isnull": False}) & ~Q(**{other: ""})),
         name=name,
         violation_error_code="half_given",
-        violation_error_message=f"{_words(field)} and {_words(other).lower()} go together.",
+        violation_error_message=f"{words_of(field)} and {words_of(other).lower()} go together.",
     )
 
 
@@ -145,10 +145,10 @@ def at_most(field: str, other: str, *, name: str) -> Fact:
         condition=Q(**{f"{field}__lte": F(other)}),
         name=name,
         violation_error_code="too_large",
-        violation_error_message=f"{_words(field)} must not be above {_words(other).lower()}.",
+        violation_error_message=f"{words_of(field)} must not be above {words_of(other).lower()}.",
     )
 
 
-def _words(field: str) -> str:
+def words_of(field: str) -> str:
     """The name of a field without its unit, which the range has."""
     return re.sub(r"_(mb_s|mb|gb|fps|s)$", "", field).replace("_", " ").capitalize()

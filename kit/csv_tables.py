@@ -65,6 +65,11 @@ class Table:
         number = ["slot"] if self.path == ("slots",) else []
         return [*self.keys, *number, *(field.name for field in own_fields(self.model))]
 
+    def has_columns_of(self, text: str) -> bool:
+        """Whether the first line of `text` names columns of this table only."""
+        names = {name.strip().lower() for name in next(_lines(text[:10_000]), []) if name.strip()}
+        return bool(names) and names <= set(self.columns)
+
 
 TABLES = (
     Table("bodies", "bodies"),
@@ -116,6 +121,13 @@ def _cell(value: Any) -> str:
     return f"'{text}" if text.startswith(_FORMULA) else text
 
 
+def _lines(text: str) -> Iterator[list[str]]:
+    """The lines of a table, split where its first one is: by commas, semicolons or tabs."""
+    text = text.removeprefix("\ufeff").lstrip("\r\n")
+    header = text.partition("\n")[0]
+    return csv.reader(io.StringIO(text, newline=""), delimiter=max(",;\t", key=header.count))
+
+
 @dataclass(frozen=True)
 class Row:
     """One row of a table: its line, what it belongs to, its values, and the key of its own rows."""
@@ -131,14 +143,11 @@ def read_table(table: Table, text: str) -> Iterator[Row]:
 
     Raises :class:`BadTable`; a cell that makes no sense is kept as it is, for the models to refuse.
     """
-    text = text.removeprefix("\ufeff")
-    header = next((line for line in text.splitlines() if line.strip()), "")
-    delimiter = max(",;\t", key=header.count)
-    lines = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
+    lines = _lines(text)
     fields = {field.name: field for field in own_fields(table.model)}
     try:
-        columns = _columns(table, next((line for line in lines if any(line)), []))
-        for line in lines:
+        columns = _columns(table, next(lines, []))
+        for number, line in enumerate(lines, start=2):
             cells = {name: cell.strip() for name, cell in zip(columns, line, strict=False) if name}
             if any(cells.values()):
                 values = {
@@ -148,7 +157,7 @@ def read_table(table: Table, text: str) -> Iterator[Row]:
                 }
                 values = {name: value for name, value in values.items() if value is not _LEFT_OUT}
                 owner = tuple(cells[key] for key in table.keys)
-                yield Row(lines.line_num, owner, values, _key(table, cells))
+                yield Row(number, owner, values, _key(table, cells))
     except csv.Error as error:
         raise BadTable(f"{table.name} is no table: {error}.") from error
 

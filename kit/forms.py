@@ -1,6 +1,7 @@
 """The forms of the kit: they clean what is typed; `kit.own` saves it."""
 
 import re
+from decimal import Decimal
 from typing import Any, Self
 
 from django import forms
@@ -45,6 +46,18 @@ class QuantityField(forms.FloatField):
         return f"{value:.10g}" if isinstance(value, float) else value
 
 
+class PriceField(forms.DecimalField):
+    """A price, with a decimal comma or point."""
+
+    def __init__(self, **options: Any) -> None:
+        widget = forms.TextInput(attrs={"inputmode": "decimal", "autocomplete": "off"})
+        super().__init__(**options | {"widget": widget})
+
+    def to_python(self, value: Any) -> Decimal | None:  # type: ignore[override]
+        number = None if value in self.empty_values else as_number(str(value))
+        return super().to_python(value if number is None else f"{number:.10g}")
+
+
 def form_field(field: "models.Field[Any, Any]", **options: Any) -> forms.Field | None:
     if isinstance(field, models.FloatField):
         suffix = re.search("_(mb_s|gb|mb|fps|s)$", field.name)
@@ -54,15 +67,13 @@ def form_field(field: "models.Field[Any, Any]", **options: Any) -> forms.Field |
             label=options.get("label"),
             help_text=options.get("help_text", ""),
         )
+    if isinstance(field, models.DecimalField):
+        options["form_class"] = PriceField
     if isinstance(field, models.DateField):
         options["widget"] = forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
     if isinstance(field, models.TextField):
         options["widget"] = forms.Textarea(attrs={"rows": 3})
     return field.formfield(**options)
-
-
-def _never_null(model: type[models.Model]) -> set[str]:
-    return {field.name for field in model._meta.concrete_fields if not field.null}
 
 
 class KitForm(forms.ModelForm):
@@ -72,11 +83,11 @@ class KitForm(forms.ModelForm):
 
     def document(self) -> dict[str, Any]:
         """The cleaned values, as `kit.document.write` takes them; left empty means as usual."""
+        never_null = {field.name for field in self._meta.model._meta.fields if not field.null}
         return {
             name: value
             for name, value in self.cleaned_data.items()
-            if name != "version"
-            and (value is not None or self._meta.model._meta.get_field(name).null)
+            if name != "version" and not (value is None and name in never_null)
         }
 
     @property

@@ -9,6 +9,7 @@ from typing import Any
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.db import IntegrityError, transaction
 
+from kit.constraints import words_of
 from kit.document import (
     KINDS,
     BadDocument,
@@ -154,7 +155,7 @@ def _names(entry: Entry) -> tuple[Any, ...]:
 
 
 def _change_in_words(key: str, before: Any, after: Any) -> str:
-    words = key.replace("_", " ")
+    words = words_of(key).lower()
     if isinstance(after, list):
         return f"{words} ({len(before)} before, {len(after)} now)"
     return f"{words} from {_said(before)} to {_said(after)}"

@@ -60,10 +60,20 @@ def read_kit(name: str, data: bytes) -> list[Entry]:
     elif data.lstrip()[:1] == b"{":
         entries = _from_json(data)
     else:
-        entries = _from_tables({PurePosixPath(name).stem.lower(): _text(name, data)})
+        text = _text(name, data)
+        entries = _from_tables({_table_name(name, text): text})
     if len(entries) > MOST_ITEMS:
         raise BadFile(f"The file has more than {MOST_ITEMS:,} items, which no kit needs.")
     return entries
+
+
+def _table_name(name: str, text: str) -> str:
+    """The table that a file alone is: by its name, or else by the columns of its first line."""
+    stem = PurePosixPath(name).stem.lower()
+    if stem in TABLE_OF_NAME:
+        return stem
+    fitting = (table.name for table in TABLES if not table.path and table.has_columns_of(text))
+    return next(fitting, stem)
 
 
 def _from_json(data: bytes) -> list[Entry]:

@@ -1,47 +1,14 @@
 """The Desk in a real browser: what needs script, paint or history to be true."""
 
-import os
-from typing import Any
-
 from axe_playwright_python.sync_playwright import Axe
-from django.test import LiveServerTestCase, tag
-from playwright.sync_api import Page, expect, sync_playwright
+from django.test import tag
+from playwright.sync_api import expect
 
-from kit import sample
-
-os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"  # Playwright's own event loop runs beside Django
-
-SCHEMES = ("light", "dark")
+from kit.tests.browser import SCHEMES, BrowserTestCase
 
 
 @tag("browser")
-class DeskInTheBrowser(LiveServerTestCase):
-    @classmethod
-    def setUpClass(cls) -> None:
-        super().setUpClass()
-        cls.playwright = sync_playwright().start()
-        cls.addClassCleanup(cls.playwright.stop)
-        cls.browser = cls.playwright.chromium.launch(executable_path=os.environ["CHROMIUM"])
-        cls.addClassCleanup(cls.browser.close)
-
-    def setUp(self) -> None:
-        sample.load()
-        self.complaints: list[str] = []
-
-    def open(self, query: str = "", **options: Any) -> Page:
-        options = {"viewport": {"width": 1280, "height": 800}} | options
-        context = self.browser.new_context(**options)
-        self.addCleanup(context.close)
-        page = context.new_page()
-        page.set_default_timeout(5_000)
-        page.on("console", lambda said: self.complaints.append(said.text))
-        page.on("pageerror", lambda error: self.complaints.append(str(error)))
-        page.goto(f"{self.live_server_url}/{query}")
-        return page
-
-    def tearDown(self) -> None:
-        self.assertEqual([], self.complaints)  # script errors, policy violations, missing files
-
+class DeskInTheBrowser(BrowserTestCase):
     def test_a_change_answers_in_place_and_back_and_reload_give_the_same_view(self) -> None:
         page = self.open()
         answers = page.locator("#answers")

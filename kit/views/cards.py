@@ -19,7 +19,7 @@ from kit.face_drawing import draw_face
 from kit.filters import CardFilter
 from kit.fits import bodies_to_fit, in_every_slot, readers_to_copy, suits
 from kit.forms import CardForm, LogForm
-from kit.models import Card, CardEvent, CardState
+from kit.models import Card, CardEvent, CardState, Visitor
 from kit.views.shared import mine, say, visible
 from pages.render import render_page_or_part
 
@@ -48,14 +48,13 @@ def card(request: HttpRequest, slug: str) -> HttpResponse:
     return render(
         request,
         "kit/card.html",
-        card_context(shown, request) | {"log": LogForm(initial={"on": localdate()})},
+        card_context(shown, request.user) | {"log": LogForm(initial={"on": localdate()})},
     )
 
 
-def card_context(shown: Card, request: HttpRequest) -> dict[str, Any]:
-    """What the page of one card shows."""
+def card_context(shown: Card, visitor: Visitor) -> dict[str, Any]:
+    """What the page of one card shows, held against the bodies and readers of `visitor`."""
     reading = read_marks(shown.marks)
-    visitor = shown.owner or request.user
     copies = ((reader, copying_with(shown, reader)) for reader in readers_to_copy(visitor))
     return {
         "card": shown,
@@ -141,7 +140,7 @@ def card_log(request: HttpRequest, slug: str) -> HttpResponse:
     form = LogForm(request.POST)
     if not form.is_valid():
         return render(
-            request, "kit/card.html", card_context(shown, request) | {"log": form}, status=422
+            request, "kit/card.html", card_context(shown, request.user) | {"log": form}, status=422
         )
     with own.change(shown, f"Log of {shown}") as revision:
         entry = form.save(commit=False)

@@ -1,0 +1,41 @@
+"""A real browser on the running site; a test fails on any complaint of its console."""
+
+import os
+from typing import Any
+
+from django.test import LiveServerTestCase
+from playwright.sync_api import Page, sync_playwright
+
+from kit import sample
+
+os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"  # Playwright's own event loop runs beside Django
+
+SCHEMES = ("light", "dark")
+
+
+class BrowserTestCase(LiveServerTestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.playwright = sync_playwright().start()
+        cls.addClassCleanup(cls.playwright.stop)
+        cls.browser = cls.playwright.chromium.launch(executable_path=os.environ["CHROMIUM"])
+        cls.addClassCleanup(cls.browser.close)
+
+    def setUp(self) -> None:
+        sample.load()
+        self.complaints: list[str] = []
+
+    def open(self, query: str = "", **options: Any) -> Page:
+        options = {"viewport": {"width": 1280, "height": 800}} | options
+        context = self.browser.new_context(**options)
+        self.addCleanup(context.close)
+        page = context.new_page()
+        page.set_default_timeout(5_000)
+        page.on("console", lambda said: self.complaints.append(said.text))
+        page.on("pageerror", lambda error: self.complaints.append(str(error)))
+        page.goto(f"{self.live_server_url}/{query}")
+        return page
+
+    def tearDown(self) -> None:
+        self.assertEqual([], self.complaints)  # script errors, policy violations, missing files

@@ -1,0 +1,83 @@
+"""The screens of the kit in a real browser: what needs script, paint or focus to be true."""
+
+from axe_playwright_python.sync_playwright import Axe
+from django.test import tag
+from django.urls import reverse
+from playwright.sync_api import Page, expect
+
+from kit.tests.browser import SCHEMES, BrowserTestCase
+
+FACE = "Gravelock Tide Pro 128 GB SDXC II U3 V60 280MB/s R 150MB/s W"
+
+
+@tag("browser")
+class KitInTheBrowser(BrowserTestCase):
+    def signed_in(self, **options: object) -> Page:
+        page = self.open("account/sign-in/", **options)
+        page.get_by_role("button", name="Enter the sample account").click()
+        expect(page.locator("#cards")).to_be_visible()
+        return page
+
+    def go(self, page: Page, name: str, *args: str) -> None:
+        page.goto(self.live_server_url + reverse(name, args=args))
+
+    def test_a_face_is_read_as_it_is_typed_and_the_card_kept_and_taken_back(self) -> None:
+        page = self.signed_in()
+        page.keyboard.press("n")
+        text = page.get_by_label("The text on its face")
+        text.press_sequentially(FACE, delay=2)
+        mark = page.get_by_role("img", name="V60: Keeps writing at 60 MB/s at least.")
+        mark.focus()
+        sentence = page.get_by_text("V60 Keeps writing at 60 MB/s at least.")
+        lit = "element => getComputedStyle(element.closest('li')).borderLeftColor"
+        self.assertNotEqual("rgba(0, 0, 0, 0)", sentence.evaluate(lit))
+        expect(page.locator("#id_name")).to_have_value("Tide Pro 128")
+        page.locator("#id_name").fill("Tide by hand")
+        text.press("End")
+        text.press_sequentially(" A1")
+        expect(page.locator(".s8")).to_be_visible()
+        expect(page.locator("#id_name")).to_have_value("Tide by hand")
+        page.get_by_role("button", name="Keep the card").click()
+        expect(page.get_by_role("heading", name="Gravelock Tide by hand")).to_be_visible()
+        page.keyboard.press("u")
+        expect(page.get_by_text("Undone: Gravelock Tide by hand added.")).to_be_visible()
+
+    def test_the_matrix_is_walked_with_arrows_and_opens_the_desk(self) -> None:
+        page = self.signed_in()
+        page.keyboard.press("5")
+        expect(page.locator("[data-matrix]")).to_be_visible()
+        for key in (*["ArrowDown"] * 3, "ArrowRight", "ArrowRight", "Enter"):
+            page.keyboard.press(key)
+        expect(page.get_by_label("Card in slot 1")).to_have_value("gravelock-tide-256-2")
+
+    def test_a_file_is_checked_with_a_bar_and_then_saved(self) -> None:
+        page = self.signed_in()
+        self.go(page, "exchange")
+        lines = ["maker,name,form,bus,capacity_gb,sustained_write_mb_s,sustained_source"]
+        lines += [f"Tarn,Shoal {number},SD,UHS-II,128,95,printed" for number in range(1500)]
+        file = {"name": "cards.csv", "mimeType": "text/csv", "buffer": "\n".join(lines).encode()}
+        page.get_by_label("A kit of Ondata's").set_input_files(files=[file])  # type: ignore[list-item]
+        page.get_by_role("button", name="Look into it").click()
+        page.get_by_role("button", name="Save 1500, all or nothing").click()
+        expect(page.get_by_text("cards.csv: 1500 added")).to_be_visible()
+
+    def test_no_screen_has_a_barrier_in_either_light_or_is_wider_than_a_phone(self) -> None:
+        screens = [
+            ("cards", []), ("card", ["gravelock-tide-512-a"]), ("card-new", []),
+            ("card-edit", ["gravelock-tide-512-a"]), ("bodies", []),
+            ("body", ["quillon-heron-4-1-3"]), ("body-edit", ["quillon-heron-4-1-3"]),
+            ("readers", []), ("reader", ["fennimore-pier-b-2"]), ("reader-new", []), ("fits", []),
+            ("exchange", []), ("account", []),
+        ]  # fmt: skip
+        for scheme in SCHEMES:
+            page = self.signed_in(color_scheme=scheme, viewport={"width": 390, "height": 844})
+            for name, args in screens:
+                with self.subTest(scheme=scheme, name=name):
+                    self.go(page, name, *args)
+                    if name == "card-new":
+                        page.get_by_label("The text on its face").fill(FACE)
+                        expect(page.locator(".face-mark").first).to_be_visible()
+                    found = Axe().run(page).response["violations"]
+                    self.assertEqual([], [(one["id"], one["nodes"][0]["html"]) for one in found])
+                    width = "document.documentElement.scrollWidth"
+                    self.assertLessEqual(page.evaluate(width), 390)

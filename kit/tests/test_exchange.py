@@ -1,0 +1,175 @@
+"""A kit out and in: nothing is lost, a spreadsheet's habits survive, and it is all or nothing."""
+
+import io
+import json
+import zipfile
+
+from django.contrib.auth import get_user_model
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import SimpleTestCase, TestCase
+from django.urls import reverse
+
+from kit import importing, sample
+from kit.document import KINDS, build, document_of, with_parts
+from kit.kit_file import MOST_BYTES, BadFile, Entry, as_json, as_zip, read_kit
+from kit.models import Body, Card, PendingImport, Revision
+from kit.tests import builders
+
+HEADER = "maker;name;form;bus;capacity_gb;sustained_write_mb_s;sustained_source;price;currency"
+
+
+def cards_csv(*lines: str) -> bytes:
+    return ("\ufeff" + "\r\n".join([HEADER, *lines])).encode()
+
+
+class KitFiles(TestCase):
+    def test_both_forms_give_the_whole_sample_kit_again(self) -> None:
+        sample.load()
+        documents = {
+            kind: [document_of(item) for item in with_parts(model.objects.all())]
+            for kind, model in KINDS.items()
+        }
+        for name, data in (("kit.json", as_json(documents)), ("kit.zip", as_zip(documents))):
+            with self.subTest(name):
+                read = read_kit(name, data)
+                again = [build(KINDS[one.kind](), one.document).document() for one in read]
+                self.assertEqual([one for kind in KINDS for one in documents[kind]], again)
+
+    def test_formulas_are_text_in_a_spreadsheet_and_come_back_as_they_were(self) -> None:
+        card = builders.card(name="=1+1", remarks="@home")
+        data = as_zip({"bodies": [], "cards": [document_of(builders.saved(card))], "readers": []})
+        table = zipfile.ZipFile(io.BytesIO(data)).read("cards.csv").decode()
+        self.assertIn("'=1+1", table)
+        self.assertNotIn(",=1+1", table)
+        (entry,) = read_kit("kit.zip", data)
+        self.assertEqual(("=1+1", "@home"), (entry.document["name"], entry.document["remarks"]))
+
+
+class RefusedFiles(SimpleTestCase):
+    def test_a_file_that_holds_no_kit_is_refused_in_a_sentence(self) -> None:
+        bomb = io.BytesIO()
+        with zipfile.ZipFile(bomb, "w", zipfile.ZIP_DEFLATED) as packed:
+            packed.writestr("cards.csv", b"0" * (MOST_BYTES + 1))
+        for name, data, sentence in (
+            ("cards.csv", b"", "is empty"),
+            ("cards.csv", b"maker,colour\nTarn,red", "a column “colour” that nobody knows"),
+            ("card_log.csv", b"on,event\n2026-01-01,bought", "has no column “card”"),
+            ("card_log.csv", b"card,on\nx,2026-01-01", "which is not in the table above it"),
+            ("photo.csv", b"\x00\x01\x02", "is no text"),
+            ("list.csv", b"a,b\n1,2", "is no table of a kit"),
+            ("kit.zip", b"PK\x03\x04rest", "can't be opened"),
+            ("kit.zip", bomb.getvalue(), "unpacks to more than 20 MB"),
+            ("kit.json", b'{"ondata_kit": 2}', "is no kit"),
+            ("kit.json", b'{"ondata_kit": 1, "cards": {}}', "must be a list"),
+            ("kit.json", b'{"ondata_kit": 1, "cards": [{"price": NaN}]}', "NaN is no number"),
+            ("kit.json", b'{"ondata_kit": 1, "cards": [{"name": "\\u0000"}]}', "character 0"),
+            ("kit.json", b'{"ondata_kit": 1, "cards": [{"name": "\\ud800"}]}', "is no JSON"),
+            ("kit.json", b'{"a":' * 100_000, "nested deeper"),
+        ):
+            with self.subTest(sentence), self.assertRaisesRegex(BadFile, sentence):
+                read_kit(name, data)
+
+
+class Importing(TestCase):
+    def setUp(self) -> None:
+        self.owner = get_user_model().objects.create(email="ann@example.org")
+        self.client.force_login(self.owner)
+
+    def send(self, data: bytes, name: str = "cards.csv") -> PendingImport:
+        answer = self.client.post(reverse("receive"), {"file": SimpleUploadedFile(name, data)})
+        pending = PendingImport.objects.get()
+        self.assertRedirects(answer, reverse("import", args=[pending.pk]))
+        while not pending.checked:
+            self.client.post(reverse("import-check", args=[pending.pk]))
+            pending.refresh_from_db()
+        return pending
+
+    def save(self, pending: PendingImport) -> None:
+        self.client.post(reverse("import-save", args=[pending.pk]))
+
+    def test_habits_of_a_spreadsheet_survive(self) -> None:
+        line = "Tarn;Shoal;sd;UHS-II;128 GB;95,5 MB/s;measured here;29,90;EUR"
+        pending = self.send(cards_csv("", line, ";;;;;;;;", ""), "my cards (2).csv")
+        self.assertEqual([["add", "Tarn Shoal", "", None]], pending.plan)
+        self.assertFalse(Card.objects.exists())
+        self.save(pending)
+        card = Card.objects.get()
+        self.assertEqual(
+            ("SD", 128, 95.5, "29.90"),
+            (card.form, card.capacity_gb, card.sustained_write_mb_s, str(card.price)),
+        )
+        self.assertEqual(self.owner, card.owner)
+
+    def test_each_row_says_what_would_become_of_it_and_why(self) -> None:
+        builders.saved(builders.card(owner=self.owner, slug="a", maker="Tarn", name="A"))
+        same = document_of(
+            builders.saved(builders.card(owner=self.owner, slug="b", maker="Tarn", name="B"))
+        )
+        builders.saved(builders.card(owner=self.owner, slug="h", maker="Tarn", name="H"))
+        new = {key: value for key, value in same.items() if key != "log"}
+        data = as_json({"cards": [
+            new | {"slug": "a", "name": "A", "capacity_gb": 64},
+            same,
+            new | {"slug": "c", "name": "C", "capacity_gb": 0, "bus": "UHS-I"},
+            new | {"slug": "d", "name": "H"},
+            new | {"slug": "e", "name": "E"}, new | {"slug": "e", "name": "E 2"},
+            new | {"slug": "f", "name": "F", "colour": "red", "printed_read_mb_s": 10**400},
+            new | {"slug": "g", "name": "G"},
+        ]})  # fmt: skip
+        pending = self.send(data, "kit.json")
+        page = self.client.get(reverse("import", args=[pending.pk]))
+        self.assertContains(page, "capacity from 512 to 64")
+        self.assertContains(page, "Capacity must be from 0.001 to 128,000 GB.")
+        self.assertContains(page, "You have one of that name, as “h”.")
+        self.assertContains(page, "There is no such field.")
+        actions = [action for action, *_ in pending.plan]
+        self.assertEqual("change same skip skip skip skip skip add", " ".join(actions))
+        self.save(pending)
+        self.assertEqual(
+            [("A", 64), ("B", 512), ("G", 512), ("H", 512)],
+            list(Card.objects.order_by("name").values_list("name", "capacity_gb")),
+        )
+
+    def test_it_is_all_or_nothing_when_the_kit_has_changed_since(self) -> None:
+        for change in ("added", "changed"):
+            with self.subTest(change):
+                Card.objects.all().delete()
+                card = builders.saved(
+                    builders.card(owner=self.owner, slug="tarn-b", maker="Tarn", name="B")
+                )
+                line = "Tarn;{};SD;UHS-II;128;95;printed;;"
+                pending = self.send(cards_csv(line.format("A"), line.format("B")))
+                if change == "added":
+                    builders.saved(
+                        builders.card(owner=self.owner, slug="tarn-a", maker="Tarn", name="A")
+                    )
+                else:
+                    Card.objects.filter(pk=card.pk).update(version=2)
+                self.save(pending)
+                self.assertEqual(512, Card.objects.get(name="B").capacity_gb)
+                pending.refresh_from_db()
+                self.assertFalse(pending.checked)
+
+    def test_a_changed_body_keeps_what_the_file_leaves_out_and_can_be_undone(self) -> None:
+        body = builders.ready_body(owner=self.owner)
+        before = document_of(body)
+        importing.receive(self.owner, "kit.json", [
+            Entry("bodies", "", {"slug": body.slug, "maker": body.maker, "name": body.name,
+                                 "memory_mb": 900, "slots": []}),
+        ])  # fmt: skip
+        pending = PendingImport.objects.get()
+        importing.check_next(pending)
+        importing.save(pending)
+        body = Body.objects.get()
+        self.assertEqual((900, 0, 1), (body.memory_mb, body.slots.count(), body.formats.count()))
+        self.client.post(reverse("undo", args=[Revision.objects.get().pk]))
+        self.assertEqual(before, document_of(Body.objects.get()))
+
+    def test_what_is_exported_can_be_read_by_any_tool(self) -> None:
+        builders.ready_body(owner=self.owner)
+        kit = json.loads(self.client.get(reverse("export", args=["json"])).content)
+        self.assertEqual([1, 0], [len(kit["bodies"]), len(kit["cards"])])
+        packed = zipfile.ZipFile(
+            io.BytesIO(self.client.get(reverse("export", args=["csv"])).content)
+        )
+        self.assertIn("bodies.csv", packed.namelist())
