@@ -61,6 +61,6 @@ def shared(request: HttpRequest, token: str) -> HttpResponse:
     if share.revoked_at:
         return render(request, "accounts/taken_back.html", status=410)
     if share.card:
-        context = card_context(share.card, share.owner) | {"shared": True}
+        context = card_context(share.card, share.owner, request.GET) | {"shared": True}
         return render(request, "kit/card.html", context)
     return render(request, "desk/shared.html", shown_setup(share.setup, share.owner))

@@ -9,7 +9,8 @@ from engine.standards import Form
 MOST_DRAWN = 16  # marks on a face; a shop's line has about ten
 MARGIN = 18
 GAP = 8
-WIDTH_OF_LETTER = 0.62  # of the size of type, a little above the mean of our typeface
+WIDTH_OF_LETTER = 0.58  # of the size of type, about the mean of our typeface in capitals
+PADDING = 14
 HIGH, WIDE = (270, 340), (360, 270)
 _SIZE: dict[Form | None, tuple[int, int]] = {
     Form.SD: HIGH,
@@ -115,7 +116,7 @@ def _place(number: int, mark: Mark, x: float, y: float, size: int) -> PlacedMark
 
 
 def _width(mark: Mark, size: int) -> float:
-    return len(mark.text) * size * WIDTH_OF_LETTER + GAP
+    return len(mark.text) * size * WIDTH_OF_LETTER + PADDING
 
 
 def _height(size: int) -> float:

@@ -2,14 +2,14 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from typing import TypeVar
+from typing import Any
 
 from engine.fit import Fit, Verdict
 from kit.engine_adapter import fit_in
 from kit.models import Body, Card, KitItem, Reader, Slot, Visitor
+from kit.models.card import CardQuerySet
 
 _ORDER = list(Verdict)
-_Item = TypeVar("_Item", bound=KitItem)
 
 
 @dataclass(frozen=True)
@@ -33,27 +33,26 @@ class SlotFit:
 
 def bodies_to_fit(visitor: Visitor) -> list[Body]:
     """The bodies to hold cards against, with all that this needs."""
-    bodies = Body.objects.visible_to(visitor).current()
-    return _own_if_any(
-        bodies.prefetch_related("slots__accepted_forms", "slots__body", "tested_cards")
-    )
+    bodies = _own_if_any(Body, visitor)
+    return list(bodies.prefetch_related("slots__accepted_forms", "slots__body", "tested_cards"))
 
 
 def readers_to_copy(visitor: Visitor) -> list[Reader]:
     """The readers to copy cards with, with all that this needs."""
-    readers = Reader.objects.visible_to(visitor).current()
-    return _own_if_any(readers.prefetch_related("accepted_forms"))
+    return list(_own_if_any(Reader, visitor).prefetch_related("accepted_forms"))
 
 
-def cards_to_fit(visitor: Visitor) -> list[Card]:
-    """The cards to hold against slots; retired ones are not."""
-    return _own_if_any(Card.objects.visible_to(visitor).current().in_service())
+def cards_to_fit(visitor: Visitor) -> CardQuerySet:
+    """The cards to hold against slots and readers; retired ones are not."""
+    cards: CardQuerySet = _own_if_any(Card, visitor)
+    return cards.in_service()
 
 
-def _own_if_any(items: Iterable[_Item]) -> list[_Item]:
+def _own_if_any(model: type[KitItem], visitor: Visitor) -> Any:
     """The visitor's own; those of the sample kit while there are none."""
-    found = list(items)
-    return [item for item in found if not item.is_sample] or found
+    current = model.objects.visible_to(visitor).current()
+    own = current.owned_by(visitor)
+    return own if own.exists() else current
 
 
 def in_every_slot(card: Card, bodies: Iterable[Body]) -> list[SlotFit]:

@@ -132,7 +132,7 @@ class CardForm(KitForm):
             "slow_below_free_gb": "Slows down below, GB free",
             "slow_factor": "to this share of its speed",
             "adapter": "Came with an adapter",
-            "priced_on": "Price of",
+            "priced_on": "Seen on",
         }
         help_texts = dict.fromkeys(
             ("marks", "capacity_gb", "cache_gb", "slow_below_free_gb", "adapter"), ""
@@ -196,6 +196,27 @@ class ReaderForm(KitForm):
         document = super().document()
         takes = [words.split("|") for name in READER_TAKES if (words := document.pop(name))]
         return document | {"accepted_forms": [{"form": form, "bus": bus} for form, bus in takes]}
+
+
+class CopyForm(forms.Form):
+    """How many frames are to be copied; none means a full card."""
+
+    frames = forms.IntegerField(
+        required=False,
+        min_value=1,
+        max_value=10_000_000,
+        widget=forms.TextInput(attrs={"inputmode": "numeric", "size": 6, "class": "typed"}),
+    )
+    frame_mb = QuantityField(unit="MB", required=False, min_value=0.001, max_value=100_000)
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        super().__init__(*args, **options)
+        self.fields["frame_mb"].widget.attrs |= {"size": 5, "class": "typed"}
+
+    def size_gb(self, capacity_gb: float) -> float:
+        """GB to copy, which is never more than the card holds."""
+        frames, frame_mb = (self.cleaned_data.get(name) for name in ("frames", "frame_mb"))
+        return min(frames * frame_mb / 1_000, capacity_gb) if frames and frame_mb else capacity_gb
 
 
 class FileForm(forms.Form):

@@ -65,7 +65,7 @@ class Accounts(TestCase):
         sampler = User.objects.get()
         self.assertFalse(sampler.has_usable_password())
         owned = Card.objects.owned_by(sampler)
-        self.assertEqual(6, owned.count())
+        self.assertEqual(7, owned.count())
         self.assertTrue(all(card.log.exists() for card in owned))
         with override_settings(SAMPLE_MODE=False):
             self.assertEqual(404, self.client.post(reverse("sample-account")).status_code)

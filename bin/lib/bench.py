@@ -1,4 +1,4 @@
-"""Times the engine against its SimPy twin, and changes of the Desk; run by bin/bench."""
+"""Times the engine against its SimPy twin, changes of the Desk, and the kit; run by bin/bench."""
 
 import resource
 import statistics
@@ -12,11 +12,13 @@ import django
 import numpy as np
 
 from engine import Scenario, Slot, event_loop, simulate
+from engine.marks import read_marks
 from engine.sweep import Spread, sweep
 from engine.tests.builders import scenario
 from engine.tests.simpy_twin import Camera
 
 HTMX = {"HX-Request": "true"}
+FACE = "128 GB SDXC II U3 V60 C10 A1 280MB/s R 150MB/s W 1867x"
 
 
 def milliseconds(act: Callable[[], object], times: int) -> list[float]:
@@ -91,7 +93,7 @@ def desk() -> None:
             raise RuntimeError(f"the Desk answered {response.status_code}")
 
     taken: list[float] = []
-    for body, hold in product(Body.objects.ready_to_shoot(), ("1", "6", "30")):
+    for body, hold in product(Body.objects.filter(owner=None).ready_to_shoot(), ("1", "6", "30")):
         for recording in body.formats.all():
             address = {"body": body.slug, "format": recording.slug, "hold": hold}
             taken += milliseconds(partial(change, address), 3)
@@ -102,7 +104,40 @@ def desk() -> None:
     print(f"  its whole page: {size / 1000:.0f} kB")
 
 
+def kit() -> None:
+    """Reading a face, five thousand cards from a file, and the screens with them; all undone."""
+    from django.contrib.auth import get_user_model
+    from django.db import transaction
+    from django.test import Client
+
+    from kit import importing
+    from kit.kit_file import read_kit
+
+    line("a card's face read", milliseconds(partial(read_marks, FACE), 200))
+    with transaction.atomic():
+        owner = get_user_model().objects.create(email="bench@example.org")
+        for words, price in (("5,000 cards from a file, all new", 29), ("  all changed", 31)):
+            start = time.perf_counter()
+            pending = importing.receive(owner, "cards.csv", read_kit("cards.csv", cards_csv(price)))
+            while not pending.checked:
+                importing.check_next(pending)
+            importing.save(pending)
+            print(f"{words:<62} {time.perf_counter() - start:15.1f} s")
+        client = Client(SERVER_NAME="localhost")
+        client.force_login(owner)
+        for address in ("/cards/", "/fits/"):
+            line(f"  {address} with them", milliseconds(partial(client.get, address), 10))
+        transaction.set_rollback(True)
+
+
+def cards_csv(price: int) -> bytes:
+    header = "maker,name,form,bus,capacity_gb,sustained_write_mb_s,sustained_source,price,currency"
+    rows = (f"Tarn,Shoal {n},SD,UHS-II,128,95,printed,{price},EUR" for n in range(5_000))
+    return "\n".join([header, *rows]).encode()
+
+
 django.setup()
 engine()
 sweeps()
 desk()
+kit()

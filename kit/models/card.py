@@ -10,6 +10,7 @@ from engine.scenario import Range
 from engine.standards import CAPACITY_GB, Form, slot_form
 from kit.constraints import Fact, at_most, both_or_neither, one_of, within
 from kit.models.body import Slot
+from kit.models.reader import Reader
 from kit.models.shared import (
     BUS_CHOICES,
     FORM_CHOICES,
@@ -31,6 +32,11 @@ class CardQuerySet(KitQuerySet):
         """Cards that go into `slot`, by themselves or in an adapter."""
         taken = slot.forms_taken()
         return self.filter(form__in=[form for form in Form if slot_form(form) in taken])
+
+    def taken_by(self, reader: Reader) -> Self:
+        """Cards that `reader` takes, by themselves or in an adapter."""
+        taken = {accepted.form for accepted in reader.accepted_forms.all()}
+        return self.filter(form__in=[f for f in Form if f in taken or slot_form(f) in taken])
 
     def in_service(self) -> Self:
         """Cards that have not been retired."""

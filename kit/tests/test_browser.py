@@ -16,6 +16,7 @@ class KitInTheBrowser(BrowserTestCase):
         page = self.open("account/sign-in/", **options)
         page.get_by_role("button", name="Enter the sample account").click()
         expect(page.locator("#cards")).to_be_visible()
+        page.wait_for_load_state()
         return page
 
     def go(self, page: Page, name: str, *args: str) -> None:
@@ -46,7 +47,8 @@ class KitInTheBrowser(BrowserTestCase):
         page = self.signed_in()
         page.keyboard.press("5")
         expect(page.locator("[data-matrix]")).to_be_visible()
-        for key in (*["ArrowDown"] * 3, "ArrowRight", "ArrowRight", "Enter"):
+        page.wait_for_load_state()
+        for key in (*["ArrowDown"] * 4, *["ArrowRight"] * 4, "Enter"):
             page.keyboard.press(key)
         expect(page.get_by_label("Card in slot 1")).to_have_value("gravelock-tide-256-2")
 

@@ -3,6 +3,7 @@
 import io
 import json
 import zipfile
+from pathlib import Path
 
 from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -10,6 +11,7 @@ from django.test import SimpleTestCase, TestCase
 from django.urls import reverse
 
 from kit import importing, sample
+from kit.csv_tables import TABLES
 from kit.document import KINDS, build, document_of, with_parts
 from kit.kit_file import MOST_BYTES, BadFile, Entry, as_json, as_zip, read_kit
 from kit.models import Body, Card, PendingImport, Revision
@@ -43,6 +45,14 @@ class KitFiles(TestCase):
         self.assertNotIn(",=1+1", table)
         (entry,) = read_kit("kit.zip", data)
         self.assertEqual(("=1+1", "@home"), (entry.document["name"], entry.document["remarks"]))
+
+
+class Documented(SimpleTestCase):
+    def test_the_docs_list_every_table_with_its_columns(self) -> None:
+        docs = (Path(__file__).parents[2] / "docs" / "formats.md").read_text(encoding="utf-8")
+        for table in TABLES:
+            columns = ", ".join(f"`{column}`" for column in table.columns)
+            self.assertIn(f"| `{table.name}.csv` | {columns} |", docs)
 
 
 class RefusedFiles(SimpleTestCase):

@@ -3,7 +3,9 @@
 from typing import Any
 
 from django.contrib.auth import get_user_model
+from django.db import connection
 from django.test import TestCase
+from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from kit import own, sample
@@ -205,14 +207,16 @@ class Lists(Screens):
         self.assertEqual(counts[0], counts[1])
 
     def queries(self, name: str) -> int:
-        from django.db import connection
-        from django.test.utils import CaptureQueriesContext
-
-        with CaptureQueriesContext(
-            connection,
-        ) as queries:
+        with CaptureQueriesContext(connection) as queries:
             self.client.get(reverse(name))
         return len(queries)
+
+    def test_a_card_tells_the_minutes_for_some_frames_of_some_size(self) -> None:
+        sample.load()
+        for query, minutes in (("", "9"), ("?frames=1140&frame_mb=50,0 MB", "1"),
+                               ("?frames=-1&frame_mb=x", "9")):  # fmt: skip
+            page = self.client.get(reverse("card", args=["gravelock-tide-512"]) + query)
+            self.assertContains(page, f"<strong>{minutes}\xa0min</strong>")
 
     def test_the_matrix_leads_to_the_desk_where_a_card_mounts(self) -> None:
         sample.load()

@@ -4,7 +4,7 @@ from typing import Any
 
 from django.contrib.auth.decorators import login_required
 from django.core.paginator import Paginator
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 from django.utils.timezone import localdate
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
@@ -18,7 +18,7 @@ from kit.engine_adapter import copying_with
 from kit.face_drawing import draw_face
 from kit.filters import CardFilter
 from kit.fits import bodies_to_fit, in_every_slot, readers_to_copy, suits
-from kit.forms import CardForm, LogForm
+from kit.forms import CardForm, CopyForm, LogForm
 from kit.models import Card, CardEvent, CardState, Visitor
 from kit.views.shared import mine, say, visible
 from pages.render import render_page_or_part
@@ -45,16 +45,19 @@ def cards(request: HttpRequest) -> HttpResponse:
 def card(request: HttpRequest, slug: str) -> HttpResponse:
     """One card: its face read mark by mark, what it does, where it fits, how it fared."""
     shown = visible(Card, request, slug)
-    return render(
-        request,
-        "kit/card.html",
-        card_context(shown, request.user) | {"log": LogForm(initial={"on": localdate()})},
-    )
+    context = card_context(shown, request.user, request.GET)
+    context["log"] = LogForm(initial={"on": localdate()})
+    return render(request, "kit/card.html", context)
 
 
-def card_context(shown: Card, visitor: Visitor) -> dict[str, Any]:
-    """What the page of one card shows, held against the bodies and readers of `visitor`."""
+def card_context(shown: Card, visitor: Visitor, asked: QueryDict) -> dict[str, Any]:
+    """What the page of one card shows, held against the bodies and readers of `visitor`.
+
+    `asked` may have the number and size of the frames that are to be copied.
+    """
     reading = read_marks(shown.marks)
+    form = CopyForm(asked)
+    size_gb = form.size_gb(shown.capacity_gb) if form.is_valid() else shown.capacity_gb
     copies = ((reader, copying_with(shown, reader)) for reader in readers_to_copy(visitor))
     return {
         "card": shown,
@@ -62,9 +65,8 @@ def card_context(shown: Card, visitor: Visitor) -> dict[str, Any]:
         "face": draw_face(reading, str(shown)),
         "estimate": estimate_write(reading.face),
         "held": in_every_slot(shown, bodies_to_fit(visitor)),
-        "copies": [
-            (reader, copy, copy.minutes(shown.capacity_gb)) for reader, copy in copies if copy
-        ],
+        "copy_form": form,
+        "copies": [(reader, copy, copy.minutes(size_gb)) for reader, copy in copies if copy],
     }
 
 
@@ -140,7 +142,10 @@ def card_log(request: HttpRequest, slug: str) -> HttpResponse:
     form = LogForm(request.POST)
     if not form.is_valid():
         return render(
-            request, "kit/card.html", card_context(shown, request.user) | {"log": form}, status=422
+            request,
+            "kit/card.html",
+            card_context(shown, request.user, request.GET) | {"log": form},
+            status=422,
         )
     with own.change(shown, f"Log of {shown}") as revision:
         entry = form.save(commit=False)

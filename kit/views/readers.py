@@ -1,6 +1,7 @@
 """Readers and ports: how long does copying take?"""
 
 from django.contrib.auth.decorators import login_required
+from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_safe
@@ -12,6 +13,8 @@ from kit.fits import cards_to_fit
 from kit.forms import ReaderForm
 from kit.models import Reader
 from kit.views.shared import mine, say, signed_in, visible
+
+CARDS_ON_A_PAGE = 50
 
 
 @require_safe
@@ -27,9 +30,11 @@ def readers(request: HttpRequest) -> HttpResponse:
 def reader(request: HttpRequest, slug: str) -> HttpResponse:
     """One reader, and the minutes that it takes for each card."""
     shown = visible(Reader, request, slug)
-    copies = ((card, copying_with(card, shown)) for card in cards_to_fit(request.user))
+    cards = cards_to_fit(request.user).taken_by(shown)
+    page = Paginator(cards, CARDS_ON_A_PAGE).get_page(request.GET.get("page"))
+    copies = ((card, copying_with(card, shown)) for card in page)
     rows = [(card, copy, copy.minutes(card.capacity_gb)) for card, copy in copies if copy]
-    return render(request, "kit/reader.html", {"reader": shown, "rows": rows})
+    return render(request, "kit/reader.html", {"reader": shown, "rows": rows, "page": page})
 
 
 @login_required
