@@ -13,7 +13,7 @@ from django.utils.text import slugify
 
 from engine.scenario import ARRANGEMENTS, COUPLINGS, MOST_FILES, MOST_SLOTS
 from kit.forms import TAKES, KitForm, QuantityField, form_field
-from kit.models import Body, Source
+from kit.models import Body, KitItem, Source
 
 BLANK_ROWS = 2
 MOST_ROWS = 24
@@ -174,6 +174,20 @@ class BodyForms:
             for kind in ARRANGEMENTS
         }
         self._places: dict[str, _Row] = {}
+
+    @property
+    def version_seen(self) -> int | None:
+        """The version of the body that the forms were opened on."""
+        return self.own.version_seen
+
+    @property
+    def changed(self) -> KitItem | None:
+        """The body as another tab has made it since."""
+        return self.own.changed
+
+    def offer_over(self, item: KitItem) -> None:
+        """Keeps the entries, to be saved over what another tab has made of the body since."""
+        self.own.offer_over(item)
 
     def is_valid(self) -> bool:
         """Whether every form is; each tells its own faults."""

@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from typing import Any, TypeVar, cast
 
 from django.core.exceptions import NON_FIELD_ERRORS, ValidationError
-from django.db import models, transaction
+from django.db import IntegrityError, models, transaction
 from django.db.models import ManyToOneRel, UniqueConstraint
 
 from kit.constraints import Fact
@@ -105,7 +105,10 @@ def write(item: _Item, document: Mapping[str, Any]) -> _Item:
         item.validate_constraints()
     if faults:
         raise BadDocument(faults)
-    item.save()
+    try:
+        item.save()
+    except IntegrityError as error:  # it came to be between the question and the answer
+        raise BadDocument({"all": "There is one of that name already."}) from error
     save_parts([tree])
     return item
 

@@ -1,8 +1,9 @@
 """The forms of the kit: they clean what is typed; `kit.own` saves it."""
 
 import re
+from collections.abc import Mapping
 from decimal import Decimal
-from typing import Any, Self
+from typing import Any
 
 from django import forms
 from django.db import models
@@ -77,9 +78,13 @@ def form_field(field: "models.Field[Any, Any]", **options: Any) -> forms.Field |
 
 
 class KitForm(forms.ModelForm):
-    """A form of an item of the kit; `version` is that of the item when the form was opened."""
+    """A form of an item of the kit; `version` is that of the item when the form was opened.
+
+    `changed` is the item as another tab has made it since, where that keeps the form from saving.
+    """
 
     version = forms.IntegerField(widget=forms.HiddenInput, required=False)
+    changed: KitItem | None = None
 
     def document(self) -> dict[str, Any]:
         """The cleaned values, as `kit.document.write` takes them; left empty means as usual."""
@@ -96,12 +101,12 @@ class KitForm(forms.ModelForm):
         version: int | None = self.cleaned_data.get("version")
         return version
 
-    def over(self, item: KitItem | None) -> Self:
-        """The same entries, to be saved over what somebody else has made of the item since."""
-        data = dict(self.data.items()) | {"version": item.version if item else ""}
-        return type(self)(data, instance=item)
+    def offer_over(self, item: KitItem) -> None:
+        """Keeps the entries, to be saved over what another tab has made of the item since."""
+        self.changed = item
+        self.data = dict(self.data.items()) | {"version": item.version}
 
-    def tell(self, faults: dict[str, str]) -> None:
+    def tell(self, faults: Mapping[str, str]) -> None:
         """Adds the faults of a document that was refused, each at its field."""
         for place, fault in faults.items():
             self.add_error(place if place in self.fields else None, fault)

@@ -54,6 +54,13 @@ def change(item: KitItem, words: str, *, version: int | None = None) -> Iterator
         revision.save()
 
 
+def rewrite(item: KitItem, document: Mapping[str, Any], version: int | None) -> Revision:
+    """Gives `item` what `document` says. Raises BadDocument and :class:`ChangedMeanwhile`."""
+    with change(item, f"{item} changed", version=version) as revision:
+        write(revision.changed, document)
+    return revision
+
+
 @transaction.atomic
 def add(model: type[KitItem], owner: AbstractBaseUser, document: Mapping[str, Any]) -> Revision:
     """Makes a new item of the owner's. Raises BadDocument."""

@@ -7,13 +7,12 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_safe
 
-from kit import own
 from kit.body_drawing import draw_slot
 from kit.body_forms import BodyForms
-from kit.document import BadDocument, document_of, write
+from kit.document import document_of
 from kit.models import Body
 from kit.unknowns import unknowns
-from kit.views.shared import mine, say, signed_in, visible
+from kit.views.shared import keep_change, keep_new, mine, visible
 
 
 @require_safe
@@ -50,14 +49,8 @@ def body(request: HttpRequest, slug: str) -> HttpResponse:
 def body_new(request: HttpRequest) -> HttpResponse:
     """A new body, from nothing."""
     forms = BodyForms(request.POST or None, {}, version=1)
-    if request.method == "POST" and forms.is_valid():
-        try:
-            revision = own.add(Body, signed_in(request), forms.document())
-        except BadDocument as error:
-            forms.tell(error.faults)
-        else:
-            say(request, f"{revision.words}.", revision)
-            return redirect("body", slug=revision.changed.slug)
+    if added := keep_new(request, Body, forms):
+        return redirect("body", slug=added.slug)
     return _form_page(request, forms, {"title": "Add a body"})
 
 
@@ -67,23 +60,12 @@ def body_edit(request: HttpRequest, slug: str) -> HttpResponse:
     """The form of one of the visitor's bodies."""
     shown = mine(Body, request, slug)
     forms = BodyForms(request.POST or None, document_of(shown), version=shown.version)
-    changed = None
-    if request.method == "POST" and forms.is_valid():
-        try:
-            with own.change(shown, f"{shown} changed", version=forms.own.version_seen) as revision:
-                write(mine(Body, request, slug), forms.document())
-        except BadDocument as error:
-            forms.tell(error.faults)
-        except own.ChangedMeanwhile as error:
-            changed = error.item
-            forms.own = forms.own.over(changed)
-        else:
-            say(request, f"{revision.words}.", revision)
-            return redirect("body", slug=slug)
-    return _form_page(request, forms, {"title": str(shown), "body": shown, "changed": changed})
+    if keep_change(request, shown, forms):
+        return redirect("body", slug=slug)
+    return _form_page(request, forms, {"title": str(shown), "body": shown})
 
 
 def _form_page(request: HttpRequest, forms: BodyForms, context: dict[str, Any]) -> HttpResponse:
     sent = request.method == "POST"
-    context |= {"forms": forms, "sent": sent}
+    context |= {"forms": forms, "changed": forms.changed, "sent": sent}
     return render(request, "kit/body_edit.html", context, status=422 if sent else 200)

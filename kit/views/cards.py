@@ -13,14 +13,13 @@ from engine.face import estimate_write
 from engine.marks import read_marks
 from kit import own
 from kit.card_reading import proposal
-from kit.document import BadDocument, write
 from kit.engine_adapter import copying_with
 from kit.face_drawing import draw_face
 from kit.filters import CardFilter
 from kit.fits import bodies_to_fit, in_every_slot, readers_to_copy, suits
 from kit.forms import CardForm, CopyForm, LogForm
 from kit.models import Card, CardEvent, CardState, Visitor
-from kit.views.shared import mine, say, visible
+from kit.views.shared import keep_change, keep_new, mine, say, visible
 from pages.render import render_page_or_part
 
 CARDS_ON_A_PAGE = 50
@@ -75,14 +74,8 @@ def card_new(request: HttpRequest) -> HttpResponse:
     """A new card, from its pasted text and the corrections of what was read from it."""
     if "save" in request.POST and request.user.is_authenticated:
         form = CardForm(request.POST)
-        if form.is_valid():
-            try:
-                revision = own.add(Card, request.user, form.document())
-            except BadDocument as error:
-                form.tell(error.faults)
-            else:
-                say(request, f"{revision.words}.", revision)
-                return redirect("card", slug=revision.changed.slug)
+        if added := keep_new(request, Card, form):
+            return redirect("card", slug=added.slug)
     else:
         form = _proposed(request)
     reading = read_marks(form["marks"].value() or "")
@@ -117,21 +110,11 @@ def card_edit(request: HttpRequest, slug: str) -> HttpResponse:
     """The form of one of the visitor's cards."""
     shown = mine(Card, request, slug)
     form = CardForm(request.POST or None, instance=shown, initial={"version": shown.version})
-    changed = None
-    if request.method == "POST" and form.is_valid():
-        try:
-            with own.change(shown, f"{shown} changed", version=form.version_seen) as revision:
-                write(mine(Card, request, slug), form.document())
-        except BadDocument as error:
-            form.tell(error.faults)
-        except own.ChangedMeanwhile as error:
-            changed = error.item
-            form = form.over(error.item)
-        else:
-            say(request, f"{revision.words}.", revision)
-            return redirect("card", slug=slug)
-    context = {"form": form, "card": shown, "changed": changed}
-    return render(request, "kit/card_edit.html", context, status=422 if form.errors else 200)
+    if keep_change(request, shown, form):
+        return redirect("card", slug=slug)
+    context = {"form": form, "card": shown, "changed": form.changed}
+    status = 422 if request.method == "POST" else 200
+    return render(request, "kit/card_edit.html", context, status=status)
 
 
 @login_required

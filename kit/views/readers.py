@@ -1,18 +1,18 @@
 """Readers and ports: how long does copying take?"""
 
+from typing import Any
+
 from django.contrib.auth.decorators import login_required
 from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_safe
 
-from kit import own
-from kit.document import BadDocument, write
 from kit.engine_adapter import copying_with
 from kit.fits import cards_to_fit
 from kit.forms import ReaderForm
 from kit.models import Reader
-from kit.views.shared import mine, say, signed_in, visible
+from kit.views.shared import keep_change, keep_new, mine, visible
 
 CARDS_ON_A_PAGE = 50
 
@@ -42,16 +42,9 @@ def reader(request: HttpRequest, slug: str) -> HttpResponse:
 def reader_new(request: HttpRequest) -> HttpResponse:
     """A new reader."""
     form = ReaderForm(request.POST or None)
-    if request.method == "POST" and form.is_valid():
-        try:
-            revision = own.add(Reader, signed_in(request), form.document())
-        except BadDocument as error:
-            form.tell(error.faults)
-        else:
-            say(request, f"{revision.words}.", revision)
-            return redirect("reader", slug=revision.changed.slug)
-    context = {"form": form, "title": "Add a reader"}
-    return render(request, "kit/reader_edit.html", context, status=422 if form.errors else 200)
+    if added := keep_new(request, Reader, form):
+        return redirect("reader", slug=added.slug)
+    return _form_page(request, form, {"title": "Add a reader"})
 
 
 @login_required
@@ -60,18 +53,12 @@ def reader_edit(request: HttpRequest, slug: str) -> HttpResponse:
     """The form of one of the visitor's readers."""
     shown = mine(Reader, request, slug)
     form = ReaderForm(request.POST or None, instance=shown, initial={"version": shown.version})
-    changed = None
-    if request.method == "POST" and form.is_valid():
-        try:
-            with own.change(shown, f"{shown} changed", version=form.version_seen) as revision:
-                write(mine(Reader, request, slug), form.document())
-        except BadDocument as error:
-            form.tell(error.faults)
-        except own.ChangedMeanwhile as error:
-            changed = error.item
-            form = form.over(changed)
-        else:
-            say(request, f"{revision.words}.", revision)
-            return redirect("reader", slug=slug)
-    context = {"form": form, "reader": shown, "title": str(shown), "changed": changed}
-    return render(request, "kit/reader_edit.html", context, status=422 if form.errors else 200)
+    if keep_change(request, shown, form):
+        return redirect("reader", slug=slug)
+    return _form_page(request, form, {"title": str(shown), "reader": shown})
+
+
+def _form_page(request: HttpRequest, form: ReaderForm, context: dict[str, Any]) -> HttpResponse:
+    context |= {"form": form, "changed": form.changed}
+    status = 422 if request.method == "POST" else 200
+    return render(request, "kit/reader_edit.html", context, status=status)

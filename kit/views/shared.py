@@ -1,6 +1,7 @@
 """What the screens of the kit share: whose an item is, and what is said after a change."""
 
-from typing import TypeVar
+from collections.abc import Mapping
+from typing import Any, Protocol, TypeVar
 
 from django.contrib import messages
 from django.contrib.auth.base_user import AbstractBaseUser
@@ -8,6 +9,8 @@ from django.core.exceptions import PermissionDenied
 from django.http import Http404, HttpRequest
 from django.urls import reverse
 
+from kit import own
+from kit.document import BadDocument
 from kit.models import KitItem, Revision
 
 _Item = TypeVar("_Item", bound=KitItem)
@@ -40,3 +43,43 @@ def say(request: HttpRequest, sentence: str, revision: Revision | None = None) -
     """Puts `sentence` on the next page, with a button that undoes `revision`."""
     undo = reverse("undo", args=[revision.pk]) if revision else ""
     messages.success(request, sentence, extra_tags=undo)
+
+
+class _Entries(Protocol):
+    """Forms that were sent: what `kit.forms.KitForm` and `kit.body_forms.BodyForms` have."""
+
+    @property
+    def version_seen(self) -> int | None: ...
+    def is_valid(self) -> bool: ...
+    def document(self) -> dict[str, Any]: ...
+    def tell(self, faults: Mapping[str, str]) -> None: ...
+    def offer_over(self, item: KitItem) -> None: ...
+
+
+def keep_new(request: HttpRequest, model: type[KitItem], entries: _Entries) -> KitItem | None:
+    """The new item of `entries`, said to be kept; None when they can't be, which they tell."""
+    if request.method != "POST" or not entries.is_valid():
+        return None
+    try:
+        revision = own.add(model, signed_in(request), entries.document())
+    except BadDocument as error:
+        entries.tell(error.faults)
+        return None
+    say(request, f"{revision.words}.", revision)
+    return revision.changed
+
+
+def keep_change(request: HttpRequest, item: KitItem, entries: _Entries) -> bool:
+    """Whether `entries` were saved, and said to be; if they can't be, they tell why."""
+    if request.method != "POST" or not entries.is_valid():
+        return False
+    try:
+        revision = own.rewrite(item, entries.document(), entries.version_seen)
+    except BadDocument as error:
+        entries.tell(error.faults)
+        return False
+    except own.ChangedMeanwhile as error:
+        entries.offer_over(error.item or item)
+        return False
+    say(request, f"{revision.words}.", revision)
+    return True
