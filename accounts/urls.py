@@ -29,7 +29,7 @@ urlpatterns = [
     path("shared/<str:token>/", sharing.shared, name="shared"),
     path(
         "password/",
-        auth.PasswordChangeView.as_view(
+        views.PasswordChange.as_view(
             template_name=_page("password_change"), success_url=reverse_lazy("account")
         ),
         name="password-change",
@@ -51,7 +51,7 @@ urlpatterns = [
     ),
     path(
         "forgotten/<uidb64>/<token>/",
-        auth.PasswordResetConfirmView.as_view(
+        views.PasswordNew.as_view(
             template_name=_page("password_new"), success_url=reverse_lazy("sign-in")
         ),
         name="password-new",

@@ -2,7 +2,9 @@
 
 from django.conf import settings
 from django.contrib.auth import login
+from django.contrib.auth import views as auth
 from django.contrib.auth.decorators import login_required
+from django.contrib.messages.views import SuccessMessageMixin
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render, resolve_url
 from django.utils.http import url_has_allowed_host_and_scheme
@@ -24,6 +26,18 @@ def sign_up(request: HttpRequest) -> HttpResponse:
     return render(
         request, "accounts/sign_up.html", {"form": form, "next": request.GET.get("next", "")}
     )
+
+
+class PasswordChange(SuccessMessageMixin, auth.PasswordChangeView):
+    """Another password, which is said to hold."""
+
+    success_message = "The new password holds from now on."
+
+
+class PasswordNew(SuccessMessageMixin, auth.PasswordResetConfirmView):
+    """A password in place of a forgotten one, which is said to hold."""
+
+    success_message = "The new password holds: sign in with it."
 
 
 @login_required
