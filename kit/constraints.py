@@ -11,6 +11,7 @@ from django.db import DEFAULT_DB_ALIAS
 from django.db.models import CheckConstraint, F, Model, Q
 
 from engine.scenario import Range
+from kit.numbers import words_of
 
 
 class Fact(CheckConstraint):
@@ -147,8 +148,3 @@ def at_most(field: str, other: str, *, name: str) -> Fact:
         violation_error_code="too_large",
         violation_error_message=f"{words_of(field)} must not be above {words_of(other).lower()}.",
     )
-
-
-def words_of(field: str) -> str:
-    """The name of a field without its unit, which the range has."""
-    return re.sub(r"_(mb_s|mb|gb|fps|s)$", "", field).replace("_", " ").capitalize()

@@ -7,7 +7,6 @@ decimal commas, units in cells, blank lines. What would be a formula is written 
 
 import csv
 import io
-import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
@@ -17,10 +16,10 @@ from typing import Any
 from django.db import models
 
 from kit.document import KINDS, own_fields, part_model
-from kit.numbers import as_number
+from kit.numbers import as_number, unit_of
 
-_UNITS = {"mb_s": "MB/s", "gb": "GB", "mb": "MB", "fps": "fps", "s": "s"}
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
+_TEXT = "'"  # before a cell: what follows is text, whatever it looks like
 _TRUTHS = {"yes": True, "true": True, "1": True, "no": False, "false": False, "0": False}
 _DATE_FORMATS = ("%Y-%m-%d", "%d.%m.%Y")
 # The columns by which rows say what they belong to.
@@ -118,7 +117,7 @@ def _cell(value: Any) -> str:
     if isinstance(value, float):
         return f"{value:.10g}"
     text = str(value)
-    return f"'{text}" if text.startswith(_FORMULA) else text
+    return f"{_TEXT}{text}" if text.startswith((*_FORMULA, _TEXT)) else text
 
 
 def _lines(text: str) -> Iterator[list[str]]:
@@ -185,7 +184,7 @@ _LEFT_OUT = object()  # an empty cell where the usual value is meant
 
 def _value(field: "models.Field[Any, Any]", cell: str) -> Any:
     """The cell as the field has it; an empty one is left out where it means the usual value."""
-    if cell[:1] == "'" and cell[1:2] in _FORMULA:
+    if cell[:1] == _TEXT and cell[1:2] in (*_FORMULA, _TEXT):
         cell = cell[1:]
     if not cell:
         return None if field.null else "" if field.blank else _LEFT_OUT
@@ -194,8 +193,7 @@ def _value(field: "models.Field[Any, Any]", cell: str) -> Any:
     if isinstance(field, models.DateField):
         return _date(cell)
     if isinstance(field, models.FloatField | models.DecimalField | models.IntegerField):
-        suffix = re.search("_(mb_s|gb|mb|fps|s)$", field.name)
-        number = as_number(cell, _UNITS[suffix[1]] if suffix else "")
+        number = as_number(cell, unit_of(field.name))
         return cell if number is None else f"{number:.10g}"
     if field.choices:
         return _choices(field).get(_plain(cell), cell)

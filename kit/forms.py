@@ -1,6 +1,5 @@
 """The forms of the kit: they clean what is typed; `kit.own` saves it."""
 
-import re
 from collections.abc import Mapping
 from decimal import Decimal
 from typing import Any
@@ -12,12 +11,9 @@ from django.http import QueryDict
 from engine.standards import BUSES_OF_FORM
 from kit.card_reading import spread_of
 from kit.models import Card, CardLogEntry, KitItem, Reader
-from kit.numbers import as_number
+from kit.numbers import as_number, unit_of
 
 READER_TAKES = ("takes1", "takes2", "takes3")
-_UNIT_OF_SUFFIX = {"mb_s": "MB/s", "gb": "GB", "mb": "MB", "fps": "fps", "s": "s"}
-
-
 TAKES = [
     ("", "nothing"),
     *(
@@ -60,10 +56,10 @@ class PriceField(forms.DecimalField):
 
 
 def form_field(field: "models.Field[Any, Any]", **options: Any) -> forms.Field | None:
+    """The field of a form for `field` of a model, as Meta.formfield_callback wants it."""
     if isinstance(field, models.FloatField):
-        suffix = re.search("_(mb_s|gb|mb|fps|s)$", field.name)
         return QuantityField(
-            unit=_UNIT_OF_SUFFIX[suffix[1]] if suffix else "",
+            unit=unit_of(field.name),
             required=not (field.null or field.has_default()),
             label=options.get("label"),
             help_text=options.get("help_text", ""),

@@ -9,7 +9,6 @@ from typing import Any
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.db import IntegrityError, transaction
 
-from kit.constraints import words_of
 from kit.document import (
     KINDS,
     BadDocument,
@@ -21,6 +20,7 @@ from kit.document import (
 )
 from kit.kit_file import Entry
 from kit.models import Body, Card, KitItem, PendingImport, Reader, Revision
+from kit.numbers import words_of
 from kit.own import slug_for
 
 CHUNK = 1_000  # entries checked in one go, which takes about a second

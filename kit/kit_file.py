@@ -3,6 +3,7 @@
 import io
 import json
 import zipfile
+import zlib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import PurePosixPath
@@ -17,6 +18,16 @@ VERSION = 1
 MOST_BYTES = 20_000_000  # of a file, and of all that a zip unpacks to
 MOST_ITEMS = 20_000
 
+_BROKEN_ZIP = (
+    zipfile.BadZipFile,
+    zlib.error,
+    RuntimeError,
+    NotImplementedError,
+    EOFError,
+    OSError,
+    ValueError,
+)
+
 Documents = Mapping[str, list[dict[str, Any]]]
 _RowsOfTable = dict[Table, dict[tuple[str, ...], list[Row]]]
 
@@ -30,7 +41,7 @@ class Entry:
     document: dict[str, Any]
 
 
-class BadFile(ValueError):
+class BadFile(Exception):
     """A file that holds no kit; says why in a sentence."""
 
 
@@ -122,7 +133,7 @@ def _unzipped(data: bytes) -> dict[str, str]:
                 if left < 0:
                     raise BadFile("The zip unpacks to more than 20 MB, which no kit needs.")
                 texts[path.stem.lower()] = _text(path.name, content)
-    except (zipfile.BadZipFile, RuntimeError, NotImplementedError, EOFError, OSError) as error:
+    except _BROKEN_ZIP as error:
         raise BadFile(f"The zip can't be opened: {error}.") from error
     if not texts:
         raise BadFile("The zip has no file of a kit in it, such as cards.csv.")
@@ -175,6 +186,8 @@ def _nest(row: Row, table: Table, owner: tuple[str, ...], rows: _RowsOfTable) ->
     for inner in rows:
         if inner.kind == table.kind and inner.path and inner.path[:-1] == table.path:
             own = rows[inner].pop(owner, [])
+            if inner.path == ("slots",) and [one.key for one in own] != ["1", "2"][: len(own)]:
+                raise BadFile(f"The slots of “{owner[0]}” must be 1, or 1 and 2, in that order.")
             row.values[inner.path[-1]] = [one.values for one in own]
             for one in own:
                 _nest(one, inner, (*owner, one.key), rows)

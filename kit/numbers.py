@@ -1,6 +1,7 @@
-"""Numbers as photographers type them: with a decimal comma, with a unit behind."""
+"""Numbers as photographers type them, with a decimal comma and a unit; and the units of fields."""
 
 _GROUPS = str.maketrans("", "", " \u00a0\u202f\u2009'\u2019_")
+_UNIT_OF_ENDING = {"_mb_s": "MB/s", "_gb": "GB", "_mb": "MB", "_fps": "fps", "_s": "s"}
 
 
 def as_number(text: str, unit: str = "") -> float | None:
@@ -17,3 +18,17 @@ def as_number(text: str, unit: str = "") -> float | None:
         return float(bare.replace(",", "."))
     except ValueError:
         return None
+
+
+def unit_of(field: str) -> str:
+    """The unit that the name of a field ends in, or nothing."""
+    return _UNIT_OF_ENDING.get(_ending(field), "")
+
+
+def words_of(field: str) -> str:
+    """The name of a field in words, without its unit."""
+    return field.removesuffix(_ending(field)).replace("_", " ").capitalize()
+
+
+def _ending(field: str) -> str:
+    return next((ending for ending in _UNIT_OF_ENDING if field.endswith(ending)), "")

@@ -38,13 +38,15 @@ class KitFiles(TestCase):
                 self.assertEqual([one for kind in KINDS for one in documents[kind]], again)
 
     def test_formulas_are_text_in_a_spreadsheet_and_come_back_as_they_were(self) -> None:
-        card = builders.card(name="=1+1", remarks="@home")
+        card = builders.card(name="=1+1", remarks="'tis @home")
         data = as_zip({"bodies": [], "cards": [document_of(builders.saved(card))], "readers": []})
         table = zipfile.ZipFile(io.BytesIO(data)).read("cards.csv").decode()
         self.assertIn("'=1+1", table)
         self.assertNotIn(",=1+1", table)
         (entry,) = read_kit("kit.zip", data)
-        self.assertEqual(("=1+1", "@home"), (entry.document["name"], entry.document["remarks"]))
+        self.assertEqual(
+            ("=1+1", "'tis @home"), (entry.document["name"], entry.document["remarks"])
+        )
 
 
 class Documented(SimpleTestCase):
@@ -65,6 +67,7 @@ class RefusedFiles(SimpleTestCase):
             ("cards.csv", b"maker,colour\nTarn,red", "a column “colour” that nobody knows"),
             ("card_log.csv", b"on,event\n2026-01-01,bought", "has no column “card”"),
             ("card_log.csv", b"card,on\nx,2026-01-01", "which is not in the table above it"),
+            ("slots.csv", b"body,slot\nx,2", "not in the table above"),
             ("photo.csv", b"\x00\x01\x02", "is no text"),
             ("list.csv", b"a,b\n1,2", "is no table of a kit"),
             ("kit.zip", b"PK\x03\x04rest", "can't be opened"),
