@@ -2,16 +2,20 @@
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
+from heapq import nlargest
+from math import inf
 from urllib.parse import urlencode
 
 from desk.address import Reading
-from desk.engine_adapter import scenario_of, slot_limit_mb_s
+from desk.engine_adapter import cached_mb_s, scenario_of, slot_limit_mb_s, write_speed
 from desk.setup import Setup, Side
 from engine import InvalidScenario, Result
 from engine.levers import Lever, try_change
 from engine.scene import BASE_ISO, DETAIL_OF_SCENE
 from kit.models import Card, RecordingFormat
 
+# Of a large kit only the fastest cards are tried: a slower one can bring no more.
+MOST_BOUGHT = 24
 LEAST_SOONER_S = 0.05  # nobody notices less
 
 COST_OF_ARRANGEMENT = {
@@ -65,15 +69,18 @@ def try_bought(reading: Reading, base: Result) -> list[Tried]:
     """For each slot in use, the card of the kit that brings most, if any brings something."""
     found = []
     for number, side in enumerate(reading.setup.sides):
-        others = [replace(side, card=card, free_gb=None, write_mb_s=None) for card in side.cards]
+        others = [
+            replace(side, card=card, free_gb=None, write_mb_s=None)
+            for card in side.cards
+            if card != side.card
+        ]
         changes = [
             Change(
                 f"{other.card} in {side.slot}",
                 _price(other.fitted),
                 _with_side(reading.setup, number, other),
             )
-            for other in others
-            if other.card != side.card
+            for other in nlargest(MOST_BOUGHT, others, key=_promise)
         ]
         found += [tried for tried in _try(base, changes)[:1] if tried.gains]
     return found
@@ -163,6 +170,13 @@ def _cost_of_format(old: RecordingFormat, new: RecordingFormat) -> str:
     percent = round(100 * abs(1 - new_mb / old_mb))
     size = f"files {percent} % {'smaller' if new_mb < old_mb else 'larger'}"
     return f"{size}, and no RAW" if raw_before and not raw_after else size
+
+
+def _promise(side: Side) -> tuple[float, float]:
+    """How fast a card is here at its fastest, and how cheap."""
+    card = side.fitted
+    fastest_mb_s = max(write_speed(side).mb_s, cached_mb_s(side) or 0.0)
+    return fastest_mb_s, -float(card.price if card.price is not None else inf)
 
 
 def _price(card: Card) -> str:

@@ -22,6 +22,14 @@ def write_speed(side: Side) -> EffectiveWrite:
     return _effective(side.fitted, side.slot, side.fitted.sustained_write_mb_s)
 
 
+def cached_mb_s(side: Side) -> float | None:
+    """What card and slot reach together while the card's cache takes it; None without one."""
+    speed_mb_s = side.fitted.cache_write_mb_s
+    if speed_mb_s is None or side.write_mb_s is not None:
+        return None
+    return _effective(side.fitted, side.slot, speed_mb_s).mb_s
+
+
 def slot_limit_mb_s(side: Side) -> float | None:
     """The most that the slot passes with any card of that form; None when nobody knows."""
     if side.slot.cap_mb_s is None or side.write_mb_s is not None:
@@ -95,10 +103,10 @@ def _slot(side: Side) -> EngineSlot:
         slow_factor=card.slow_factor,
         slot_limit_mb_s=slot_limit_mb_s(side),
     )
-    if card.cache_write_mb_s is None or side.write_mb_s is not None:
+    cached = cached_mb_s(side)
+    if cached is None:
         return slot
-    cached = _effective(card, side.slot, card.cache_write_mb_s)
-    return replace(slot, cache_mb=card.cache_gb * MB_IN_GB, cache_write_mb_s=cached.mb_s)
+    return replace(slot, cache_mb=card.cache_gb * MB_IN_GB, cache_write_mb_s=cached)
 
 
 def _effective(card: Card, slot: Slot, card_mb_s: float) -> EffectiveWrite:
