@@ -11,6 +11,15 @@ from django.db import models
 from kit.models.shared import KitItem
 
 
+class RevisionQuerySet(models.QuerySet["Revision"]):
+    """Changes of the kit."""
+
+    def last_of(self, item: KitItem) -> "Revision | None":
+        """The newest change of `item`, which can be undone; None when nothing is kept of it."""
+        kind = ContentType.objects.get_for_model(item)
+        return self.filter(item_type=kind, item_pk=item.pk, version=item.version).first()
+
+
 class Revision(models.Model):
     """One change of one item of somebody's kit.
 
@@ -27,6 +36,8 @@ class Revision(models.Model):
     version = models.PositiveIntegerField()
     words = models.CharField(max_length=200)
     made_at = models.DateTimeField(auto_now_add=True)
+
+    objects = RevisionQuerySet.as_manager()
 
     class Meta:
         ordering = ["-pk"]

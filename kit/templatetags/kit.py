@@ -7,6 +7,7 @@ from django.urls import reverse
 
 from engine.fit import Verdict
 from kit.fits import SlotFit
+from kit.models import KitItem, Revision
 
 register = template.Library()
 
@@ -39,6 +40,12 @@ def short(verdict: Verdict) -> str:
 def shape(verdict: Verdict) -> str:
     """The outline of a verdict's mark in a square of 20."""
     return _SHAPES[verdict]
+
+
+@register.simple_tag
+def last_change(item: KitItem) -> Revision | None:
+    """The newest change of an item, which can be undone."""
+    return Revision.objects.last_of(item)
 
 
 @register.filter
