@@ -75,15 +75,20 @@ class Ghost:
     memory: str
 
 
-def draw(result: Result, depths: Interval | None = None, before: Result | None = None) -> Drawing:
+def draw(
+    result: Result,
+    depths: Interval | None = None,
+    before: Result | None = None,
+    ends_s: float | None = None,
+) -> Drawing:
     """The drawing of one burst, a few tens of kB whatever its length.
 
     `depths` is the range of its burst depth, shown as a band around the wall; `before` is the burst
-    before a change, laid over it as a ghost.
+    before a change, laid over it as a ghost; `ends_s` is the end of the axis, where it is shared.
     """
     hold_s = result.scenario.hold_s
-    last_s = max(shown.light_out_s for shown in (result, before) if shown is not None)
-    ends_s = max(hold_s, before.scenario.hold_s if before else 0, last_s) * ROOM_AFTER
+    if ends_s is None:
+        ends_s = axis_end_s(result, before)
     scale = WIDTH / ends_s
     merged, taken, missed = _shots(result, scale)
     return Drawing(
@@ -93,11 +98,17 @@ def draw(result: Result, depths: Interval | None = None, before: Result | None =
         memory=_memory(result, scale),
         held_down=round(hold_s * scale, 1),
         ends_s=round(ends_s, 3),
-        ticks=[(tick_s, _percent(tick_s, ends_s)) for tick_s in _ticks(ends_s)],
+        ticks=[(tick_s, percent_of(tick_s, ends_s)) for tick_s in _ticks(ends_s)],
         marks=list(_marks(result, ends_s)),
         wall_band=_wall_band(result, depths, ends_s),
         before=Ghost(_shots(before, scale)[1], _memory(before, scale)) if before else None,
     )
+
+
+def axis_end_s(*results: Result | None) -> float:
+    """Where an axis ends that has room for all of `results`."""
+    shown = [result for result in results if result is not None]
+    return max(max(one.scenario.hold_s, one.light_out_s) for one in shown) * ROOM_AFTER
 
 
 def _shots(result: Result, scale: float) -> tuple[bool, str, str]:
@@ -115,8 +126,8 @@ def _wall_band(
     if depths is None or depths.low is None:
         return None
     fps, hold_s = result.scenario.frame_rate_fps, result.scenario.hold_s
-    left = _percent(depths.low / fps, ends_s)
-    right = _percent(hold_s if depths.high is None else depths.high / fps, ends_s)
+    left = percent_of(depths.low / fps, ends_s)
+    right = percent_of(hold_s if depths.high is None else depths.high / fps, ends_s)
     return (left, round(right - left, 2)) if right - left > NARROWEST_BAND else None
 
 
@@ -176,10 +187,11 @@ def _marks(result: Result, ends_s: float) -> Iterator[Mark]:
     )
     for name, words, moment_s, top, label_y in moments:
         if moment_s is not None:
-            yield Mark(name, words, _percent(moment_s, ends_s), top, label_y)
+            yield Mark(name, words, percent_of(moment_s, ends_s), top, label_y)
 
 
-def _percent(moment_s: float, ends_s: float) -> float:
+def percent_of(moment_s: float, ends_s: float) -> float:
+    """How far along an axis a moment lies, in per cent."""
     return round(100 * moment_s / ends_s, 2)
 
 

@@ -1,10 +1,10 @@
-"""Set-ups pinned for comparing later: up to four, kept in the address as `pin`."""
+"""Set-ups pinned for comparing: up to six, kept in the address as `pin`."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from urllib.parse import parse_qsl, urlencode
 
-MOST_PINS = 4
+MOST_PINS = 6
 LONGEST_PIN = 600
 
 
@@ -33,7 +33,7 @@ class Pins:
 
     @classmethod
     def of(cls, asked: Sequence[str]) -> "Pins":
-        """The first four pins of an address, each once; what is no set-up is left out."""
+        """The first six pins of an address, each once; what is no set-up is left out."""
         kept = [pin for pin in dict.fromkeys(asked) if len(pin) <= LONGEST_PIN and parse_qsl(pin)]
         return cls(kept[:MOST_PINS])
 
@@ -48,6 +48,16 @@ class Pins:
             Pin(pin, Pins([other for other in self.queries if other != pin]).query)
             for pin in self.queries
         ]
+
+    def moved(self, number: int, by: int) -> "Pins":
+        """These pins, the one at `number` (from 0) put `by` places further on."""
+        order = list(self.queries)
+        order.insert(max(0, number + by), order.pop(number))
+        return Pins(order)
+
+    def swapped(self, parts: Mapping[str, str]) -> "Pins":
+        """These pins, each with `parts` in place of its own."""
+        return Pins.of([urlencode({**dict(parse_qsl(pin)), **parts}) for pin in self.queries])
 
     @property
     def full(self) -> bool:

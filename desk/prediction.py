@@ -12,7 +12,7 @@ from desk.engine_adapter import scenario_of, sources_of, write_speed
 from desk.path_drawing import Box, draw_path
 from desk.setup import Setup, Side
 from engine import InvalidScenario, Result, simulate
-from engine.confidence import DRAWS, Confidence, confidence
+from engine.confidence import DRAWS, Confidence, Sources, confidence
 from engine.levers import endless_write_mb_s
 from engine.rates import Part, next_in_line, path
 from engine.standards import EffectiveWrite
@@ -74,9 +74,18 @@ class Prediction:
 
     @cached_property
     def sure(self) -> Confidence:
-        """The ranges; long bursts are drawn less often."""
-        draws = max(FEWEST_DRAWS, min(DRAWS, FRAMES_FOR_RANGES // self.shot.frames_due))
-        return confidence(self.shot.scenario, sources_of(self.setup), draws)
+        """The ranges."""
+        return confidence(self.shot.scenario, self.sources, self.draws)
+
+    @cached_property
+    def sources(self) -> Sources:
+        """Where the numbers of the set-up came from."""
+        return sources_of(self.setup)
+
+    @property
+    def draws(self) -> int:
+        """How often its ranges are drawn: long bursts less often."""
+        return max(FEWEST_DRAWS, min(DRAWS, FRAMES_FOR_RANGES // self.shot.frames_due))
 
     @cached_property
     def drawing(self) -> Drawing:

@@ -8,13 +8,16 @@ from django.urls import reverse
 from django.views.decorators.http import require_safe
 
 from desk import address
+from desk.compare import examples, side_by_side
 from desk.pins import Pins
 from desk.prediction import predict
 from desk.setup import HOLD_S
 from engine.scene import DETAIL_OF_SCENE, ISO_STEPS
 from kit.models import Visitor
 from pages.render import render_page_or_part
+from pages.templatetags.figures import exact
 
+LONGEST_MOMENT = 20
 PAGE, PART = "desk/desk.html", "desk/_part.html"
 
 
@@ -45,6 +48,34 @@ def desk(request: HttpRequest) -> HttpResponse:
         context,
         address=f"{reverse('desk')}?{reading.address_beside(before)}{pins.query}",
         status=404 if reading.unknown else 200,
+    )
+
+
+SWAPPED = ("hold", "over", "iso", "card1")  # what can be swapped in all set-ups at once
+
+
+@require_safe
+def compare(request: HttpRequest) -> HttpResponse:
+    """Pinned set-ups on one time axis, and the differences in words."""
+    pins = Pins.of(request.GET.getlist("pin"))
+    parts = {key: value for key in SWAPPED if (value := request.GET.get(f"all-{key}", ""))}
+    at = request.GET.get("at", "")[:LONGEST_MOMENT]
+    kit = address.Kit(request.user)
+    shown = side_by_side(pins.swapped(parts) if parts else pins, kit, at)
+    kept = Pins([row.pin.query for row in shown.rows])
+    context = {
+        "shown": shown,
+        "pins": kept,
+        "examples": examples(kit),
+        "scenes": DETAIL_OF_SCENE,
+        "isos": ISO_STEPS,
+    }
+    return render_page_or_part(
+        request,
+        "desk/compare.html",
+        "desk/_compare.html",
+        context,
+        address=f"{reverse('compare')}?at={exact(round(shown.at_s, 2))}{kept.query}",
     )
 
 

@@ -1,6 +1,7 @@
 """How sure a prediction is: a middle and an 80 % range, from where each number came from."""
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -85,6 +86,7 @@ class Confidence:
     knife_edge: bool
 
 
+@lru_cache(maxsize=512)  # pinned set-ups are asked for again at every change beside them
 def confidence(scenario: Scenario, sources: Sources, draws: int = DRAWS) -> Confidence:
     """The ranges of what `simulate` predicts for `scenario`; the same at every call."""
     outcomes = _shoot(scenario, sources, draws)

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from engine import rates
 from engine.scenario import Scenario
-from engine.units import NS_IN_S
+from engine.units import BYTES_IN_MB, NS_IN_S
 
 Whole = NDArray[np.int64]
 
@@ -154,6 +154,12 @@ class Result:
         ):
             raise ValueError("memory must stay within its size and end empty")
         return moments_ns[order], used_bytes
+
+    def memory_mb_at(self, moment_ns: int) -> float:
+        """MB of memory in use at `moment_ns`."""
+        moments_ns, used_bytes = self.memory_steps
+        changes = int(np.searchsorted(moments_ns, moment_ns, side="right"))
+        return int(used_bytes[changes - 1]) / BYTES_IN_MB if changes else 0.0
 
     def frames_taken_before(self, moment_ns: int) -> int:
         """Frames taken earlier than `moment_ns`."""

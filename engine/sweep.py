@@ -36,10 +36,12 @@ from engine.plan import (
 from engine.scenario import InvalidScenario, Scenario
 
 Whole = NDArray[np.int64]
+_NOTHING: frozenset[str] = frozenset()
 
 LEAST = 0.2  # no draw takes a quantity below a fifth of itself
 MOST_FRAMES_IN_ALL = 500_000_000  # about ten seconds of one core: the most that one request may ask
-SHARED_DRAWS = 5  # one each for mean file size, write speeds of slot 1 and 2, memory and encoder
+# What is drawn once for all set-ups of a draw, unless a set-up has luck of its own in it.
+FACTORS = ("file_size", "write_1", "write_2", "memory", "encoder")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -69,9 +71,16 @@ class Outcomes:
 
 
 def sweep(
-    scenarios: Sequence[Scenario], spreads: Sequence[Spread], draws: int, seed: int = 0
+    scenarios: Sequence[Scenario],
+    spreads: Sequence[Spread],
+    draws: int,
+    seed: int = 0,
+    apart: Sequence[frozenset[str]] | None = None,
 ) -> Outcomes:
     """Shoots every scenario, each with its spread, in `draws` draws of the noise.
+
+    `apart` names for each scenario the FACTORS in which its luck is its own: two cards err each
+    in its own way, one body in two set-ups errs the same. Left out, all share all of it.
 
     Raises :class:`InvalidScenario` when that is more than one request may ask for.
     """
@@ -82,6 +91,9 @@ def sweep(
             {"draws": f"must be at least 1, and {MOST_FRAMES_IN_ALL:,} frames in all at most"}
         )
     shared, noise = _draws(draws, seed)
+    lots = list(dict.fromkeys(apart or [_NOTHING]))
+    lot_of = np.array([lots.index(own) for own in apart or [_NOTHING] * len(plans)])
+    luck = np.stack([_with_own(shared, own, seed, number) for number, own in enumerate(lots)])
     deviations = np.array(
         [
             [s.frame_to_frame, s.file_size, s.write_1, s.write_2, s.memory, s.encoder]
@@ -89,7 +101,7 @@ def sweep(
         ]
     )
     outcomes = np.empty((4, len(plans), draws), dtype=np.int64)
-    _shoot_all(plans, deviations, shared, noise, max(due), outcomes)
+    _shoot_all(plans, deviations, luck, lot_of, noise, max(due), outcomes)
     return Outcomes(*outcomes)
 
 
@@ -101,9 +113,20 @@ def _draws(draws: int, seed: int) -> tuple[NDArray[np.float64], NDArray[np.float
     shooting a short burst.
     """
     random = np.random.Generator(np.random.PCG64(seed))
-    shared = random.standard_normal((draws, SHARED_DRAWS))
+    shared = random.standard_normal((draws, len(FACTORS)))
     noise = random.standard_normal((draws, NOISE_LENGTH), dtype=np.float32)
     return shared, noise
+
+
+def _with_own(
+    shared: NDArray[np.float64], own: frozenset[str], seed: int, number: int
+) -> NDArray[np.float64]:
+    """The shared draws, with others in their place for the factors in `own`."""
+    if not own:
+        return shared
+    random = np.random.Generator(np.random.PCG64((seed, 1 + number)))
+    others = random.standard_normal(shared.shape)
+    return np.where([factor in own for factor in FACTORS], others, shared)
 
 
 @njit(cache=True, nogil=True)
@@ -150,14 +173,16 @@ def _writing_ns(plan: Whole) -> int:
 
 
 @njit(
-    "(int64[:, ::1], float64[:, ::1], float64[:, ::1], float32[:, ::1], int64, int64[:, :, ::1])",
+    "(int64[:, ::1], float64[:, ::1], float64[:, :, ::1], int64[::1], float32[:, ::1], int64, "
+    "int64[:, :, ::1])",
     cache=True,
     nogil=True,
 )
 def _shoot_all(
     plans: Whole,
     deviations: NDArray[np.float64],
-    shared: NDArray[np.float64],
+    luck: NDArray[np.float64],
+    lot_of: Whole,
     noise: NDArray[np.float32],
     most_frames: int,
     outcomes: Whole,
@@ -167,7 +192,7 @@ def _shoot_all(
     for setup in range(len(plans)):
         hold_ns = plans[setup, HOLD_NS]
         for draw in range(len(noise)):
-            plan = _draw(plans[setup], deviations[setup], shared[draw])
+            plan = _draw(plans[setup], deviations[setup], luck[lot_of[setup], draw])
             frames, depth, _, _, _, _, last_ns = run(
                 plan, deviations[setup, 0], noise[draw], taken, encoded, done, kept
             )

@@ -7,10 +7,11 @@ from django.urls import reverse
 # The screens in the order of the work: the name of the address, the words, the key.
 ROOMS = [
     ("desk", "Desk", "1"),
-    ("cards", "Cards", "2"),
-    ("bodies", "Bodies", "3"),
-    ("readers", "Readers", "4"),
-    ("fits", "What fits", "5"),
+    ("compare", "Compare", "2"),
+    ("cards", "Cards", "3"),
+    ("bodies", "Bodies", "4"),
+    ("readers", "Readers", "5"),
+    ("fits", "What fits", "6"),
 ]
 
 

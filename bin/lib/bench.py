@@ -12,6 +12,7 @@ import django
 import numpy as np
 
 from engine import Scenario, Slot, event_loop, simulate
+from engine.confidence import confidence
 from engine.marks import read_marks
 from engine.sweep import Spread, sweep
 from engine.tests.builders import scenario
@@ -88,6 +89,7 @@ def desk() -> None:
     client = Client(SERVER_NAME="localhost")
 
     def change(address: dict[str, str]) -> None:
+        confidence.cache_clear()  # as if nobody had asked for it before
         response = client.get("/", address, headers=HTMX)
         if response.status_code != 200:
             raise RuntimeError(f"the Desk answered {response.status_code}")

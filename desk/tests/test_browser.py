@@ -1,5 +1,7 @@
 """The Desk in a real browser: what needs script, paint or history to be true."""
 
+import re
+
 from axe_playwright_python.sync_playwright import Axe
 from django.test import tag
 from playwright.sync_api import expect
@@ -118,6 +120,33 @@ class DeskInTheBrowser(BrowserTestCase):
             self.assertEqual(name, download.value.suggested_filename)
             self.assertEqual(starts, download.value.path().read_bytes()[:4])
 
+    def test_pinned_set_ups_are_compared_read_and_heard_in_turn(self) -> None:
+        page = self.open("?pin=card1%3Dgravelock-tide-256&hold=6")
+        page.keyboard.press("v")
+        rows = page.locator(".row-of-compare")
+        expect(rows).to_have_count(2)
+        page.wait_for_load_state()
+        page.keyboard.press("t")
+        for _ in range(3):
+            page.keyboard.press("ArrowLeft")
+        expect(page.get_by_text("At 5.8 s")).to_be_visible()
+        box = page.locator("#ruler").bounding_box()
+        page.mouse.move(box["x"] + box["width"] * 0.7, box["y"] + box["height"] / 2)
+        page.mouse.down()
+        for share in (0.6, 0.4, 0.25):
+            page.mouse.move(box["x"] + box["width"] * share, box["y"] + 5)
+            page.wait_for_timeout(150)
+        page.mouse.up()
+        expect(page.locator("#at-words")).to_have_text(re.compile("^2"))
+        rows.last.get_by_role("link", name="Up").click()
+        expect(rows.first).to_contain_text("Gravelock Tide 256")
+        rows.last.get_by_role("button", name="A, then B").click()
+        expect(page.get_by_role("button", name="Stop")).to_be_visible()
+        page.get_by_role("button", name="Stop").click()
+        expect(rows.last.get_by_role("button", name="A, then B")).to_be_visible()
+        page.get_by_label("ISO, in all").select_option("6400")
+        expect(page).to_have_url(re.compile("iso%3D6400"))
+
     def test_the_light_follows_the_system_until_it_is_switched(self) -> None:
         page = self.open(color_scheme="dark")
         html = page.locator("html")
@@ -154,6 +183,7 @@ class DeskInTheBrowser(BrowserTestCase):
                 "?to=mirror&was=to%3Dsingle&pin=hold%3D2",
                 "?hold=x&free1=y&body=nobody",
                 "?format=jpeg-fine",
+                "compare/?pin=hold%3D2&pin=format%3Dheif&pin=body%3Dpellow-wren-10",
                 "nothing",
             ):
                 with self.subTest(query, scheme=scheme):

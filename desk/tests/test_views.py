@@ -74,12 +74,12 @@ class Desk(TestCase):
         self.assertIn("this body locks playback, menus and drive mode", page)
         self.assertIn("First picture to look at: after", page)
 
-    def test_pins_stay_in_the_address_up_to_four(self) -> None:
-        pins = [f"body=varnholt-vx-3&hold={n}" for n in (1, 2, 2, 3, 4, 5)]
+    def test_pins_stay_in_the_address_up_to_six(self) -> None:
+        pins = [f"body=varnholt-vx-3&hold={n}" for n in (1, 2, 2, 3, 4, 5, 6, 7)]
         response = self.client.get(reverse("desk"), {"pin": pins, "hold": "9"}, headers=HTMX)
-        self.assertEqual(4, response["HX-Push-Url"].count("pin="))
+        self.assertEqual(6, response["HX-Push-Url"].count("pin="))
         self.assertContains(response, "varnholt vx 3 · 4 s")
-        self.assertContains(response, "Four set-ups are pinned")
+        self.assertContains(response, "Six set-ups are pinned")
         self.assertContains(response, 'aria-label="Unpin varnholt vx 3 · 1 s"')
 
     def test_good_news_reads_as_such(self) -> None:

@@ -45,7 +45,7 @@ class KitInTheBrowser(BrowserTestCase):
 
     def test_the_matrix_is_walked_with_arrows_and_opens_the_desk(self) -> None:
         page = self.signed_in()
-        page.keyboard.press("5")
+        page.keyboard.press("6")
         expect(page.locator("[data-matrix]")).to_be_visible()
         page.wait_for_load_state()
         for key in (*["ArrowDown"] * 4, *["ArrowRight"] * 4, "Enter"):

@@ -1,0 +1,164 @@
+"""Pinned set-ups side by side, on one time axis, and the differences in words."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from string import ascii_uppercase
+from urllib.parse import parse_qsl
+
+from desk import address
+from desk.drawing import Drawing, axis_end_s, draw, percent_of
+from desk.engine_adapter import write_speed
+from desk.pins import Pin, Pins
+from desk.prediction import Prediction, predict
+from desk.setup import Setup
+from engine import Result
+from engine.comparison import NOTICED_S, Difference, compare
+from engine.units import ns_of
+from kit.numbers import as_number
+from pages.templatetags.figures import exact, figure
+
+EXAMPLES = 3
+
+
+@dataclass(frozen=True)
+class Row:
+    """One set-up among those compared.
+
+    `differences` say how it differs from the first, nothing for the first itself; `earlier` and
+    `later` are the pins with this one moved; the figures of the ruler are of its moment.
+    """
+
+    letter: str
+    pin: Pin
+    prediction: Prediction
+    drawing: Drawing
+    differences: str
+    earlier: Pins
+    later: Pins
+    frames_at: int
+    memory_percent_at: float
+
+    @property
+    def shot(self) -> Result:
+        """The burst."""
+        return self.prediction.shot
+
+    @property
+    def setup(self) -> Setup:
+        """The set-up that is shot."""
+        return self.prediction.setup
+
+
+@dataclass(frozen=True)
+class SideBySide:
+    """The rows, what could not be shot, the end of the axis, and the moment of the ruler."""
+
+    rows: Sequence[Row]
+    refused: Sequence[str]
+    ends_s: float
+    at_s: float
+
+    @property
+    def at_percent(self) -> float:
+        """Where the ruler stands along the axis."""
+        return percent_of(self.at_s, self.ends_s)
+
+
+def side_by_side(pins: Pins, kit: address.Kit, asked_at: str) -> SideBySide:
+    """The set-ups of `pins`, read at the moment that `asked_at` asks for, or at a finger up."""
+    shot, refused = [], []
+    for number, pin in enumerate(pins.all):
+        reading = address.read(dict(parse_qsl(pin.query)), kit)
+        prediction = predict(reading) if reading else None
+        if prediction and prediction.result:
+            shot.append((number, pin, prediction))
+        else:
+            refused.append(f"{pin.words}: this can't be predicted, and is left out.")
+    if not shot:
+        return SideBySide((), refused, 1.0, 0.0)
+    ends_s = axis_end_s(*(prediction.shot for _, _, prediction in shot))
+    at_s = min(max(as_number(asked_at, "s") or shot[0][2].setup.hold_s, 0.0), ends_s)
+    rows = [
+        Row(
+            letter=ascii_uppercase[place],
+            pin=pin,
+            prediction=prediction,
+            drawing=draw(prediction.shot, prediction.sure.frames_at_full_speed, ends_s=ends_s),
+            differences=_in_words(shot[0][2], prediction) if place else "",
+            earlier=pins.moved(number, -1),
+            later=pins.moved(number, 1),
+            frames_at=prediction.shot.frames_taken_before(ns_of(at_s) + 1),
+            memory_percent_at=100
+            * prediction.shot.memory_mb_at(ns_of(at_s))
+            / prediction.setup.body.memory_mb,
+        )
+        for place, (number, pin, prediction) in enumerate(shot)
+    ]
+    return SideBySide(rows, refused, ends_s, at_s)
+
+
+def examples(kit: address.Kit) -> Pins:
+    """Set-ups to begin with: one body, with each of the first cards that fit it."""
+    reading = address.read({}, kit)
+    if reading is None:
+        return Pins(())
+    side = reading.setup.sides[0]
+    choices = [f"body={reading.setup.body.slug}&card1={card.slug}" for card in side.cards]
+    return Pins.of(choices[:EXAMPLES])
+
+
+def _in_words(first: Prediction, second: Prediction) -> str:
+    found = compare(
+        (first.shot.scenario, first.sources),
+        (second.shot.scenario, second.sources),
+        _apart(first.setup, second.setup),
+        min(first.draws, second.draws),
+    )
+    said = []
+    if found.frames.noticed:
+        said.append(
+            f"after {exact(found.hold_s)} s {_amount(found.frames, 'frames')} "
+            f"{'ahead' if found.frames.middle > 0 else 'behind'}"
+        )
+    if found.frames_at_full_speed.noticed:
+        longer = found.frames_at_full_speed.middle > 0
+        said.append(
+            f"full speed lasts {_amount(found.frames_at_full_speed, 'frames')} "
+            f"{'longer' if longer else 'shorter'}"
+        )
+    sooner_s = first.first_look_s - second.first_look_s
+    if abs(sooner_s) > NOTICED_S:
+        way = "sooner" if sooner_s > 0 else "later"
+        said.append(f"the first picture can be looked at {figure(abs(sooner_s), 's')} {way}")
+    if found.clear_s.noticed:
+        sooner = found.clear_s.middle < 0
+        said.append(
+            f"the light is out {_amount(found.clear_s, 's')} {'sooner' if sooner else 'later'}"
+        )
+    return "; ".join(said)
+
+
+def _amount(difference: Difference, unit: str) -> str:
+    """The size of a difference with its range, whatever its sign."""
+    ends = sorted((abs(difference.low), abs(difference.high)))
+    low, high = map(figure, ends)
+    between = f" ({low} to {high})" if low != high else ""
+    return f"{figure(abs(difference.middle), unit)}{between}"
+
+
+def _apart(first: Setup, second: Setup) -> frozenset[str]:
+    """The factors that are not one and the same thing in both set-ups."""
+    if first.body != second.body:
+        return frozenset({"file_size", "write_1", "write_2", "memory", "encoder"})
+    return frozenset(_apart_in_one_body(first, second))
+
+
+def _apart_in_one_body(first: Setup, second: Setup) -> Iterator[str]:
+    if first.recording != second.recording:
+        yield from ("file_size", "encoder")
+    for number in (1, 2):
+        one, other = (setup.sides[min(number, len(setup.sides)) - 1] for setup in (first, second))
+        # Where the slot itself sets the pace, it is one thing for every card.
+        both_slots = {write_speed(side).set_by for side in (one, other)} == {"slot"}
+        if one.slot != other.slot or (one.card != other.card and not both_slots):
+            yield f"write_{number}"

@@ -1,0 +1,87 @@
+"""Two set-ups side by side: the differences between them, and whether they can be told apart."""
+
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from engine.confidence import DRAWS, HIGH, LOW, MIDDLE, Sources
+from engine.scenario import Scenario
+from engine.sweep import sweep
+from engine.units import NS_IN_S
+
+NOTICED_SHARE = 0.1  # under a tenth nobody notices; docs/model.md says so of comparing cards
+NOTICED_S = 0.3  # what a thumb on a stopwatch errs by
+
+
+@dataclass(frozen=True)
+class Difference:
+    """The second less the first: a middle, the ends that four draws in five lie between.
+
+    `noticed` tells that the range keeps clear of zero, and that the middle is no trifle.
+    """
+
+    low: float
+    middle: float
+    high: float
+    noticed: bool
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """Differences in a hold of `hold_s`, the shorter of the two.
+
+    Frames at full speed count up to the end of that hold where no wall is met.
+    """
+
+    hold_s: float
+    frames: Difference
+    frames_at_full_speed: Difference
+    clear_s: Difference
+
+    @property
+    def noticed(self) -> bool:
+        """Whether anybody could tell the two apart in anything."""
+        return any(one.noticed for one in (self.frames, self.frames_at_full_speed, self.clear_s))
+
+
+@lru_cache(maxsize=512)  # a ruler that is moved asks for the same pairs again and again
+def compare(
+    first: tuple[Scenario, Sources],
+    second: tuple[Scenario, Sources],
+    apart: frozenset[str],
+    draws: int = DRAWS,
+) -> Comparison:
+    """What `second` brings against `first`; the same at every call.
+
+    `apart` names the factors (`engine.sweep.FACTORS`) that are not one thing in both: other cards,
+    another body. What they share errs the same way in both, and its error does not blur them.
+    """
+    hold_s = min(scenario.hold_s for scenario, _ in (first, second))
+    outcomes = sweep(
+        [replace(scenario, hold_s=hold_s) for scenario, _ in (first, second)],
+        [sources.spread() for _, sources in (first, second)],
+        draws,
+        apart=[frozenset(), apart],
+    )
+    due = np.array([[replace(s, hold_s=hold_s).frames_due] for s, _ in (first, second)])
+    depths = outcomes.frames_at_full_speed
+    return Comparison(
+        hold_s=hold_s,
+        frames=_difference(outcomes.frames),
+        frames_at_full_speed=_difference(np.where(depths < 0, due, depths)),
+        clear_s=_difference(outcomes.clear_ns / NS_IN_S, least=NOTICED_S),
+    )
+
+
+def _difference(values: NDArray[np.int64] | NDArray[np.float64], least: float = 1.0) -> Difference:
+    """Second row less first; trifles are under `least` and under a tenth of the larger."""
+    low, middle, high = np.quantile(values[1] - values[0], (LOW, MIDDLE, HIGH), method="nearest")
+    trifle = max(least, NOTICED_SHARE * float(np.median(values, axis=1).max()))
+    return Difference(
+        low=float(low),
+        middle=float(middle),
+        high=float(high),
+        noticed=bool((low > 0 or high < 0) and abs(middle) >= trifle),
+    )

@@ -1,0 +1,53 @@
+"""Differences are called only where they are real."""
+
+from unittest import TestCase
+
+from engine.comparison import compare
+from engine.confidence import Source, Sources
+from engine.scenario import Scenario
+from engine.tests.builders import scenario
+
+CARDS = frozenset({"write_1", "write_2"})
+
+
+def sources(write: Source | float = "measured_here") -> Sources:
+    return Sources(
+        file_size="measured_here", write=(write,), memory="measured_elsewhere",
+        encoder="measured_here", frame_to_frame=0.08,
+    )  # fmt: skip
+
+
+def side(write: Source | float = "measured_here", **changes: float) -> tuple[Scenario, Sources]:
+    return scenario(**changes), sources(write)
+
+
+class Comparing(TestCase):
+    def test_a_set_up_does_not_differ_from_itself(self) -> None:
+        found = compare(side(), side(), frozenset())
+        self.assertFalse(found.noticed)
+        self.assertEqual((0, 0), (found.frames.low, found.frames.high))
+
+    def test_differences_are_noticed_only_beyond_the_ranges_and_beyond_a_trifle(self) -> None:
+        for words, first, second, noticed in (
+            ("twice as fast", side(write_mb_s=230), side(write_mb_s=460), True),
+            ("a few per cent faster", side(write_mb_s=230), side(write_mb_s=237), False),
+            ("faster, if the marks are right", side("estimated", write_mb_s=230),
+             side(0.5, write_mb_s=300), False),
+        ):  # fmt: skip
+            with self.subTest(words):
+                self.assertIs(noticed, compare(first, second, CARDS).frames.noticed)
+
+    def test_either_way_round_is_the_same_with_the_other_sign(self) -> None:
+        slow, fast = side(write_mb_s=200), side(write_mb_s=400)
+        there, back = (compare(*pair, frozenset()).frames for pair in ((slow, fast), (fast, slow)))
+        self.assertGreater(there.middle, 0)
+        self.assertEqual((there.low, there.high), (-back.high, -back.low))
+
+    def test_cards_of_their_own_luck_are_harder_to_tell_apart_than_one_body(self) -> None:
+        first, second = side(0.2, write_mb_s=230), side(0.2, write_mb_s=260)
+        together, apart = (compare(first, second, own).frames for own in (frozenset(), CARDS))
+        self.assertLess(together.high - together.low, apart.high - apart.low)
+
+    def test_other_holds_are_compared_in_the_shorter(self) -> None:
+        found = compare(side(hold_s=4), side(hold_s=9), frozenset())
+        self.assertEqual((4, False), (found.hold_s, found.noticed))
