@@ -168,10 +168,11 @@ class BodyForms:
             )
             for i in range(MOST_SLOTS)
         ]
+        # In the body's own order, the usual one first; then those that it does not offer.
         offered = {one["kind"]: one for one in document.get("arrangements", [])}
         self.arrangements = {
             kind: ArrangementForm(data, prefix=kind, initial=offered.get(kind))
-            for kind in ARRANGEMENTS
+            for kind in [*offered, *(kind for kind in ARRANGEMENTS if kind not in offered)]
         }
         self._places: dict[str, _Row] = {}
 
@@ -193,7 +194,11 @@ class BodyForms:
         """Whether every form is; each tells its own faults."""
         rows = [self.rates.is_valid(), self.formats.is_valid()]
         every: list[_Row] = [self.own, *self.slots, *self.arrangements.values()]
-        return all(rows + [form.is_valid() for form in every])
+        valid = all(rows + [form.is_valid() for form in every])
+        if valid and any(_accepted(self.slots[1])) and not any(_accepted(self.slots[0])):
+            self.slots[0].add_error("takes1", "Say what slot 1 takes before slot 2.")
+            return False
+        return valid
 
     def document(self) -> dict[str, Any]:
         """The body as the kit keeps it; for valid forms."""

@@ -21,7 +21,7 @@ from kit.document import (
 from kit.kit_file import Entry
 from kit.models import Body, Card, KitItem, PendingImport, Reader, Revision
 from kit.numbers import words_of
-from kit.own import slug_for
+from kit.own import RESERVED_SLUG, slug_for
 
 CHUNK = 1_000  # entries checked in one go, which takes about a second
 NAMES = {
@@ -126,6 +126,8 @@ class _Checker:
         """What saving `entry` would do."""
         slug, names = entry.document["slug"], _names(entry)
         said = " ".join(str(name) for name in names if name) or "without a name"
+        if slug == RESERVED_SLUG:
+            return Planned(Action.SKIP, said, f"“{slug}” is an address of Ondata's own.")
         if self.in_file[entry.kind, slug] > 1 or self.in_file[entry.kind, names] > 1:
             return Planned(Action.SKIP, said, "The file lists it more than once.")
         if self.slug_of.get((entry.kind, names), slug) != slug:
@@ -162,13 +164,9 @@ def _change_in_words(key: str, before: Any, after: Any) -> str:
 
 
 def _said(value: Any) -> str:
-    return (
-        "nothing"
-        if value in (None, "")
-        else f"{value:.10g}"
-        if isinstance(value, float)
-        else str(value)
-    )
+    if value in (None, ""):
+        return "nothing"
+    return f"{value:.10g}" if isinstance(value, float) else str(value)
 
 
 def _add(owner: AbstractBaseUser, kind: str, entries: Sequence[Entry]) -> None:

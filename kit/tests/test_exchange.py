@@ -127,6 +127,7 @@ class Importing(TestCase):
             new | {"slug": "d", "name": "H"},
             new | {"slug": "e", "name": "E"}, new | {"slug": "e", "name": "E 2"},
             new | {"slug": "f", "name": "F", "colour": "red", "printed_read_mb_s": 10**400},
+            new | {"slug": "new", "name": "N"},
             new | {"slug": "g", "name": "G"},
         ]})  # fmt: skip
         pending = self.send(data, "kit.json")
@@ -136,7 +137,7 @@ class Importing(TestCase):
         self.assertContains(page, "You have one of that name, as “h”.")
         self.assertContains(page, "There is no such field.")
         actions = [action for action, *_ in pending.plan]
-        self.assertEqual("change same skip skip skip skip skip add", " ".join(actions))
+        self.assertEqual("change same skip skip skip skip skip skip add", " ".join(actions))
         self.save(pending)
         self.assertEqual(
             [("A", 64), ("B", 512), ("G", 512), ("H", 512)],
