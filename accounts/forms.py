@@ -1,3 +1,7 @@
+from typing import Any
+
+from django import forms
+from django.contrib.auth.base_user import AbstractBaseUser
 from django.contrib.auth.forms import AuthenticationForm, BaseUserCreationForm
 
 from accounts.models import User
@@ -9,6 +13,24 @@ class SignInForm(AuthenticationForm):
     def clean_username(self) -> str:
         username: str = self.cleaned_data["username"]
         return username.lower()
+
+
+class LeaveForm(forms.Form):
+    """The password of somebody who wants their account gone."""
+
+    password = forms.CharField(
+        widget=forms.PasswordInput(attrs={"autocomplete": "current-password"}), strip=False
+    )
+
+    def __init__(self, *args: Any, user: AbstractBaseUser, **options: Any) -> None:
+        super().__init__(*args, **options)
+        self.user = user
+
+    def clean_password(self) -> str:
+        password: str = self.cleaned_data["password"]
+        if not self.user.check_password(password):
+            raise forms.ValidationError("That is not the password of this account.")
+        return password
 
 
 class SignUpForm(BaseUserCreationForm):

@@ -23,6 +23,7 @@ urlpatterns = [
     ),
     path("sign-out/", auth.LogoutView.as_view(), name="sign-out"),
     path("sample/", views.enter_sample_account, name="sample-account"),
+    path("leave/", views.leave, name="leave"),
     path("share/set-up/", sharing.share_setup, name="share-setup"),
     path("share/card/<slug:slug>/", sharing.share_card, name="share-card"),
     path("share/<int:pk>/take-back/", sharing.take_back, name="take-back"),

@@ -1,18 +1,20 @@
 """Signing up, the sample account, and what is shared."""
 
 from django.conf import settings
-from django.contrib.auth import login
+from django.contrib import messages
+from django.contrib.auth import login, logout
 from django.contrib.auth import views as auth
 from django.contrib.auth.decorators import login_required
 from django.contrib.messages.views import SuccessMessageMixin
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render, resolve_url
 from django.utils.http import url_has_allowed_host_and_scheme
-from django.views.decorators.http import require_POST, require_safe
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from accounts import sample_account
-from accounts.forms import SignUpForm
+from accounts.forms import LeaveForm, SignUpForm
 from accounts.models import Share
+from kit.views.shared import signed_in
 
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 
@@ -46,6 +48,21 @@ def account(request: HttpRequest) -> HttpResponse:
     """What somebody can do with their account."""
     shares = Share.objects.working().filter(owner_id=request.user.pk).select_related("card")
     return render(request, "accounts/account.html", {"shares": shares})
+
+
+@login_required
+@require_http_methods(["GET", "HEAD", "POST"])
+def leave(request: HttpRequest) -> HttpResponse:
+    """The end of an account and of all that it owns; the sample account, without one, stays."""
+    user = signed_in(request)
+    form = LeaveForm(request.POST or None, user=user)
+    if request.method == "POST" and form.is_valid():
+        user.delete()
+        logout(request)
+        messages.success(request, "Your account is gone, and all that was in it.")
+        return redirect("desk")
+    status = 422 if form.errors else 200
+    return render(request, "accounts/leave.html", {"form": form}, status=status)
 
 
 @require_POST

@@ -12,6 +12,7 @@ from django.urls import reverse
 from accounts.models import User
 from kit import sample
 from kit.models import Card
+from kit.tests import builders
 
 PASSWORD = "twelve-gannets"
 
@@ -69,6 +70,17 @@ class Accounts(TestCase):
         self.assertTrue(all(card.log.exists() for card in owned))
         with override_settings(SAMPLE_MODE=False):
             self.assertEqual(404, self.client.post(reverse("sample-account")).status_code)
+
+    def test_an_account_is_deleted_with_all_that_it_owns_by_its_password_only(self) -> None:
+        self.make_account()
+        self.sign_in()
+        builders.saved(builders.card(owner=User.objects.get()))
+        wrong = self.client.post(reverse("leave"), {"password": "guess"})
+        self.assertContains(wrong, "That is not the password", status_code=422)
+        self.assertRedirects(
+            self.client.post(reverse("leave"), {"password": PASSWORD}), reverse("desk")
+        )
+        self.assertFalse(User.objects.exists() or Card.objects.exists())
 
     def test_mail_of_the_sample_mode_goes_to_a_folder(self) -> None:
         self.make_account()
