@@ -66,7 +66,8 @@ class OwnForm(KitForm):
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
-        if cleaned.get("memory_mb") is None and not cleaned.get("memory_frames"):
+        given = "memory_mb" in self.errors or cleaned.get("memory_mb") is not None
+        if not given and not cleaned.get("memory_frames"):
             self.add_error("memory_mb", "Give the memory in MB, or in frames of the first format.")
         return cleaned
 
