@@ -25,6 +25,7 @@ from urllib.parse import urlencode
 from desk.setup import HOLD_S, USUAL_HOLD_S, USUAL_SCENE, Setup, Side
 from engine.scenario import WRITE_MB_S, Range
 from engine.scene import BASE_ISO, DETAIL_OF_SCENE, ISO_STEPS
+from engine.units import BITS_IN_BYTE
 from kit.models import (
     Body,
     Card,
@@ -35,10 +36,10 @@ from kit.models import (
     SlotArrangement,
     Visitor,
 )
+from kit.numbers import as_decimal
 
 RULE_PERCENT = Range(0, 90, "%")
 LONGEST_QUOTED = 30
-MB_IN_MEGABITS = 8
 
 
 class _HasSlug(Protocol):
@@ -169,7 +170,7 @@ class _Reader:
         asked = self.asked.get("fps")
         if not asked:
             return rates[0]
-        fps = _as_number(asked)
+        fps = as_decimal(asked)
         if fps is None:
             self.notes["fps"] = f"“{self._quoted('fps')}” is not a frame rate; this is {rates[0]}."
             return rates[0]
@@ -249,8 +250,8 @@ class _Reader:
         if not asked:
             return None
         megabits = asked.lower().replace(" ", "").endswith(("mbit/s", "mbps")) or "Mb/s" in asked
-        number = _as_number(asked.rstrip(f"{string.ascii_letters}/ "))
-        write_mb_s = number / MB_IN_MEGABITS if number is not None and megabits else number
+        number = as_decimal(asked.rstrip(f"{string.ascii_letters}/ "))
+        write_mb_s = number / BITS_IN_BYTE if number is not None and megabits else number
         if write_mb_s is None or WRITE_MB_S.fault(write_mb_s):
             self.typed[key] = asked
             self.notes[key] = (
@@ -267,7 +268,7 @@ class _Reader:
         asked = self.asked.get(key)
         if not asked:
             return None
-        number = _as_number(asked.removesuffix(allowed.unit))
+        number = as_decimal(asked.removesuffix(allowed.unit))
         if number is not None and allowed.fault(number) is None:
             return number
         self.typed[key] = asked
@@ -311,11 +312,3 @@ def _possible(body: Body, recording: RecordingFormat) -> list[SlotArrangement]:
     """The arrangements that the body offers in this format: split needs two files."""
     pair = len(recording.files.all()) > 1
     return [one for one in body.arrangements.all() if pair or one.kind != "split"]
-
-
-def _as_number(text: str) -> float | None:
-    """The number that a photographer typed, with a decimal comma or point."""
-    try:
-        return float(text.strip().replace(",", "."))
-    except ValueError:
-        return None

@@ -12,7 +12,8 @@ from desk.pins import Pin, Pins
 from desk.prediction import Prediction, predict
 from desk.setup import Setup
 from engine import Result
-from engine.comparison import NOTICED_S, Difference, compare
+from engine.comparison import Difference, compare
+from engine.ranges import NOTICED_S
 from engine.units import ns_of
 from kit.numbers import as_number
 from pages.templatetags.figures import exact, figure

@@ -10,9 +10,8 @@ from engine.confidence import Source, Sources
 from engine.scenario import Arrangement, Coupling
 from engine.scene import DETAIL_OF_SCENE, size_factor
 from engine.standards import Bus, EffectiveWrite, effective_write
+from engine.units import MB_IN_GB
 from kit.models import Card, Slot
-
-MB_IN_GB = 1_000
 
 
 def write_speed(side: Side) -> EffectiveWrite:

@@ -6,13 +6,11 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from engine.confidence import DRAWS, HIGH, LOW, MIDDLE, Sources
+from engine.confidence import DRAWS, Sources
+from engine.ranges import HIGH, LOW, MIDDLE, NOTICED_S, NOTICED_SHARE
 from engine.scenario import Scenario
 from engine.sweep import sweep
 from engine.units import NS_IN_S
-
-NOTICED_SHARE = 0.1  # under a tenth nobody notices; docs/model.md says so of comparing cards
-NOTICED_S = 0.3  # what a thumb on a stopwatch errs by
 
 
 @dataclass(frozen=True)
@@ -40,11 +38,6 @@ class Comparison:
     frames_at_full_speed: Difference
     clear_s: Difference
 
-    @property
-    def noticed(self) -> bool:
-        """Whether anybody could tell the two apart in anything."""
-        return any(one.noticed for one in (self.frames, self.frames_at_full_speed, self.clear_s))
-
 
 @lru_cache(maxsize=512)  # a ruler that is moved asks for the same pairs again and again
 def compare(
@@ -59,13 +52,14 @@ def compare(
     another body. What they share errs the same way in both, and its error does not blur them.
     """
     hold_s = min(scenario.hold_s for scenario, _ in (first, second))
+    scenarios = [replace(scenario, hold_s=hold_s) for scenario, _ in (first, second)]
     outcomes = sweep(
-        [replace(scenario, hold_s=hold_s) for scenario, _ in (first, second)],
+        scenarios,
         [sources.spread() for _, sources in (first, second)],
         draws,
         apart=[frozenset(), apart],
     )
-    due = np.array([[replace(s, hold_s=hold_s).frames_due] for s, _ in (first, second)])
+    due = np.array([[scenario.frames_due] for scenario in scenarios])
     depths = outcomes.frames_at_full_speed
     return Comparison(
         hold_s=hold_s,

@@ -7,6 +7,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from engine.ranges import HIGH, LOW, MIDDLE
 from engine.scenario import Scenario
 from engine.sweep import Outcomes, Spread, sweep
 from engine.units import NS_IN_S
@@ -24,7 +25,6 @@ SPREAD_OF_SOURCE: dict[Source, float] = {
     "estimated": 0.20,
 }
 DRAWS = 200
-LOW, MIDDLE, HIGH = 0.1, 0.5, 0.9
 KNIFE_EDGE = 1.6  # a burst depth whose range spans more than this factor
 
 

@@ -4,8 +4,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from engine.standards import CEILING_MB_S, Bus, shared_bus
+from engine.units import MB_IN_GB
 
-MB_IN_GB = 1_000
 S_IN_MINUTE = 60
 
 

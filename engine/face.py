@@ -3,6 +3,7 @@
 import math
 from dataclasses import dataclass
 
+from engine.ranges import HIGH, LOW, MIDDLE
 from engine.standards import (
     BUSES_OF_FORM,
     CEILING_MB_S,
@@ -32,8 +33,6 @@ READ_MB_S_OF_TIMES = 0.15  # 1x is the reading of an audio CD, 150 kB/s
 # Where no class guarantees anything, writing may fall to a tenth of the most that is possible: a
 # working assumption, wide enough that a test will narrow it.
 UNGUARANTEED_SHARE = 0.1
-# Four draws in five of a value that lies anywhere between two ends, on a scale of ratios.
-_LOW, _HIGH = 0.1, 0.9
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -113,7 +112,7 @@ class Face:
         return self.form
 
     def _printed_bus(self) -> str | None:
-        if self.bus in EXPRESS_BUSES or (self.bus in PCIE_OF_BUS):
+        if self.bus in PCIE_OF_BUS:
             generation, lanes = PCIE_OF_BUS[self.bus]
             express = "EX " if self.bus in EXPRESS_BUSES else ""
             return f"{express}PCIe {generation} x{lanes}"
@@ -143,7 +142,7 @@ class Estimate:
     @property
     def spread(self) -> float:
         """Its standard deviation on a scale of ratios: that of an even spread between two ends."""
-        return math.log(self.high_mb_s / self.low_mb_s) / (_HIGH - _LOW) / math.sqrt(12)
+        return math.log(self.high_mb_s / self.low_mb_s) / (HIGH - LOW) / math.sqrt(12)
 
 
 def estimate_write(face: Face) -> Estimate | None:
@@ -169,8 +168,8 @@ def estimate_write(face: Face) -> Estimate | None:
     top = max(top, floor)
     ratio = top / floor
     return Estimate(
-        low_mb_s=floor * ratio**_LOW,
-        middle_mb_s=floor * ratio**0.5,
-        high_mb_s=floor * ratio**_HIGH,
+        low_mb_s=floor * ratio**LOW,
+        middle_mb_s=floor * ratio**MIDDLE,
+        high_mb_s=floor * ratio**HIGH,
         why=f"Estimated between {floor_words} and {top_words}; only a test in the body tells.",
     )

@@ -5,6 +5,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
+from engine.ranges import NOTICED_SHARE
 from engine.standards import (
     CEILING_MB_S,
     SD_FORMS,
@@ -16,9 +17,6 @@ from engine.standards import (
     slot_form,
     standard_of,
 )
-
-# Under a tenth nobody notices a difference; docs/model.md says so of comparing cards.
-NOTICED_SHARE = 0.1
 
 
 class Verdict(StrEnum):
@@ -91,21 +89,23 @@ def fit(card: FitCard, slot: FitSlot) -> Fit:
         return Fit(
             verdict=Verdict.DOES_NOT_FIT, reasons=(f"It is {card.form}; the slot takes {takes}.",)
         )
+    usable_mb_s = _usable(card, accepted, slot)
+    wasted_share = _wasted(card, usable_mb_s)
     found = [
         *_adapter(card),
         *_standard(card, slot),
         *_firmware(accepted, slot),
         *_tested(accepted, slot),
-        *_speed(card, accepted, slot),
+        *_bus(card, accepted),
+        *_speed(card, usable_mb_s, wasted_share),
     ]
     order = list(Verdict)
-    usable_mb_s = _usable(card, accepted, slot)
     return Fit(
         verdict=max((one.at_best for one in found), key=order.index),
         reasons=tuple(one.says for one in found),
         bus=shared_bus(card.bus, accepted.bus),
         usable_mb_s=usable_mb_s,
-        wasted_share=None if usable_mb_s is None else _wasted(card, usable_mb_s),
+        wasted_share=wasted_share,
         adapter=card.form is not wanted,
     )
 
@@ -181,17 +181,20 @@ def _tested(accepted: Accepted, slot: FitSlot) -> Iterator[_Finding]:
         yield _Finding("No list of tested cards is noted for this body.")
 
 
-def _speed(card: FitCard, accepted: Accepted, slot: FitSlot) -> Iterator[_Finding]:
+def _bus(card: FitCard, accepted: Accepted) -> Iterator[_Finding]:
     shared = shared_bus(card.bus, accepted.bus)
-    slower_bus = CEILING_MB_S[shared] < CEILING_MB_S[card.bus]
-    if slower_bus:
+    if CEILING_MB_S[shared] < CEILING_MB_S[card.bus]:
         yield _Finding(
             f"It speaks {card.bus}, the slot {accepted.bus}: together {shared}, "
             f"{CEILING_MB_S[shared]:,g} MB/s at most.",
             Verdict.MADE_FOR_IT if card.sustained_mb_s else Verdict.SPEED_WASTED,
         )
-    usable_mb_s = _usable(card, accepted, slot)
-    if card.sustained_mb_s and usable_mb_s and _wasted(card, usable_mb_s) > NOTICED_SHARE:
+
+
+def _speed(
+    card: FitCard, usable_mb_s: float | None, wasted_share: float | None
+) -> Iterator[_Finding]:
+    if wasted_share is not None and wasted_share > NOTICED_SHARE:
         yield _Finding(
             f"It goes on writing at {card.sustained_mb_s:,.0f} MB/s, of which the slot passes "
             f"{usable_mb_s:,.0f}; the rest can only shorten copying.",
@@ -205,5 +208,7 @@ def _usable(card: FitCard, accepted: Accepted, slot: FitSlot) -> float | None:
     return effective_write(card.sustained_mb_s, slot.cap_mb_s, card.bus, accepted.bus).mb_s
 
 
-def _wasted(card: FitCard, usable_mb_s: float) -> float:
-    return 1 - usable_mb_s / card.sustained_mb_s if card.sustained_mb_s else 0.0
+def _wasted(card: FitCard, usable_mb_s: float | None) -> float | None:
+    if not card.sustained_mb_s or usable_mb_s is None:
+        return None
+    return 1 - usable_mb_s / card.sustained_mb_s

@@ -19,6 +19,7 @@ from engine.standards import (
     Form,
     Standard,
 )
+from engine.units import BITS_IN_BYTE
 
 
 class Matters(StrEnum):
@@ -46,7 +47,6 @@ _Match = re.Match[str]
 _NUMBER = r"\d+(?:[.,]\d+)?"
 _UNIT = r"(?:[kmg]b(?:its?|ytes?)?(?:\s?/\s?s(?:ec(?:ond)?)?|ps|\sper\ssecond))(?![^\W_])"
 _MB_S_OF_UNIT = {"k": 0.001, "m": 1, "g": 1_000}
-_BITS_IN_BYTE = 8
 
 
 def number_of(text: str) -> float:
@@ -65,8 +65,8 @@ def mb_s_of(number: str, unit: str) -> tuple[float, str]:
         return mb_s, ""
     if unit == unit.lower() and "it" not in unit and "ps" not in unit:
         return mb_s, f" In small letters, “{unit}” is taken as megabytes; Mb/s would be an eighth."
-    return mb_s / _BITS_IN_BYTE, (
-        f" {unit} are bits: {number_of(number):g} of them are {mb_s / _BITS_IN_BYTE:g} MB/s."
+    return mb_s / BITS_IN_BYTE, (
+        f" {unit} are bits: {number_of(number):g} of them are {mb_s / BITS_IN_BYTE:g} MB/s."
     )
 
 

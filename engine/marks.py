@@ -27,11 +27,6 @@ class Mark:
     start: int
     words: Words
 
-    @property
-    def end(self) -> int:
-        """Where the text goes on after the mark."""
-        return self.start + len(self.text)
-
 
 @dataclass(frozen=True, kw_only=True)
 class Reading:

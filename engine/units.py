@@ -8,6 +8,8 @@ one frame in a million at the highest rate a scenario may have.
 """
 
 BYTES_IN_MB = 1_000_000
+MB_IN_GB = 1_000
+BITS_IN_BYTE = 8
 NS_IN_S = 1_000_000_000
 MICRO = 1_000_000
 

@@ -9,6 +9,7 @@ from django.db import models
 from django.http import QueryDict
 
 from engine.standards import BUSES_OF_FORM
+from engine.units import MB_IN_GB
 from kit.card_reading import spread_of
 from kit.models import Card, CardLogEntry, KitItem, Reader
 from kit.numbers import as_number, unit_of
@@ -217,7 +218,9 @@ class CopyForm(forms.Form):
     def size_gb(self, capacity_gb: float) -> float:
         """GB to copy, which is never more than the card holds."""
         frames, frame_mb = (self.cleaned_data.get(name) for name in ("frames", "frame_mb"))
-        return min(frames * frame_mb / 1_000, capacity_gb) if frames and frame_mb else capacity_gb
+        return (
+            min(frames * frame_mb / MB_IN_GB, capacity_gb) if frames and frame_mb else capacity_gb
+        )
 
 
 class FileForm(forms.Form):

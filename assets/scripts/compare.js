@@ -1,4 +1,5 @@
 // Listening to one set-up, or to two in turn; made here, as on the Desk.
+import { reveal } from "./shared.js";
 import { RATE_HZ, play, soundOf } from "./sound.js";
 
 const SILENCE_S = 0.7;
@@ -26,10 +27,6 @@ async function listen(button) {
   button.textContent = "Stop";
 }
 
-function reveal() {
-  for (const button of document.querySelectorAll("[data-listen]")) button.hidden = false;
-}
-
 document.addEventListener("click", async (event) => {
   const button = event.target.closest("[data-listen]");
   if (!button) return;
@@ -38,5 +35,4 @@ document.addEventListener("click", async (event) => {
   if (!same) await listen(button);
 });
 document.addEventListener("htmx:beforeSwap", stop);
-document.addEventListener("htmx:afterSwap", reveal);
-reveal();
+reveal("[data-listen]");

@@ -31,4 +31,4 @@ document.addEventListener("keydown", (event) => {
   }
   event.preventDefault();
 });
-reveal("open-help");
+reveal("#open-help");

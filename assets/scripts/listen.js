@@ -61,4 +61,4 @@ document.addEventListener("click", async (event) => {
   else if (event.target.closest("#save-wav")) save(wav(await burstSound()), "burst.wav");
 });
 document.addEventListener("htmx:beforeSwap", stop);
-reveal("listen", "save-wav");
+reveal("#listen, #save-wav");

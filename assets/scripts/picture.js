@@ -15,4 +15,4 @@ document.addEventListener("click", async (event) => {
   canvas.getContext("2d").drawImage(image, 0, 0, canvas.width, canvas.height);
   canvas.toBlob((blob) => save(blob, "burst.png"));
 });
-reveal("save-png");
+reveal("#save-png");

@@ -1,9 +1,9 @@
 // What several scripts need.
 
 // Shows buttons that need script, on the first page and after every swap.
-export function reveal(...ids) {
+export function reveal(selector) {
   const show = () => {
-    for (const id of ids) document.getElementById(id)?.removeAttribute("hidden");
+    for (const button of document.querySelectorAll(selector)) button.hidden = false;
   };
   show();
   document.addEventListener("htmx:afterSwap", show);
