@@ -11,6 +11,7 @@ from django.db.models.functions import Lower
 from desk.pins import Pin
 from kit.models import Card
 
+LONGEST_SETUP = 1_000  # characters of a query; one of the Desk has a few hundred
 _SIGNER = Signer(salt="share")
 
 
@@ -62,7 +63,7 @@ class Share(models.Model):
 
     owner = models.ForeignKey(User, models.CASCADE, related_name="shares")
     card = models.ForeignKey(Card, models.CASCADE, null=True, blank=True, related_name="+")
-    setup = models.CharField(max_length=1_000, blank=True)
+    setup = models.CharField(max_length=LONGEST_SETUP, blank=True)
     made_at = models.DateTimeField(auto_now_add=True)
     revoked_at = models.DateTimeField(null=True, blank=True)
 

@@ -8,13 +8,11 @@ from django.utils import timezone
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST, require_safe
 
-from accounts.models import Share
+from accounts.models import LONGEST_SETUP, Share
 from desk.views import shown_setup
 from kit.models import Card
 from kit.views.cards import card_context
 from kit.views.shared import say, signed_in, visible
-
-LONGEST_SETUP = 1_000
 
 
 @login_required

@@ -12,7 +12,7 @@ from django.http import QueryDict
 from django.utils.text import slugify
 
 from engine.scenario import ARRANGEMENTS, COUPLINGS, MOST_FILES, MOST_SLOTS
-from kit.forms import TAKES, KitForm, QuantityField, form_field
+from kit.forms import TAKES, KitForm, QuantityField, form_field, take_of, taken_by
 from kit.models import Body, KitItem, Source
 
 BLANK_ROWS = 2
@@ -294,7 +294,8 @@ def _rate_rows(document: Mapping[str, Any]) -> Iterator[dict[str, Any]]:
 def _slot_row(slot: Mapping[str, Any]) -> dict[str, Any]:
     row = dict(slot)
     for i, taken in zip(OWN_ROWS_OF_SLOT, slot["accepted_forms"], strict=False):
-        row |= {f"takes{i}": f"{taken['form']}|{taken['bus']}", f"from{i}": taken["from_firmware"]}
+        choice = take_of(taken["form"], taken["bus"])
+        row |= {f"takes{i}": choice, f"from{i}": taken["from_firmware"]}
     return row
 
 
@@ -317,9 +318,8 @@ def _format_rows(document: Mapping[str, Any]) -> Iterator[dict[str, Any]]:
 
 def _accepted(form: _Row) -> Iterator[dict[str, str]]:
     for i in OWN_ROWS_OF_SLOT:
-        if takes := form.cleaned_data[f"takes{i}"]:
-            card_form, bus = takes.split("|")
-            yield {"form": card_form, "bus": bus, "from_firmware": form.cleaned_data[f"from{i}"]}
+        if choice := form.cleaned_data[f"takes{i}"]:
+            yield taken_by(choice) | {"from_firmware": form.cleaned_data[f"from{i}"]}
 
 
 def _kept(rows: "forms.BaseFormSet[Any]") -> list[_Row]:

@@ -39,7 +39,7 @@ class CardFilter(forms.Form):
         chosen = self.cleaned_data
         cards = Card.objects.visible_to(self.visitor)
         whose = chosen.get("whose")
-        cards = cards.exclude(archived_at=None) if whose == ARCHIVED else cards.current()
+        cards = cards.archived() if whose == ARCHIVED else cards.current()
         if whose in (MINE, ARCHIVED):
             cards = cards.owned_by(self.visitor)
         elif whose == SAMPLE:

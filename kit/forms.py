@@ -15,10 +15,23 @@ from kit.models import Card, CardLogEntry, KitItem, Reader
 from kit.numbers import as_number, unit_of
 
 READER_TAKES = ("takes1", "takes2", "takes3")
+
+
+def take_of(form: str, bus: str) -> str:
+    """A form on a bus, as one choice."""
+    return f"{form}|{bus}"
+
+
+def taken_by(choice: str) -> dict[str, str]:
+    """The form and bus of a choice."""
+    form, bus = choice.split("|")
+    return {"form": form, "bus": bus}
+
+
 TAKES = [
     ("", "nothing"),
     *(
-        (form.value, [(f"{form}|{bus}", f"{form} on {bus}") for bus in buses])
+        (form.value, [(take_of(form, bus), f"{form} on {bus}") for bus in buses])
         for form, buses in BUSES_OF_FORM.items()
     ),
 ]
@@ -192,12 +205,12 @@ class ReaderForm(KitForm):
         if self.instance.pk:
             taken = self.instance.accepted_forms.all()
             for name, one in zip(READER_TAKES, taken, strict=False):
-                self.initial[name] = f"{one.form}|{one.bus}"
+                self.initial[name] = take_of(one.form, one.bus)
 
     def document(self) -> dict[str, Any]:
         document = super().document()
-        takes = [words.split("|") for name in READER_TAKES if (words := document.pop(name))]
-        return document | {"accepted_forms": [{"form": form, "bus": bus} for form, bus in takes]}
+        choices = [document.pop(name) for name in READER_TAKES]
+        return document | {"accepted_forms": [taken_by(choice) for choice in choices if choice]}
 
 
 class CopyForm(forms.Form):

@@ -19,16 +19,11 @@ from kit.document import (
     with_parts,
 )
 from kit.kit_file import Entry
-from kit.models import Body, Card, KitItem, PendingImport, Reader, Revision
+from kit.models import KitItem, PendingImport, Revision
 from kit.numbers import words_of
 from kit.own import RESERVED_SLUG, slug_for
 
 CHUNK = 1_000  # entries checked in one go, which takes about a second
-NAMES = {
-    Body: ("maker", "name", "firmware"),
-    Card: ("maker", "name", "label"),
-    Reader: ("maker", "name"),
-}
 
 
 class Action(StrEnum):
@@ -62,7 +57,7 @@ def receive(owner: AbstractBaseUser, file_name: str, entries: Sequence[Entry]) -
     """Keeps the entries of a file until they are checked; an earlier file is forgotten."""
     for entry in entries:
         slug = entry.document.get("slug")
-        entry.document["slug"] = str(slug) if slug else slug_for(entry.document)
+        entry.document["slug"] = str(slug) if slug else slug_for(KINDS[entry.kind], entry.document)
     PendingImport.objects.filter(owner_id=owner.pk).delete()
     return PendingImport.objects.create(
         owner_id=owner.pk,
@@ -117,7 +112,7 @@ class _Checker:
         for kind, model in KINDS.items():
             slugs = [entry.document["slug"] for entry in chunk if entry.kind == kind]
             own = model.objects.owned_by(owner)
-            for *names, slug in own.values_list(*NAMES[model], "slug") if slugs else ():
+            for *names, slug in own.values_list(*model.named_by, "slug") if slugs else ():
                 self.slug_of[kind, tuple(names)] = slug
             for item in with_parts(own.filter(slug__in=slugs)) if slugs else ():
                 self.items[kind, item.slug] = item
@@ -153,7 +148,7 @@ class _Checker:
 
 
 def _names(entry: Entry) -> tuple[Any, ...]:
-    return tuple(str(entry.document.get(name) or "") for name in NAMES[KINDS[entry.kind]])
+    return tuple(str(entry.document.get(name) or "") for name in KINDS[entry.kind].named_by)
 
 
 def _change_in_words(key: str, before: Any, after: Any) -> str:

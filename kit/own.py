@@ -7,17 +7,14 @@ from typing import Any
 
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.db import transaction
-from django.db.models import Q
 from django.utils import timezone
 from django.utils.text import slugify
 
 from kit.document import document_of, write
-from kit.models import Body, Card, KitItem, Reader, Revision
+from kit.models import KitItem, Revision
 
 RESERVED_SLUG = "new"  # the address of the form for a new one
 LONGEST_WANTED_SLUG = 70  # which leaves room for a number behind it
-_NAMES = ("maker", "name", "firmware", "label")
-_TOLD_APART_BY = {Body: "firmware", Card: "label", Reader: "name"}
 
 
 class ChangedMeanwhile(Exception):
@@ -65,7 +62,7 @@ def rewrite(item: KitItem, document: Mapping[str, Any], version: int | None) -> 
 def add(model: type[KitItem], owner: AbstractBaseUser, document: Mapping[str, Any]) -> Revision:
     """Makes a new item of the owner's. Raises BadDocument."""
     item = model(owner_id=owner.pk)
-    write(item, {**document, "slug": free_slug(item, document)})
+    write(item, {**document, "slug": free_slug(model, owner, document)})
     return Revision.objects.create(
         owner_id=owner.pk, item=item, version=item.version, words=f"{item} added"
     )
@@ -78,13 +75,11 @@ def copy(item: KitItem, owner: AbstractBaseUser, **changes: Any) -> Revision:
 
 def duplicate(item: KitItem, owner: AbstractBaseUser) -> Revision:
     """A copy of `item` under a label, firmware or name that no other of the owner's has."""
-    field = _TOLD_APART_BY[type(item)]
-    own_kind = type(item).objects.owned_by(owner).filter(maker=item.maker)
-    if field != "name":
-        own_kind = own_kind.filter(name=item.name)
-    taken = set(own_kind.values_list(field, flat=True))
-    said = getattr(item, field)
-    return copy(item, owner, **{field: _not_taken(said, taken, " ")})
+    *same, apart = item.named_by
+    own_kind = type(item).objects.owned_by(owner)
+    own_kind = own_kind.filter(**{field: getattr(item, field) for field in same})
+    taken = set(own_kind.values_list(apart, flat=True))
+    return copy(item, owner, **{apart: _not_taken(getattr(item, apart), taken, " ")})
 
 
 def archive(item: KitItem) -> Revision:
@@ -121,17 +116,16 @@ def undo(revision: Revision) -> Revision | None:
     return undone
 
 
-def free_slug(item: KitItem, document: Mapping[str, Any]) -> str:
-    """A place in addresses that no row visible to the item's owner has yet."""
-    wanted = slug_for(document)
-    visible = type(item).objects.filter(Q(owner=None) | Q(owner=item.owner_id))
-    taken = visible.filter(slug__startswith=wanted).values_list("slug", flat=True)
-    return _not_taken(wanted, {RESERVED_SLUG, *taken}, "-")
+def free_slug(model: type[KitItem], owner: AbstractBaseUser, document: Mapping[str, Any]) -> str:
+    """A place in addresses that no row visible to the owner has yet."""
+    wanted = slug_for(model, document)
+    alike = model.objects.visible_to(owner).filter(slug__startswith=wanted)
+    return _not_taken(wanted, {RESERVED_SLUG, *alike.values_list("slug", flat=True)}, "-")
 
 
-def slug_for(document: Mapping[str, Any]) -> str:
+def slug_for(model: type[KitItem], document: Mapping[str, Any]) -> str:
     """The place in addresses that the names in `document` ask for."""
-    words = " ".join(str(document.get(key) or "") for key in _NAMES)
+    words = " ".join(str(document.get(field) or "") for field in model.named_by)
     return slugify(words.replace(".", "-"))[:LONGEST_WANTED_SLUG] or "nameless"
 
 

@@ -11,8 +11,7 @@ from engine.scenario import ARRANGEMENTS, COUPLINGS, Range
 from engine.standards import Standard
 from kit.constraints import at_most, both_or_neither, one_of, within
 from kit.models.shared import (
-    BUS_CHOICES,
-    FORM_CHOICES,
+    FormOnBus,
     KitItem,
     KitQuerySet,
     Source,
@@ -23,6 +22,7 @@ from kit.models.shared import (
 )
 
 STANDARD_CHOICES = [(standard.value, standard.value) for standard in Standard]
+NAMED_BY = ("maker", "name", "firmware")
 SIZE_STEP = Range(0, 0.9, "of the file size")
 SLOT_NUMBER = Range(1, 2, "slots")
 FILE_NUMBER = Range(1, limits.MOST_FILES, "files")
@@ -45,6 +45,8 @@ class Body(KitItem):
     known.
     """
 
+    named_by = NAMED_BY
+
     firmware = models.CharField(max_length=20, blank=True)
     newest_standard = models.CharField(max_length=4, choices=STANDARD_CHOICES, blank=True)
     memory_mb = models.FloatField()
@@ -61,9 +63,9 @@ class Body(KitItem):
 
     class Meta:
         verbose_name_plural = "bodies"
-        ordering = ["maker", "name", "firmware"]
+        ordering = list(NAMED_BY)
         constraints = [
-            listed_once("maker", "name", "firmware", name="body_is_listed_once"),
+            listed_once(*NAMED_BY, name="body_is_listed_once"),
             listed_once("slug", name="body_has_an_address_of_its_own"),
             one_of("newest_standard", ["", *Standard], name="body_takes_a_known_standard"),
             within("memory_mb", limits.MEMORY_MB, name="body_memory_is_in_range"),
@@ -191,16 +193,13 @@ class SlotArrangement(models.Model):
         return f"{self.kind}, {self.coupling}"
 
 
-class AcceptedForm(models.Model):
+class AcceptedForm(FormOnBus):
     """A form that a slot takes, the bus on which it runs it, and from which firmware on."""
 
     slot = models.ForeignKey(Slot, models.CASCADE, related_name="accepted_forms")
-    form = models.CharField(max_length=20, choices=FORM_CHOICES)
-    bus = models.CharField(max_length=20, choices=BUS_CHOICES)
     from_firmware = models.CharField(max_length=20, blank=True)
 
-    class Meta:
-        ordering = ["pk"]
+    class Meta(FormOnBus.Meta):
         constraints = [
             UniqueConstraint(fields=["slot", "form"], name="form_is_accepted_once"),
             bus_belongs_to_form("slot_bus_belongs_to_its_form"),
@@ -208,7 +207,7 @@ class AcceptedForm(models.Model):
 
     def __str__(self) -> str:
         firmware = f" from firmware {self.from_firmware}" if self.from_firmware else ""
-        return f"{self.form} on {self.bus}{firmware}"
+        return f"{super().__str__()}{firmware}"
 
 
 class RecordingFormat(models.Model):

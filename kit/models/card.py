@@ -22,6 +22,7 @@ from kit.models.shared import (
     source_field,
 )
 
+NAMED_BY = ("maker", "name", "label")
 CACHE_GB = Range(0, 100_000, "GB")
 PRICE = Range(0, 100_000, "in its currency")
 SPREAD = Range(0, 2, "of the sustained write")
@@ -59,6 +60,8 @@ class Card(KitItem):
     of a sustained write that was estimated from the marks alone; null: its source tells it.
     """
 
+    named_by = NAMED_BY
+
     label = models.CharField(max_length=20, blank=True)
     state = models.CharField(max_length=10, choices=CardState, default=CardState.IN_USE)
     form = models.CharField(max_length=20, choices=FORM_CHOICES)
@@ -82,9 +85,9 @@ class Card(KitItem):
     objects = CardQuerySet.as_manager()  # type: ignore[misc]
 
     class Meta:
-        ordering = ["maker", "name", "label"]
+        ordering = list(NAMED_BY)
         constraints = [
-            listed_once("maker", "name", "label", name="card_is_listed_once"),
+            listed_once(*NAMED_BY, name="card_is_listed_once"),
             listed_once("slug", name="card_has_an_address_of_its_own"),
             one_of("state", CardState.values, name="card_is_in_a_known_state"),
             within("sustained_spread", SPREAD, name="card_spread_is_in_range"),

@@ -7,8 +7,7 @@ from engine import scenario as limits
 from engine.copying import Port
 from kit.constraints import both_or_neither, one_of, within
 from kit.models.shared import (
-    BUS_CHOICES,
-    FORM_CHOICES,
+    FormOnBus,
     KitItem,
     Source,
     bus_belongs_to_form,
@@ -32,9 +31,9 @@ class Reader(KitItem):
     matches_maker = models.CharField(max_length=40, blank=True)
 
     class Meta:
-        ordering = ["maker", "name"]
+        ordering = list(KitItem.named_by)
         constraints = [
-            listed_once("maker", "name", name="reader_is_listed_once"),
+            listed_once(*KitItem.named_by, name="reader_is_listed_once"),
             listed_once("slug", name="reader_has_an_address_of_its_own"),
             one_of("port", list(Port), name="reader_has_a_known_port"),
             within("most_mb_s", limits.WRITE_MB_S, name="reader_speed_is_in_range"),
@@ -43,19 +42,13 @@ class Reader(KitItem):
         ]
 
 
-class ReadForm(models.Model):
+class ReadForm(FormOnBus):
     """A form that a reader takes, and the bus on which it reads it."""
 
     reader = models.ForeignKey(Reader, models.CASCADE, related_name="accepted_forms")
-    form = models.CharField(max_length=20, choices=FORM_CHOICES)
-    bus = models.CharField(max_length=20, choices=BUS_CHOICES)
 
-    class Meta:
-        ordering = ["pk"]
+    class Meta(FormOnBus.Meta):
         constraints = [
             UniqueConstraint(fields=["reader", "form"], name="form_is_read_once"),
             bus_belongs_to_form("reader_bus_belongs_to_its_form"),
         ]
-
-    def __str__(self) -> str:
-        return f"{self.form} on {self.bus}"

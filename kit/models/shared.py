@@ -1,6 +1,6 @@
 """What every item of the kit has: an owner, a place in addresses, a state, sources of numbers."""
 
-from typing import Any, Self
+from typing import Any, ClassVar, Self
 
 from django.conf import settings
 from django.contrib.auth.base_user import AbstractBaseUser
@@ -52,12 +52,19 @@ class KitQuerySet(models.QuerySet[Any]):
         """Rows that are not archived."""
         return self.filter(archived_at=None)
 
+    def archived(self) -> Self:
+        """Rows that are."""
+        return self.exclude(archived_at=None)
+
 
 class KitItem(models.Model):
     """A body, card or reader of somebody's kit; without an owner, of the sample kit.
 
-    `version` counts the changes, so that of two open forms the second is told.
+    `version` counts the changes, so that of two open forms the second is told. `named_by` are the
+    fields that no two items of one owner share, the one that tells several of a kind apart last.
     """
+
+    named_by: ClassVar[tuple[str, ...]] = ("maker", "name")
 
     owner = models.ForeignKey(
         settings.AUTH_USER_MODEL, models.CASCADE, null=True, blank=True, related_name="+"
@@ -98,3 +105,17 @@ def bus_belongs_to_form(name: str) -> Fact:
         violation_error_code="wrong_bus",
         violation_error_message="This form has no such bus.",
     )
+
+
+class FormOnBus(models.Model):
+    """A form that something takes, and the bus on which it runs it."""
+
+    form = models.CharField(max_length=20, choices=FORM_CHOICES)
+    bus = models.CharField(max_length=20, choices=BUS_CHOICES)
+
+    class Meta:
+        abstract = True
+        ordering = ["pk"]
+
+    def __str__(self) -> str:
+        return f"{self.form} on {self.bus}"

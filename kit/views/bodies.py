@@ -12,15 +12,13 @@ from kit.body_forms import BodyForms
 from kit.document import document_of
 from kit.models import Body
 from kit.unknowns import unknowns
-from kit.views.shared import keep_change, keep_new, mine, visible
+from kit.views.shared import keep_change, keep_new, listed, mine, visible
 
 
 @require_safe
 def bodies(request: HttpRequest) -> HttpResponse:
     """The visitor's bodies, then those of the sample kit."""
-    archived = request.GET.get("whose") == "archived"
-    shown = Body.objects.visible_to(request.user)
-    shown = shown.owned_by(request.user).exclude(archived_at=None) if archived else shown.current()
+    shown, archived = listed(Body, request)
     rows = [
         (body, [(slot, draw_slot(slot)) for slot in body.slots.all()])
         for body in shown.prefetch_related(

@@ -83,10 +83,13 @@ def receive(request: HttpRequest) -> HttpResponse:
 def preview(request: HttpRequest, pk: int) -> HttpResponse:
     """What saving the file would do, row by row; until it is checked, how far that is."""
     pending = get_object_or_404(PendingImport, owner=request.user, pk=pk)
+    page, part = "kit/import.html", "kit/_import.html"
+    if not pending.checked:
+        return render_page_or_part(request, page, part, {"pending": pending})
     rows = [
         (kind, place, Action(action), name, why)
         for (kind, place, _), (action, name, why, _) in zip(
-            pending.entries, pending.plan, strict=False
+            pending.entries, pending.plan, strict=True
         )
     ]
     counts = Counter(action for _, _, action, _, _ in rows)
@@ -98,7 +101,7 @@ def preview(request: HttpRequest, pk: int) -> HttpResponse:
             sorted(rows, key=lambda row: list(WORDS).index(row[2])), ROWS_ON_A_PAGE
         ).get_page(request.GET.get("page")),
     }
-    return render_page_or_part(request, "kit/import.html", "kit/_import.html", context)
+    return render_page_or_part(request, page, part, context)
 
 
 @login_required

@@ -12,7 +12,7 @@ from kit.engine_adapter import copying_with
 from kit.fits import cards_to_fit
 from kit.forms import ReaderForm
 from kit.models import Reader
-from kit.views.shared import keep_change, keep_new, mine, visible
+from kit.views.shared import keep_change, keep_new, listed, mine, visible
 
 CARDS_ON_A_PAGE = 50
 
@@ -20,10 +20,9 @@ CARDS_ON_A_PAGE = 50
 @require_safe
 def readers(request: HttpRequest) -> HttpResponse:
     """The visitor's readers, then those of the sample kit."""
-    archived = request.GET.get("whose") == "archived"
-    shown = Reader.objects.visible_to(request.user).prefetch_related("accepted_forms")
-    shown = shown.owned_by(request.user).exclude(archived_at=None) if archived else shown.current()
-    return render(request, "kit/readers.html", {"readers": shown, "archived": archived})
+    shown, archived = listed(Reader, request)
+    context = {"readers": shown.prefetch_related("accepted_forms"), "archived": archived}
+    return render(request, "kit/readers.html", context)
 
 
 @require_safe

@@ -23,6 +23,13 @@ def signed_in(request: HttpRequest) -> AbstractBaseUser:
     return request.user
 
 
+def listed(model: type[KitItem], request: HttpRequest) -> tuple[Any, bool]:
+    """What a list shows, the visitor's own first, and whether that is their archive."""
+    archived = request.GET.get("whose") == "archived"
+    items = model.objects.visible_to(request.user)
+    return (items.owned_by(request.user).archived() if archived else items.current()), archived
+
+
 def visible(model: type[_Item], request: HttpRequest, slug: str) -> _Item:
     """The item of that name that the visitor may see, their own first; raises Http404."""
     item: _Item | None = model.objects.visible_to(request.user).filter(slug=slug).first()
