@@ -51,7 +51,10 @@ def take_back(request: HttpRequest, pk: int) -> HttpResponse:
 @never_cache
 @require_safe
 def shared(request: HttpRequest, token: str) -> HttpResponse:
-    """What somebody shares, with their own kit, for looking at only."""
+    """What somebody shares, for looking at only, and nothing else of theirs.
+
+    A card is held against the bodies and readers of whoever looks.
+    """
     try:
         share = Share.of(token)
     except (BadSignature, Share.DoesNotExist):
@@ -59,6 +62,6 @@ def shared(request: HttpRequest, token: str) -> HttpResponse:
     if share.revoked_at:
         return render(request, "accounts/taken_back.html", status=410)
     if share.card:
-        context = card_context(share.card, share.owner, request.GET) | {"shared": True}
+        context = card_context(share.card, request.user, request.GET) | {"shared": True}
         return render(request, "kit/card.html", context)
     return render(request, "desk/shared.html", shown_setup(share.setup, share.owner))

@@ -80,8 +80,11 @@ def compare(request: HttpRequest) -> HttpResponse:
 
 
 def shown_setup(query: str, owner: Visitor) -> dict[str, Any]:
-    """The set-up in `query`, of the kit of `owner`, for others to look at."""
+    """The set-up in `query`, of the kit of `owner`, for others to look at.
+
+    Empty when its body or a card of it can't be had: what would stand in is not what was shared.
+    """
     reading = address.read(dict(parse_qsl(query)), address.Kit(owner))
-    if reading is None:
+    if reading is None or not reading.notes.keys().isdisjoint(("body", "card1", "card2")):
         return {}
     return {"reading": reading, "setup": reading.setup, "prediction": predict(reading)}

@@ -122,6 +122,19 @@ class Sharing(TestCase):
             self.client.post(reverse("take-back", args=[share.pk]))
             self.assertContains(Client().get(link), "no longer shared", status_code=410)
 
+    def test_a_link_shows_nothing_else_of_its_owners_kit(self) -> None:
+        self.client.post(reverse("share-card", args=["gravelock-pemba"]))
+        page = Client().get(reverse("shared", args=[Share.objects.get().token]))
+        self.assertContains(page, "Varnholt VX-3, slot 1")  # of the sample kit, for a stranger
+        self.assertNotContains(page, "Zanzibar")
+        self.client.post(
+            reverse("share-setup"), {"setup": "body=varnholt-vx-3&card1=gravelock-tide-512"}
+        )
+        Card.objects.filter(owner=None, slug="gravelock-tide-512").delete()
+        page = Client().get(reverse("shared", args=[Share.objects.first().token]))
+        self.assertContains(page, "its body or its cards are gone")
+        self.assertNotContains(page, "Pemba")
+
     def test_no_link_can_be_guessed(self) -> None:
         self.client.post(reverse("share-card", args=["gravelock-pemba"]))
         share = Share.objects.get()
