@@ -30,6 +30,11 @@ class SlotFit:
         """Whether the Desk offers the card in that slot."""
         return self.fits and self.fit.verdict is not Verdict.AFTER_FIRMWARE
 
+    @property
+    def wasted_percent(self) -> float:
+        """How much of the card's own speed is lost here, in per cent."""
+        return 100 * (self.fit.wasted_share or 0)
+
 
 def bodies_to_fit(visitor: Visitor) -> list[Body]:
     """The bodies to hold cards against, with all that this needs."""

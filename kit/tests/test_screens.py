@@ -223,6 +223,11 @@ class Lists(Screens):
             page = self.client.get(reverse("card", args=["gravelock-tide-512"]) + query)
             self.assertContains(page, f"<strong>{minutes}\xa0min</strong>")
 
+    def test_a_card_tells_what_part_of_its_speed_each_slot_wastes(self) -> None:
+        sample.load()
+        page = self.client.get(reverse("card", args=["gravelock-breaker-1000"]))
+        self.assertContains(page, "writes 880\xa0MB/s here, 37 % of its speed wasted", 1)
+
     def test_the_matrix_leads_to_the_desk_where_a_card_mounts(self) -> None:
         sample.load()
         heron = Body.objects.get(slug="quillon-heron-4-firmware-1-3")
