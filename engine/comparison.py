@@ -69,13 +69,30 @@ def compare(
     )
 
 
-def _difference(values: NDArray[np.int64] | NDArray[np.float64], least: float = 1.0) -> Difference:
-    """Second row less first; trifles are under `least` and under a tenth of the larger."""
-    low, middle, high = np.quantile(values[1] - values[0], (LOW, MIDDLE, HIGH), method="nearest")
-    trifle = max(least, NOTICED_SHARE * float(np.median(values, axis=1).max()))
-    return Difference(
-        low=float(low),
-        middle=float(middle),
-        high=float(high),
-        noticed=bool((low > 0 or high < 0) and abs(middle) >= trifle),
+def noticed(
+    first: NDArray[np.int64] | NDArray[np.float64],
+    others: NDArray[np.int64] | NDArray[np.float64],
+    least: float = 1.0,
+) -> NDArray[np.bool_]:
+    """Which of `others` differ from `first` so that somebody would notice (last axis: draws).
+
+    The range of the difference keeps clear of zero, and its middle is no trifle: trifles are under
+    `least` and under a tenth of the larger.
+    """
+    low, middle, high = _ranges(others - first)
+    larger = np.maximum(np.median(first, axis=-1), np.median(others, axis=-1))
+    clear = (low > 0) | (high < 0)
+    return np.asarray(clear & (np.abs(middle) >= np.maximum(least, NOTICED_SHARE * larger)))
+
+
+def _ranges(differences: NDArray[np.int64] | NDArray[np.float64]) -> NDArray[np.float64]:
+    ends: NDArray[np.float64] = np.quantile(
+        differences, (LOW, MIDDLE, HIGH), axis=-1, method="nearest"
     )
+    return ends
+
+
+def _difference(values: NDArray[np.int64] | NDArray[np.float64], least: float = 1.0) -> Difference:
+    """Second row less first."""
+    low, middle, high = map(float, _ranges(values[1] - values[0]))
+    return Difference(low, middle, high, noticed=bool(noticed(values[0], values[1], least)))

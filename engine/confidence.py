@@ -32,29 +32,30 @@ KNIFE_EDGE = 1.6  # a burst depth whose range spans more than this factor
 class Sources:
     """Where the numbers of a set-up came from.
 
-    `write` has an entry for each slot in use: a source, or a relative standard deviation of its
-    own, as an estimate from a card's marks has.
+    Each is a source, or a relative standard deviation of its own, as an estimate from a card's
+    marks has. `write` has an entry for each slot in use.
     """
 
-    file_size: Source
+    file_size: Source | float
     write: tuple[Source | float, ...]
-    memory: Source
-    encoder: Source
+    memory: Source | float
+    encoder: Source | float
     frame_to_frame: float  # standard deviation of file size from frame to frame, relative
 
     def spread(self) -> Spread:
         """The relative standard deviations that follow."""
         return Spread(
             frame_to_frame=self.frame_to_frame,
-            file_size=SPREAD_OF_SOURCE[self.file_size],
-            write_1=_spread(self.write[0]),
-            write_2=_spread(self.write[-1]),
-            memory=SPREAD_OF_SOURCE[self.memory],
-            encoder=SPREAD_OF_SOURCE[self.encoder],
+            file_size=spread_of(self.file_size),
+            write_1=spread_of(self.write[0]),
+            write_2=spread_of(self.write[-1]),
+            memory=spread_of(self.memory),
+            encoder=spread_of(self.encoder),
         )
 
 
-def _spread(source: Source | float) -> float:
+def spread_of(source: Source | float) -> float:
+    """The relative standard deviation that follows from a source, or that is given itself."""
     return source if isinstance(source, float) else SPREAD_OF_SOURCE[source]
 
 

@@ -60,13 +60,14 @@ def plan_of(scenario: Scenario) -> NDArray[np.int64]:
     plan = np.zeros(LENGTH, dtype=np.int64)
     plan[:SLOT_1] = shared
     for number, (slot, place) in enumerate(zip(scenario.slots, (SLOT_1, SLOT_2), strict=False)):
-        plan[place : place + SLOT_LENGTH] = _slot(
+        plan[place : place + SLOT_LENGTH] = slot_row(
             slot, scenario.bytes_to(number), scenario.timed_bytes(number)
         )
     return plan
 
 
-def _slot(slot: Slot, size_bytes: int, timed_bytes: int) -> list[int]:
+def slot_row(slot: Slot, size_bytes: int, timed_bytes: int) -> list[int]:
+    """The places of `slot`, which gets `size_bytes` of a frame and writes for `timed_bytes`."""
     cached_mb_s = slot.write_mb_s if slot.cache_write_mb_s is None else slot.cache_write_mb_s
     return [
         size_bytes,

@@ -90,7 +90,7 @@ def sweep(
         raise InvalidScenario(
             {"draws": f"must be at least 1, and {MOST_FRAMES_IN_ALL:,} frames in all at most"}
         )
-    shared, noise = _draws(draws, seed)
+    shared, noise = luck_of(draws, seed)
     lots = list(dict.fromkeys(apart or [_NOTHING]))
     lot_of = np.array([lots.index(own) for own in apart or [_NOTHING] * len(plans)])
     luck = np.stack([_with_own(shared, own, seed, number) for number, own in enumerate(lots)])
@@ -106,7 +106,7 @@ def sweep(
 
 
 @lru_cache(maxsize=8)
-def _draws(draws: int, seed: int) -> tuple[NDArray[np.float64], NDArray[np.float32]]:
+def luck_of(draws: int, seed: int) -> tuple[NDArray[np.float64], NDArray[np.float32]]:
     """What the draws of a seed are: the shared ones, and those for each frame.
 
     Always the same ones, whatever is shot with them; kept because drawing takes longer than
@@ -130,7 +130,7 @@ def _with_own(
 
 
 @njit(cache=True, nogil=True)
-def _drawn(nominal: int, deviation: float, draw: float) -> int:
+def drawn(nominal: int, deviation: float, draw: float) -> int:
     """A size or memory of `nominal` as one draw has it."""
     if deviation == 0:
         return nominal
@@ -138,7 +138,7 @@ def _drawn(nominal: int, deviation: float, draw: float) -> int:
 
 
 @njit(cache=True, nogil=True)
-def _drawn_ns(nominal_ns: int, deviation: float, draw: float) -> int:
+def drawn_ns(nominal_ns: int, deviation: float, draw: float) -> int:
     """The time of one frame when it is the rate that is drawn."""
     if deviation == 0:
         return nominal_ns
@@ -146,18 +146,33 @@ def _drawn_ns(nominal_ns: int, deviation: float, draw: float) -> int:
 
 
 @njit(cache=True, nogil=True)
+def draw_body(plan: Whole, deviations: NDArray[np.float64], shared: NDArray[np.float64]) -> None:
+    """Makes memory, encoder and file size of `plan` what they are in one draw."""
+    plan[MEMORY_BYTES] = drawn(plan[MEMORY_BYTES], deviations[4], shared[3])
+    plan[ENCODE_NS] = drawn_ns(plan[ENCODE_NS], deviations[5], shared[4])
+    plan[FILE_BYTES] = drawn(plan[FILE_BYTES], deviations[1], shared[0])
+
+
+@njit(cache=True, nogil=True)
+def draw_slot(
+    slot: Whole, of_file: float, file_draw: float, of_write: float, write_draw: float
+) -> None:
+    """Makes the places of one slot what they are where files and writing are drawn so."""
+    slot[BYTES] = drawn(slot[BYTES], of_file, file_draw)
+    for place in (TRANSFER_NS, CACHED_NS, SLOW_NS):
+        slot[place] = drawn_ns(drawn(slot[place], of_file, file_draw), of_write, write_draw)
+
+
+@njit(cache=True, nogil=True)
 def _draw(plan: Whole, deviations: NDArray[np.float64], shared: NDArray[np.float64]) -> Whole:
     """`plan` as one draw has it."""
-    drawn = plan.copy()
-    drawn[MEMORY_BYTES] = _drawn(plan[MEMORY_BYTES], deviations[4], shared[3])
-    drawn[ENCODE_NS] = _drawn_ns(plan[ENCODE_NS], deviations[5], shared[4])
-    drawn[FILE_BYTES] = _drawn(plan[FILE_BYTES], deviations[1], shared[0])
+    taken = plan.copy()
+    draw_body(taken, deviations, shared)
     for number, slot in enumerate((SLOT_1, SLOT_2)):
-        drawn[slot + BYTES] = _drawn(plan[slot + BYTES], deviations[1], shared[0])
-        for place in (TRANSFER_NS, CACHED_NS, SLOW_NS):
-            time_ns = _drawn(plan[slot + place], deviations[1], shared[0])
-            drawn[slot + place] = _drawn_ns(time_ns, deviations[2 + number], shared[1 + number])
-    return drawn
+        draw_slot(
+            taken[slot:], deviations[1], shared[0], deviations[2 + number], shared[1 + number]
+        )
+    return taken
 
 
 @njit(cache=True, nogil=True)

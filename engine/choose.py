@@ -1,0 +1,332 @@
+"""The cheapest cards that do a job in a body: what passes, what ties, what money buys."""
+
+from collections.abc import Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, replace
+from functools import cached_property, partial
+from typing import Self
+
+import numpy as np
+from numpy.typing import NDArray
+
+from engine import pair_loop as loop
+from engine.block import evaluate, outcomes
+from engine.candidates import Camera, Candidate, Option, Way
+from engine.comparison import noticed
+from engine.event_loop import NEVER
+from engine.need import Goal, Need
+from engine.options import DRAWS, GOALS, NONE, Block, Evaluation, Options
+from engine.ranges import NOTICED_S
+from engine.units import NS_IN_S
+
+KEPT = 300  # passing options that a result keeps, the cheapest first; nobody reads more
+_USABLE = (Goal.COPIES, Goal.DAY, Goal.COPIED)  # what an option must meet to be weighed by price
+
+
+@dataclass(frozen=True, eq=False)
+class Found:
+    """What evaluating some options came to, kept small enough to store, and to be added up.
+
+    `options` are the cheapest that pass, those that no other beats for its price, and the best of
+    every card; `counted` and `passing` count all of them. `never_full` tells that memory never
+    refused a frame in any of them, in as many draws as the need wants to be sure of.
+    """
+
+    options: Options
+    counted: int
+    passing: int
+    never_full: bool
+
+    @classmethod
+    def of(cls, options: Options, need: Need) -> Self:
+        """The digest of `options`, some or all of those of an evaluation."""
+        kept = np.unique(np.concatenate([*_worth_keeping(options, need)]))
+        return cls(
+            options=options.at(kept),
+            counted=len(options),
+            passing=int(options.passes.sum()),
+            never_full=bool((options.no_wall >= need.sure).all()),
+        )
+
+    @classmethod
+    def added(cls, parts: Sequence[Self], need: Need) -> Self:
+        """What `parts` come to together; of no parts, nothing."""
+        options = Options.joined([Options.nothing(), *(part.options for part in parts)])
+        return replace(
+            cls.of(options, need),
+            counted=sum(part.counted for part in parts),
+            passing=sum(part.passing for part in parts),
+            never_full=all(part.never_full for part in parts),
+        )
+
+
+def _worth_keeping(options: Options, need: Need) -> Iterator[NDArray[np.integer]]:
+    yield np.empty(0, dtype=np.int64)
+    order = options.order
+    yield order[options.passes[order]][:KEPT]
+    yield from fronts(options, need)
+    yield from (np.array([place]) for place in best_of_cards(options).values())
+
+
+def usable(options: Options, need: Need) -> NDArray[np.bool_]:
+    """Which of them have a known price and do all that is certain, whatever they cost."""
+    wanted = [GOALS.index(goal) for goal in need.goals if goal in _USABLE]
+    meets = np.all(options.chance[:, wanted] >= need.sure, axis=1)
+    return np.asarray(meets & (options.price_cents != NONE))
+
+
+def at_full_speed(options: Options) -> NDArray[np.integer]:
+    """Frames before the wall, or all of the hold where there is none."""
+    return np.where(options.depth == NEVER, options.frames, options.depth)
+
+
+def fronts(options: Options, need: Need) -> tuple[NDArray[np.integer], ...]:
+    """The places that no other beats for its price: in readiness, at full speed, in copying."""
+    among = np.flatnonzero(usable(options, need))
+    worse = (options.ready_ns, -at_full_speed(options), options.copy_s)
+    return tuple(_front(options.price_cents, one, among) for one in worse)
+
+
+def _front(
+    price: NDArray[np.integer], worse: NDArray[np.integer] | NDArray[np.float32],
+    among: NDArray[np.integer],
+) -> NDArray[np.integer]:  # fmt: skip
+    """Of the places `among`, those with nothing as good for as little; the cheapest first."""
+    order = among[np.lexsort((among, worse[among], price[among]))]
+    if not len(order):
+        return order
+    best_before = np.minimum.accumulate(worse[order])[:-1]
+    better = np.concatenate([[True], worse[order][1:] < best_before])
+    return np.asarray(order[better & np.isfinite(worse[order])])
+
+
+def best_of_cards(options: Options) -> dict[int, int]:
+    """For each card its best place: one that passes, or else one that comes closest to it."""
+    lateness = np.where(options.passes, 0, len(GOALS) - options.missed.astype(np.int64))
+    rank = np.empty(len(options), dtype=np.int64)
+    rank[np.lexsort((np.where(options.passes, 0, -options.margin), lateness))] = range(len(options))
+    ordered = options.order
+    passing_first = np.concatenate([ordered[options.passes[ordered]], np.argsort(rank)])
+    best: dict[int, int] = {}
+    for numbers in (options.first, options.second):
+        cards, at = np.unique(numbers[passing_first], return_index=True)
+        for card, place in zip(cards, at, strict=True):
+            if card != NONE and place < best.get(int(card), len(passing_first)):
+                best[int(card)] = int(place)
+    return {card: int(passing_first[place]) for card, place in best.items()}
+
+
+@dataclass(frozen=True)
+class Miss:
+    """The first goal that an option misses: what is wanted, what it reaches, and in which share.
+
+    In the goal's own unit: copies, cents, frames, minutes, seconds; `reached` is None where a price
+    or a reader is not known. `share` is that of the draws that meet it.
+    """
+
+    goal: Goal
+    wanted: float
+    reached: float | None
+    share: float
+
+
+@dataclass(frozen=True)
+class Step:
+    """From one place on a front to the next: what it costs more, and what that buys."""
+
+    place: int
+    more_cents: int
+    more_frames: int
+    sooner_s: float
+    copied_sooner_s: float
+
+
+@dataclass(frozen=True, eq=False)
+class Choice:
+    """What comes of an evaluation; places are those in `found.options`."""
+
+    evaluation: Evaluation
+    found: Found
+
+    @property
+    def options(self) -> Options:
+        """The options that were kept."""
+        return self.found.options
+
+    @property
+    def need(self) -> Need:
+        """What is asked for."""
+        return self.evaluation.need
+
+    def option(self, place: int) -> Option:
+        """The option at `place`."""
+        return self.evaluation.option(*self.options.which(place))
+
+    @cached_property
+    def passing(self) -> list[int]:
+        """The places that pass, by price and then by margin, at most KEPT."""
+        order = self.options.order
+        return [int(place) for place in order[self.options.passes[order]][:KEPT]]
+
+    @property
+    def answer(self) -> int | None:
+        """The cheapest place that passes."""
+        return self.passing[0] if self.passing else None
+
+    @property
+    def keeps(self) -> bool:
+        """Whether what is owned already does it."""
+        return self.answer is not None and self.options.price_cents[self.answer] == 0
+
+    @property
+    def never_full(self) -> bool:
+        """Whether memory outlasts the action with every card, so that the cheapest is enough."""
+        return self.found.counted > 0 and self.found.never_full
+
+    @cached_property
+    def ties(self) -> list[list[int]]:
+        """The passing places in groups that nobody could tell apart, the cheapest of each first."""
+        came = outcomes(self.evaluation, self.options.at(np.array(self.passing, dtype=np.int64)))
+        left = np.arange(len(self.passing))
+        groups = []
+        while len(left):
+            same = ~_noticed(came[left[0]], came[left])
+            same[0] = True
+            groups.append([self.passing[number] for number in left[same]])
+            left = left[~same]
+        return groups
+
+    @cached_property
+    def dominated(self) -> set[int]:
+        """The passing places that cost no less than another and are nowhere better."""
+        places = np.array(self.passing, dtype=np.int64)
+        options = self.options.at(places)
+        price = np.where(options.price_cents == NONE, np.iinfo(np.int64).max, options.price_cents)
+        worse = np.stack(
+            [price, options.ready_ns, options.clear_ns, -at_full_speed(options), -options.frames,
+             -options.day_frames, options.copy_s], axis=-1, dtype=np.float64
+        )  # fmt: skip
+        no_better = np.all(worse[:, None] >= worse[None], axis=-1)
+        somewhere_worse = np.any(worse[:, None] > worse[None], axis=-1)
+        return set(map(int, places[np.any(no_better & somewhere_worse, axis=1)]))
+
+    @cached_property
+    def best_of_cards(self) -> dict[int, int]:
+        """For each card that fits, by its number, its best place."""
+        return best_of_cards(self.options)
+
+    def miss(self, place: int) -> Miss | None:
+        """The first goal that the option at `place` misses; None: it passes."""
+        number = int(self.options.missed[place])
+        if number == NONE:
+            return None
+        goal = GOALS[number]
+        wanted, reached = self._compared(goal, place)
+        return Miss(goal, wanted, reached, float(self.options.chance[place, number]))
+
+    def _compared(self, goal: Goal, place: int) -> tuple[float, float | None]:
+        need, options = self.need, self.options
+        price, copy_s = int(options.price_cents[place]), float(options.copy_s[place])
+        full_s = int(at_full_speed(options)[place]) / self.option(place).way.frame_rate_fps
+        compared: dict[Goal, tuple[float | None, float | None]] = {
+            Goal.COPIES: (need.copies, 1),
+            Goal.BUDGET: (need.budget_cents, None if price == NONE else price),
+            Goal.DAY: (need.frames_a_day, int(options.day_frames[place])),
+            Goal.COPIED: (need.copied_min, copy_s / 60 if np.isfinite(copy_s) else None),
+            Goal.FULL_RATE: (need.full_rate_s, full_s),
+            Goal.FRAMES: (need.frames, int(options.counted[place])),
+            Goal.READY: (need.ready_s, int(options.ready_ns[place]) / NS_IN_S),
+        }  # fmt: skip
+        wanted, reached = compared[goal]
+        return wanted or 0.0, reached
+
+    @cached_property
+    def readiness_front(self) -> list[int]:
+        """The places with nothing as soon ready for as little, the cheapest first."""
+        return list(map(int, fronts(self.options, self.need)[0]))
+
+    @cached_property
+    def full_speed_front(self) -> list[int]:
+        """The places with nothing as long at full speed for as little."""
+        return list(map(int, fronts(self.options, self.need)[1]))
+
+    @cached_property
+    def copying_front(self) -> list[int]:
+        """The places with nothing copied as soon for as little."""
+        return list(map(int, fronts(self.options, self.need)[2]))
+
+    def steps(self, front: Sequence[int]) -> list[Step]:
+        """From each place of `front` to the next that differs by what somebody would notice."""
+        if not front:
+            return []
+        came = outcomes(self.evaluation, self.options.at(np.array(front)))
+        found, at = [], 0
+        for number in range(1, len(front)):
+            if _noticed(came[at], came[number : number + 1])[0]:
+                found.append(self._step(front[at], front[number]))
+                at = number
+        return found
+
+    def copying_steps(self) -> list[Step]:
+        """The same for copying: a tenth sooner, and a minute, is noticed."""
+        found, front = [], self.copying_front
+        at = front[0] if front else NONE
+        for place in front[1:]:
+            before_s, after_s = (float(self.options.copy_s[one]) for one in (at, place))
+            if before_s - after_s >= max(60.0, 0.1 * before_s):
+                found.append(self._step(at, place))
+                at = place
+        return found
+
+    def _step(self, before: int, after: int) -> Step:
+        options, full_speed = self.options, at_full_speed(self.options)
+        return Step(
+            place=after,
+            more_cents=int(options.price_cents[after] - options.price_cents[before]),
+            more_frames=int(full_speed[after] - full_speed[before]),
+            sooner_s=float(options.ready_ns[before] - options.ready_ns[after]) / NS_IN_S,
+            copied_sooner_s=float(options.copy_s[before] - options.copy_s[after]),
+        )
+
+    @cached_property
+    def wasted_above_cents(self) -> int | None:
+        """The price above which nothing more would be noticed in the camera; None: no prices."""
+        ends = []
+        for front in (self.readiness_front, self.full_speed_front):
+            steps = self.steps(front)
+            ends += [step.place for step in steps[-1:]] or front[:1]
+        return max((int(self.options.price_cents[place]) for place in ends), default=None)
+
+
+def _noticed(one: NDArray[np.int64], others: NDArray[np.int64]) -> NDArray[np.bool_]:
+    """Which of `others` anybody could tell from `one`, in all the draws of both."""
+    found = np.zeros(len(others), dtype=bool)
+    for frames in (_full_speed, lambda came: came[..., loop.FRAMES]):
+        found |= noticed(frames(one), frames(others))
+    for place in (loop.CLEAR_NS, loop.READY_NS):
+        found |= noticed(one[..., place], others[..., place], least=NOTICED_S * NS_IN_S)
+    return found
+
+
+def _full_speed(came: NDArray[np.int64]) -> NDArray[np.int64]:
+    depth = came[..., loop.DEPTH]
+    return np.where(depth == NEVER, came[..., loop.FRAMES], depth)
+
+
+def choose(
+    camera: Camera,
+    ways: Sequence[Way],
+    candidates: Sequence[Candidate],
+    need: Need,
+    draws: int = DRAWS,
+) -> Choice:
+    """Evaluates every card and pair that fits, in every arrangement and way, against `need`."""
+    evaluation = Evaluation(camera, tuple(ways), tuple(candidates), need, draws)
+    with ThreadPoolExecutor() as pool:  # what is compiled runs on all cores
+        found = list(pool.map(partial(find, evaluation), evaluation.blocks))
+    return Choice(evaluation, Found.added(found, need))
+
+
+def find(evaluation: Evaluation, block: Block) -> Found:
+    """What the options of one block come to."""
+    return Found.of(evaluate(evaluation, block), evaluation.need)
