@@ -137,7 +137,7 @@ def judged(option: Option, need: Need):
         copy_s = sum(n * time for n, time in zip(counts, times, strict=True) if n)
     depth = shot.frames_at_full_speed
     full_s = (shot.frames if depth is None else depth) / option.way.frame_rate_fps
-    first_ns = max(0, int(shot.written_ns.min(initial=0)) - scenario.hold_ns)
+    first_ns = max(0, min(map(int, shot.written_ns), default=0) - scenario.hold_ns)
     look = need.ready_for == "first picture" and not option.camera.locks_playback
     ready_s = first_ns / NS_IN_S if look else shot.clear_s
     counted = shot.frames_taken_before(round(need.counted_in_s * NS_IN_S))
