@@ -6,12 +6,15 @@ from typing import cast
 from desk.setup import Setup, Side
 from engine import File, Scenario
 from engine import Slot as EngineSlot
+from engine.candidates import Camera, Way
+from engine.candidates import Side as ChoiceSide
 from engine.confidence import Source, Sources
+from engine.fit import Fit
 from engine.scenario import Arrangement, Coupling
 from engine.scene import DETAIL_OF_SCENE, size_factor
 from engine.standards import Bus, EffectiveWrite, effective_write
 from engine.units import MB_IN_GB
-from kit.models import Card, Slot
+from kit.models import Body, Card, RecordedFile, RecordingFormat, Slot
 
 
 def write_speed(side: Side) -> EffectiveWrite:
@@ -43,18 +46,13 @@ def scenario_of(setup: Setup) -> Scenario:
     hold one frame.
     """
     recording, arrangement = setup.recording, setup.arrangement
-    iso_step = _or_typed(recording.iso_step, setup.iso_percent)
-    detail_step = _or_typed(recording.detail_step, setup.detail_percent)
-    factor = size_factor(setup.iso, DETAIL_OF_SCENE[setup.scene], iso_step, detail_step)
     return Scenario(
         frame_rate_fps=setup.rate.fps,
         hold_s=setup.hold_s,
         memory_mb=setup.body.memory_mb,
         held_mb=recording.held_mb,
         process_fps=recording.process_fps,
-        files=tuple(
-            File(name=file.name, mb=file.file_mb * factor) for file in recording.files.all()
-        ),
+        files=_files(setup),
         slots=tuple(_slot(side) for side in setup.sides),
         arrangement=cast("Arrangement", arrangement.kind if arrangement else "single"),
         coupling=cast("Coupling", arrangement.coupling if arrangement else "parallel"),
@@ -64,16 +62,70 @@ def scenario_of(setup: Setup) -> Scenario:
 
 def sources_of(setup: Setup) -> Sources:
     """Where the numbers of `setup`, which must be complete, came from."""
-    recording = setup.recording
-    files = list(recording.files.all())
-    largest = max(files, key=lambda file: file.file_mb)
+    largest = _largest_file(setup.recording)
     return Sources(
         file_size=cast("Source", largest.source),
         write=tuple(_write_source(side) for side in setup.sides),
         memory=cast("Source", setup.body.memory_source),
-        encoder=cast("Source", recording.process_source or "measured_here"),
+        encoder=_encoder_source(setup.recording),
         frame_to_frame=largest.spread_mb / largest.file_mb,
     )
+
+
+def way_of(setup: Setup) -> Way:
+    """Format and frame rate of `setup`, over its scene; its cards are left aside."""
+    recording, largest = setup.recording, _largest_file(setup.recording)
+    return Way(
+        name=f"{recording.slug} at {setup.rate.fps:g}",
+        frame_rate_fps=setup.rate.fps,
+        files=_files(setup),
+        held_mb=recording.held_mb,
+        process_fps=recording.process_fps,
+        file_source=cast("Source", largest.source),
+        encoder_source=_encoder_source(recording),
+        frame_to_frame=largest.spread_mb / largest.file_mb,
+    )
+
+
+def camera_of(body: Body) -> Camera:
+    """The body of a choice; with one slot all goes to that."""
+    arrangements = tuple(
+        (cast("Arrangement", one.kind), cast("Coupling", one.coupling))
+        for one in body.arrangements.all()
+    )
+    return Camera(
+        memory_mb=body.memory_mb,
+        arrangements=arrangements or (("single", "parallel"),),
+        memory_source=cast("Source", body.memory_source),
+        resume_free_frames=body.resume_free_frames,
+        locks_playback=body.locks_playback,
+    )
+
+
+def choice_side(side: Side, fitted: Fit) -> ChoiceSide:
+    """A card in a slot as `engine.choose` weighs it, and what came of holding it there."""
+    return ChoiceSide(
+        slot=_slot(side),
+        source=_write_source(side),
+        own_pace=write_speed(side).set_by == "card",
+        wasted_share=fitted.wasted_share or 0.0,
+    )
+
+
+def _files(setup: Setup) -> tuple[File, ...]:
+    recording = setup.recording
+    iso_step = _or_typed(recording.iso_step, setup.iso_percent)
+    detail_step = _or_typed(recording.detail_step, setup.detail_percent)
+    factor = size_factor(setup.iso, DETAIL_OF_SCENE[setup.scene], iso_step, detail_step)
+    return tuple(File(name=file.name, mb=file.file_mb * factor) for file in recording.files.all())
+
+
+def _largest_file(recording: RecordingFormat) -> RecordedFile:
+    return max(recording.files.all(), key=lambda file: file.file_mb)
+
+
+def _encoder_source(recording: RecordingFormat) -> Source:
+    return cast("Source", recording.process_source or "measured_here")
 
 
 def _or_typed(step: float, percent: float | None) -> float:

@@ -1,4 +1,4 @@
-"""The Desk: what will this set-up do when I hold the button down?"""
+"""The Desk, Compare and Choose: what a set-up does, which is better, what is cheapest."""
 
 from typing import Any
 from urllib.parse import parse_qsl
@@ -7,12 +7,15 @@ from django.http import HttpRequest, HttpResponse
 from django.urls import reverse
 from django.views.decorators.http import require_safe
 
-from desk import address
+from desk import address, need_address
+from desk.choice_page import ChoicePage
 from desk.compare import examples, side_by_side
 from desk.pins import Pins
 from desk.prediction import predict
 from desk.setup import HOLD_S
 from engine.scene import DETAIL_OF_SCENE, ISO_STEPS
+from engine.standards import Form
+from engine.stories import STORIES
 from kit.models import Visitor
 from pages.render import render_page_or_part
 from pages.templatetags.figures import exact
@@ -76,6 +79,29 @@ def compare(request: HttpRequest) -> HttpResponse:
         "desk/_compare.html",
         context,
         address=f"{reverse('compare')}?at={exact(round(shown.at_s, 2))}{kept.query}",
+    )
+
+
+@require_safe
+def choose(request: HttpRequest) -> HttpResponse:
+    """The cheapest cards that do what the need in the address asks for, and every card with why."""
+    reading = need_address.read(request.GET.dict(), address.Kit(request.user))
+    pins = Pins.of(request.GET.getlist("pin"))
+    page = reading and ChoicePage(reading, request.user, stopped="stop" in request.GET)
+    context = {
+        "page": page,
+        "pins": pins,
+        "stories": STORIES,
+        "forms": list(Form),
+        "scenes": DETAIL_OF_SCENE,
+        "isos": ISO_STEPS,
+    }
+    return render_page_or_part(
+        request,
+        "desk/choose.html",
+        "desk/_choose.html",
+        context,
+        address=f"{reverse('choose')}?{reading.address}{pins.query}" if reading else None,
     )
 
 

@@ -19,7 +19,7 @@ from engine.options import DRAWS, GOALS, NONE, Block, Evaluation, Options
 from engine.ranges import NOTICED_S
 from engine.units import NS_IN_S
 
-KEPT = 300  # passing options that a result keeps, the cheapest first; nobody reads more
+KEPT = 150  # passing options that a result keeps, the cheapest first; nobody reads more
 _USABLE = (Goal.COPIES, Goal.DAY, Goal.COPIED)  # what an option must meet to be weighed by price
 
 
@@ -158,6 +158,10 @@ class Choice:
         """What is asked for."""
         return self.evaluation.need
 
+    def settle(self) -> None:
+        """Works out all that is worked out when it is asked for, to be stored with it."""
+        _ = self.ties, self.dominated, self.needless, self.copying_steps, self.wasted_above_cents
+
     def option(self, place: int) -> Option:
         """The option at `place`."""
         return self.evaluation.option(*self.options.which(place))
@@ -198,17 +202,37 @@ class Choice:
 
     @cached_property
     def dominated(self) -> set[int]:
-        """The passing places that cost no less than another and are nowhere better."""
+        """The passing places that cost no less than another, and in nothing that counts are better.
+
+        A day's room counts up to what is asked for.
+        """
         places = np.array(self.passing, dtype=np.int64)
         options = self.options.at(places)
         price = np.where(options.price_cents == NONE, np.iinfo(np.int64).max, options.price_cents)
         worse = np.stack(
             [price, options.ready_ns, options.clear_ns, -at_full_speed(options), -options.frames,
-             -options.day_frames, options.copy_s], axis=-1, dtype=np.float64
+             -np.minimum(options.day_frames, self.need.frames_a_day or 0), options.copy_s],
+            axis=-1, dtype=np.float64,
         )  # fmt: skip
         no_better = np.all(worse[:, None] >= worse[None], axis=-1)
         somewhere_worse = np.any(worse[:, None] > worse[None], axis=-1)
         return set(map(int, places[np.any(no_better & somewhere_worse, axis=1)]))
+
+    @cached_property
+    def needless(self) -> set[int]:
+        """The passing places with a second card where the first alone passes for no more."""
+        alone = {
+            int(self.options.first[place]): int(self.options.price_cents[place])
+            for place in reversed(self.passing)
+            if self.options.second[place] == NONE
+        }
+        return {
+            place
+            for place in self.passing
+            if self.options.second[place] != NONE
+            and self.need.copies == 1
+            and alone.get(int(self.options.first[place]), np.inf) <= self.options.price_cents[place]
+        }
 
     @cached_property
     def best_of_cards(self) -> dict[int, int]:
@@ -255,7 +279,17 @@ class Choice:
         """The places with nothing copied as soon for as little."""
         return list(map(int, fronts(self.options, self.need)[2]))
 
-    def steps(self, front: Sequence[int]) -> list[Step]:
+    @cached_property
+    def readiness_steps(self) -> list[Step]:
+        """What more money buys in readiness."""
+        return self._steps(self.readiness_front)
+
+    @cached_property
+    def full_speed_steps(self) -> list[Step]:
+        """What more money buys in frames at full speed."""
+        return self._steps(self.full_speed_front)
+
+    def _steps(self, front: Sequence[int]) -> list[Step]:
         """From each place of `front` to the next that differs by what somebody would notice."""
         if not front:
             return []
@@ -267,8 +301,9 @@ class Choice:
                 at = number
         return found
 
+    @cached_property
     def copying_steps(self) -> list[Step]:
-        """The same for copying: a tenth sooner, and a minute, is noticed."""
+        """What more money buys in copying: a tenth sooner, and a minute, is noticed."""
         found, front = [], self.copying_front
         at = front[0] if front else NONE
         for place in front[1:]:
@@ -292,8 +327,10 @@ class Choice:
     def wasted_above_cents(self) -> int | None:
         """The price above which nothing more would be noticed in the camera; None: no prices."""
         ends = []
-        for front in (self.readiness_front, self.full_speed_front):
-            steps = self.steps(front)
+        for front, steps in (
+            (self.readiness_front, self.readiness_steps),
+            (self.full_speed_front, self.full_speed_steps),
+        ):
             ends += [step.place for step in steps[-1:]] or front[:1]
         return max((int(self.options.price_cents[place]) for place in ends), default=None)
 

@@ -6,6 +6,7 @@ from enum import StrEnum
 from typing import Literal
 
 from engine.scenario import HOLD_S, Range
+from engine.units import interval_ns, ns_of
 
 Ready = Literal["next burst", "first picture"]
 
@@ -86,6 +87,10 @@ class Need:
             Goal.READY: self.ready_s is not None,
         }
         return [goal for goal in Goal if asked[goal]]
+
+    def most_frames(self, frame_rate_fps: float) -> int:
+        """Frames that the time they are counted in gives at most."""
+        return -(-ns_of(self.counted_in_s) // interval_ns(frame_rate_fps))
 
     def _out_of_range(self) -> Iterator[tuple[str, str]]:
         ranges: dict[str, Range] = {

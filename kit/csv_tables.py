@@ -66,7 +66,7 @@ class Table:
 
     def has_columns_of(self, text: str) -> bool:
         """Whether the first line of `text` names columns of this table only."""
-        names = {name.strip().lower() for name in next(_lines(text[:10_000]), []) if name.strip()}
+        names = {name.strip().lower() for name in next(lines_of(text[:10_000]), []) if name.strip()}
         return bool(names) and names <= set(self.columns)
 
 
@@ -120,7 +120,7 @@ def _cell(value: Any) -> str:
     return f"{_TEXT}{text}" if text.startswith((*_FORMULA, _TEXT)) else text
 
 
-def _lines(text: str) -> Iterator[list[str]]:
+def lines_of(text: str) -> Iterator[list[str]]:
     """The lines of a table, split where its first one is: by commas, semicolons or tabs."""
     text = text.removeprefix("\ufeff").lstrip("\r\n")
     header = text.partition("\n")[0]
@@ -142,7 +142,7 @@ def read_table(table: Table, text: str) -> Iterator[Row]:
 
     Raises :class:`BadTable`; a cell that makes no sense is kept as it is, for the models to refuse.
     """
-    lines = _lines(text)
+    lines = lines_of(text)
     fields = {field.name: field for field in own_fields(table.model)}
     try:
         columns = _columns(table, next(lines, []))
@@ -191,7 +191,7 @@ def _value(field: "models.Field[Any, Any]", cell: str) -> Any:
     if isinstance(field, models.BooleanField):
         return _TRUTHS.get(cell.lower(), cell)
     if isinstance(field, models.DateField):
-        return _date(cell)
+        return as_date(cell)
     if isinstance(field, models.FloatField | models.DecimalField | models.IntegerField):
         number = as_number(cell, unit_of(field.name))
         return cell if number is None else f"{number:.10g}"
@@ -211,7 +211,8 @@ def _plain(words: str) -> str:
     return words.lower().replace("_", " ")
 
 
-def _date(cell: str) -> date | str:
+def as_date(cell: str) -> date | str:
+    """The day in `cell`; the cell itself where it is none."""
     for pattern in _DATE_FORMATS:
         try:
             return datetime.strptime(cell, pattern).date()

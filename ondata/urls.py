@@ -5,5 +5,6 @@ from django.urls import include, path
 urlpatterns = [
     path("", include("desk.urls")),
     path("", include("kit.urls")),
+    path("prices/", include("prices.urls")),
     path("account/", include("accounts.urls")),
 ]

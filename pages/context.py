@@ -8,10 +8,11 @@ from django.urls import reverse
 ROOMS = [
     ("desk", "Desk", "1"),
     ("compare", "Compare", "2"),
-    ("cards", "Cards", "3"),
-    ("bodies", "Bodies", "4"),
-    ("readers", "Readers", "5"),
-    ("fits", "What fits", "6"),
+    ("choose", "Choose", "3"),
+    ("cards", "Cards", "4"),
+    ("bodies", "Bodies", "5"),
+    ("readers", "Readers", "6"),
+    ("fits", "What fits", "7"),
 ]
 
 

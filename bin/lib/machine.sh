@@ -169,6 +169,7 @@ enter() {
     trap leave EXIT
     export_environment
     .venv/bin/python manage.py migrate --verbosity 0
+    .venv/bin/python manage.py createcachetable
     collect_static
     flock --unlock 7
 }

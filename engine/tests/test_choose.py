@@ -287,11 +287,11 @@ class ChoiceTests(TestCase):
         best, same = (card(500, price, name=str(price), sides=(capped,), copy_mb_s=copy)
                       for price, copy in ((6_000, 100), (20_000, 800)))  # fmt: skip
         choice = self.chosen(card(200, 2_000), best, same, ready_s=60, frames_a_day=1_000)
-        (step,) = choice.steps(choice.readiness_front)
+        (step,) = choice.readiness_steps
         self.assertEqual((4_000, "6000"), (step.more_cents, self.names(choice, [step.place])[0]))
         self.assertGreater(step.sooner_s, 0)
         self.assertEqual(6_000, choice.wasted_above_cents)
-        (copying,) = choice.copying_steps()
+        (copying,) = choice.copying_steps
         self.assertEqual("20000", self.names(choice, [copying.place])[0])
         self.assertAlmostEqual(437.5, copying.copied_sooner_s, delta=0.1)
 

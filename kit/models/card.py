@@ -51,6 +51,7 @@ class CardState(models.TextChoices):
     SPARE = "spare", "spare"
     SUSPECT = "suspect", "suspect"
     RETIRED = "retired", "retired"
+    WANTED = "wanted", "not bought yet"
 
 
 class Card(KitItem):

@@ -1,0 +1,136 @@
+"""Money against readiness: what passes, what fails, what ties, and where money is wasted."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+from numpy import flatnonzero
+
+from engine.choose import Choice, usable
+from engine.options import NONE
+from engine.units import NS_IN_S
+
+TICKS = 5
+ROOM = 1.08  # the axes end a little past the last point
+CLOUD_PAD = (1.4, 3.2)  # per cent around the points of a cloud
+LEAST_S = 1.0
+
+
+@dataclass(frozen=True)
+class Point:
+    """One set of cards in the drawing, at its best; `x`, `y` in per cent from the top left."""
+
+    place: int
+    x: float
+    y: float
+    passes: bool
+
+
+@dataclass(frozen=True)
+class Cloud:
+    """A box around sets of cards that nobody could tell apart."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    count: int
+
+
+@dataclass(frozen=True)
+class MoneyDrawing:
+    """Points, the front as a path in a square of 100, clouds, and where things stand."""
+
+    points: Sequence[Point]
+    front: str
+    clouds: Sequence[Cloud]
+    budget_x: float | None
+    wasted_x: float | None
+    wasted_width: float
+    price_ticks: Sequence[tuple[float, float]]
+    ready_ticks: Sequence[tuple[float, float]]
+
+
+@dataclass(frozen=True)
+class _Axes:
+    most_cents: float
+    most_s: float
+
+    def x(self, cents: float) -> float:
+        return round(100 * cents / self.most_cents, 2)
+
+    def y(self, ready_s: float) -> float:
+        return round(100 * ready_s / self.most_s, 2)
+
+
+def draw_money(choice: Choice) -> MoneyDrawing | None:
+    """The drawing; None where no card has a price."""
+    places = [place for place in _best_of_sets(choice) if place not in choice.needless]
+    if not places:
+        return None
+    price, ready_ns = choice.options.price_cents, choice.options.ready_ns
+    axes = _Axes(
+        most_cents=max(*(float(price[place]) for place in places), 100.0) * ROOM,
+        most_s=max(*(float(ready_ns[place]) / NS_IN_S for place in places), LEAST_S) * ROOM,
+    )
+
+    def at(place: int) -> tuple[float, float]:
+        return axes.x(float(price[place])), axes.y(float(ready_ns[place]) / NS_IN_S)
+
+    passes = choice.options.passes
+    budget, wasted = choice.need.budget_cents, choice.wasted_above_cents
+    in_view = axes.x(wasted) if wasted is not None else 100.0
+    return MoneyDrawing(
+        points=[Point(place, *at(place), bool(passes[place])) for place in places],
+        front=_stairs([at(place) for place in choice.readiness_front]),
+        clouds=list(_clouds(choice, set(places), at)),
+        budget_x=axes.x(budget) if budget is not None and budget < axes.most_cents else None,
+        wasted_x=in_view if in_view < 99 else None,
+        wasted_width=round(100 - in_view, 2),
+        price_ticks=[(cents / 100, axes.x(cents)) for cents in _round_steps(axes.most_cents)],
+        ready_ticks=[(one / 100, axes.y(one / 100)) for one in _round_steps(axes.most_s * 100)],
+    )
+
+
+def _best_of_sets(choice: Choice) -> Iterator[int]:
+    """Of every set of cards with a price the best place: one that passes, or the soonest ready."""
+    options = choice.options
+    best: dict[tuple[int, ...], int] = {}
+    order = sorted(
+        flatnonzero(usable(options, choice.need)),
+        key=lambda place: (not options.passes[place], options.ready_ns[place], place),
+    )
+    for place in order:
+        cards = [int(options.first[place]), int(options.second[place])]
+        best.setdefault(tuple(sorted(card for card in cards if card != NONE)), int(place))
+    yield from best.values()
+
+
+def _stairs(points: Sequence[tuple[float, float]]) -> str:
+    """From point to point: what is soonest ready stays so until more money buys better."""
+    if not points:
+        return ""
+    (x, y), *others = points
+    return f"M{x} {y}" + "".join(f"H{x}V{y}" for x, y in others) + "H100"
+
+
+def _clouds(choice: Choice, shown: set[int], at) -> Iterator[Cloud]:  # type: ignore[no-untyped-def]
+    for group in choice.ties:
+        points = {at(place) for place in group if place in shown}
+        if len(points) > 1:
+            xs, ys = zip(*points, strict=True)
+            pad_x, pad_y = CLOUD_PAD
+            yield Cloud(
+                x=min(xs) - pad_x,
+                y=min(ys) - pad_y,
+                width=max(xs) - min(xs) + 2 * pad_x,
+                height=max(ys) - min(ys) + 2 * pad_y,
+                count=len(points),
+            )
+
+
+def _round_steps(most: float) -> list[float]:
+    """Round values from 0 to `most`, about TICKS of them."""
+    raw = most / TICKS
+    power = 10 ** (len(str(int(raw))) - 1) if raw >= 1 else 0.1
+    step = next(power * factor for factor in (1, 2, 2.5, 5, 10) if power * factor >= raw)
+    return [step * number for number in range(int(most / step) + 1)]

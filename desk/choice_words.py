@@ -1,0 +1,132 @@
+"""What a choice says, in words."""
+
+from collections.abc import Iterator
+
+from engine.choose import Choice, Miss, Step
+from engine.event_loop import NEVER
+from engine.need import Goal, Need
+from engine.options import GOALS
+from engine.units import NS_IN_S
+from pages.templatetags.figures import exact, figure
+
+S_IN_MINUTE = 60
+SURE_OF_ALL = 0.995  # shares above are told as "always"
+
+
+def money(cents: float, currency: str) -> str:
+    """An amount; cents only where there are some."""
+    whole = cents / 100
+    digits = 0 if whole == round(whole) else 2
+    return f"{whole:,.{digits}f}\u00a0{currency}"
+
+
+def often(share: float) -> str:
+    """In how many bursts of a hundred."""
+    if share >= SURE_OF_ALL:
+        return "always"
+    return f"in {round(100 * share)} of 100" if share >= 1 - SURE_OF_ALL else "never"
+
+
+def wanted_words(goal: Goal, need: Need, currency: str) -> str:
+    """One goal of a need, as it is asked for."""
+    return {
+        Goal.COPIES: "two copies",
+        Goal.BUDGET: f"{money(need.budget_cents or 0, currency)} at most",
+        Goal.DAY: f"{figure(need.frames_a_day or 0)} frames a day",
+        Goal.COPIED: f"copied within {exact(need.copied_min or 0)} min",
+        Goal.FULL_RATE: f"full rate for {exact(need.full_rate_s or 0)} s",
+        Goal.FRAMES: f"{figure(need.frames or 0)} frames in {exact(need.counted_in_s)} s",
+        Goal.READY: (
+            f"{'first picture' if need.ready_for == 'first picture' else 'ready again'} within "
+            f"{exact(need.ready_s or 0)} s"
+        ),
+    }[goal]
+
+
+def reached_words(choice: Choice, place: int, goal: Goal, currency: str) -> str:
+    """What the option at `place` reaches of `goal`, with no luck either way."""
+    options = choice.options
+    depth = int(options.depth[place])
+    fps = choice.option(place).way.frame_rate_fps
+    price = int(options.price_cents[place])
+    copy_s = float(options.copy_s[place])
+    return {
+        Goal.COPIES: "two copies" if choice.option(place).arrangement == "mirror" else "one copy",
+        Goal.BUDGET: "price not known" if price < 0 else money(price, currency),
+        Goal.DAY: f"room for {figure(int(options.day_frames[place]))} frames",
+        Goal.COPIED: (
+            "no reader takes it" if copy_s == float("inf") else figure(copy_s / S_IN_MINUTE, "min")
+        ),
+        Goal.FULL_RATE: (
+            "no wall in it" if depth == NEVER else f"full rate for {figure(depth / fps, 's')}"
+        ),
+        Goal.FRAMES: f"{figure(int(options.counted[place]))} frames",
+        Goal.READY: f"ready after {figure(int(options.ready_ns[place]) / NS_IN_S, 's')}",
+    }[goal]
+
+
+def goal_lines(choice: Choice, place: int, currency: str) -> Iterator[tuple[str, str, str]]:
+    """For each goal what is asked, what is reached, and how often."""
+    for goal in choice.need.goals:
+        share = float(choice.options.chance[place, GOALS.index(goal)])
+        certain = goal in (Goal.COPIES, Goal.BUDGET)
+        yield (
+            wanted_words(goal, choice.need, currency),
+            reached_words(choice, place, goal, currency),
+            "" if certain else often(share),
+        )
+
+
+def miss_words(miss: Miss, need: Need, currency: str) -> str:
+    """Why an option fails: the first goal that it misses, and by how much."""
+    return "".join(_miss_parts(miss, need, currency))
+
+
+def _miss_parts(miss: Miss, need: Need, currency: str) -> Iterator[str]:
+    wanted = wanted_words(miss.goal, need, currency)
+    if miss.goal is Goal.COPIES:
+        yield "one copy only, where two are asked for"
+        return
+    if miss.reached is None:
+        yield "no reader takes it" if miss.goal is Goal.COPIED else "its price is not known"
+        return
+    lacking = abs(miss.wanted - miss.reached)
+    short = (miss.reached < miss.wanted) is (miss.goal in _MORE_IS_BETTER)
+    if miss.goal is Goal.BUDGET:
+        yield f"{money(lacking, currency)} over {wanted.removesuffix(' at most')}"
+        return
+    reached = {
+        Goal.DAY: f"{figure(miss.reached)} frames fit",
+        Goal.COPIED: f"copying takes {figure(miss.reached, 'min')}",
+        Goal.FULL_RATE: f"full rate lasts {figure(miss.reached, 's')}",
+        Goal.FRAMES: f"{figure(miss.reached)} frames in {exact(need.counted_in_s)} s",
+        Goal.READY: f"ready after {figure(miss.reached, 's')}",
+    }[miss.goal]
+    yield reached
+    if short and lacking:
+        yield f", {figure(lacking, _UNIT_OF_GOAL[miss.goal])} {_LACKS[miss.goal]}"
+    else:
+        yield f", which is enough, but {often(miss.share)} bursts only"
+
+
+_MORE_IS_BETTER = (Goal.DAY, Goal.FULL_RATE, Goal.FRAMES)
+_UNIT_OF_GOAL = {
+    Goal.DAY: "frames", Goal.COPIED: "min", Goal.FULL_RATE: "s", Goal.FRAMES: "frames",
+    Goal.READY: "s",
+}  # fmt: skip
+_LACKS = {
+    Goal.DAY: "too few", Goal.COPIED: "too long", Goal.FULL_RATE: "too short",
+    Goal.FRAMES: "too few", Goal.READY: "too late",
+}  # fmt: skip
+
+
+def step_words(step: Step) -> str:
+    """What the money of a step buys in the camera; empty for nothing that can be told."""
+    said = []
+    if step.more_frames:
+        way = "more" if step.more_frames > 0 else "fewer"
+        said.append(f"{figure(abs(step.more_frames))} frames {way} at full speed")
+    if round(step.sooner_s, 1):
+        way = "sooner" if step.sooner_s > 0 else "later"
+        said.append(f"ready {figure(abs(step.sooner_s), 's')} {way}")
+    return ", ".join(said)

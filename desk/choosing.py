@@ -1,0 +1,204 @@
+"""The cards of a visitor weighed against a need, in steps that are kept: no work is done twice."""
+
+import hashlib
+import os
+import time
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, replace
+from functools import cached_property, partial
+from itertools import islice
+
+from django.core.cache import cache
+
+from desk.engine_adapter import camera_of, choice_side, way_of
+from desk.need_address import OWN, NeedReading
+from desk.setup import Setup, Side
+from engine.candidates import Candidate
+from engine.choose import Choice, Found, find
+from engine.need import Need
+from engine.options import Evaluation
+from kit.engine_adapter import copying_with, fit_in
+from kit.fits import SlotFit, readers_to_copy
+from kit.models import Body, Card, CardState, Reader, Visitor
+from prices.money import Priced, Rates, prices_of
+
+RESULTS = 1  # raised when the engine would answer the same question otherwise
+WORK_S = 0.4  # of evaluating, before a page shows how far it is
+MOST_BLOCKS = 400  # some minutes
+
+
+@dataclass(frozen=True)
+class Weighed:
+    """One card with its price, and what came of holding it against every slot."""
+
+    card: Card
+    candidate: Candidate
+    priced: Priced
+    held: Sequence[SlotFit]
+
+    @property
+    def lacks_rate(self) -> bool:
+        """Whether its price is known in a currency only that can't be converted."""
+        return self.priced.now is not None and self.candidate.price_cents is None
+
+    @property
+    def counts(self) -> bool:
+        """Whether it can be relied on and goes into a slot."""
+        return any(side is not None for side in self.candidate.sides)
+
+
+@dataclass(frozen=True)
+class Progress:
+    """How far an evaluation is: `choice` once all of it is done."""
+
+    done: int
+    total: int
+    choice: Choice | None
+
+
+def weigh(reading: NeedReading, visitor: Visitor) -> list[Weighed]:
+    """The visitor's cards and those of the sample kit, as the reading narrows them down."""
+    cards = Card.objects.visible_to(visitor).current().in_service()
+    if reading.shown["among"] == OWN:
+        cards = cards.owned_by(visitor)
+    if reading.shown["form"]:
+        cards = cards.filter(form=reading.shown["form"])
+    chosen = list(cards.filter(capacity_gb__gte=reading.least_gb))
+    prices, rates = prices_of(chosen, visitor), Rates.of(visitor)
+    body = reading.desk.setup.body
+    body.tested_cards.all()
+    readers = readers_to_copy(visitor)
+    return [_weighed(card, body, readers, prices[card.pk], rates, reading.money) for card in chosen]
+
+
+def _weighed(
+    card: Card, body: Body, readers: Sequence[Reader], priced: Priced, rates: Rates, money: str
+) -> Weighed:
+    held = [SlotFit(card, slot, fit_in(card, slot)) for slot in body.slots.all()]
+    sides = tuple(
+        choice_side(Side(slot=one.slot, card=card), one.fit)
+        if one.mounts and card.state != CardState.SUSPECT
+        else None
+        for one in held
+    )
+    now = priced.now
+    copies = [copy.mb_s for reader in readers if (copy := copying_with(card, reader))]
+    candidate = Candidate(
+        name=card.slug,
+        sides=sides,
+        price_cents=rates.cents(now.price, now.currency, money) if now else None,
+        owned=card.owner_id is not None and card.state != CardState.WANTED,
+        copy_mb_s=max(copies, default=None),
+    )
+    return Weighed(card, candidate, priced, held)
+
+
+def evaluation_of(setups: Sequence[Setup], weighed: Sequence[Weighed], need: Need) -> Evaluation:
+    """What is to be evaluated; candidates have the numbers of `weighed`."""
+    return Evaluation(
+        camera=camera_of(setups[0].body),
+        ways=tuple(map(way_of, setups)),
+        candidates=tuple(one.candidate for one in weighed),
+        need=need,
+    )
+
+
+def go_on(evaluation: Evaluation, work_s: float = WORK_S) -> Progress:
+    """Evaluates for `work_s` at least what is not known yet; all that is found is kept.
+
+    It is kept under what was asked, so that a reload, another visitor and another day find it.
+    """
+    asked = hashlib.sha256(f"{RESULTS} {evaluation!r}".encode()).hexdigest()
+    total = len(evaluation.blocks)
+    known: Choice | None = cache.get(f"choice:{asked}")
+    if known is not None:
+        return Progress(total, total, known)
+    keys = {f"block:{asked}:{number}": block for number, block in enumerate(evaluation.blocks)}
+    found: dict[str, Found] = cache.get_many(keys) if total > 1 else {}
+    open_ = iter([key for key in keys if key not in found])
+    until = time.monotonic() + work_s
+    with ThreadPoolExecutor() as pool:  # what is compiled runs on all cores
+        while batch := list(islice(open_, os.cpu_count())):
+            blocks = [keys[key] for key in batch]
+            news = dict(zip(batch, pool.map(partial(find, evaluation), blocks), strict=True))
+            found |= news
+            if len(found) < total:
+                cache.set_many(news)
+            if time.monotonic() > until:
+                break
+    if len(found) < total:
+        return Progress(len(found), total, None)
+    choice = Choice(evaluation, Found.added(list(found.values()), evaluation.need))
+    choice.settle()
+    cache.set(f"choice:{asked}", choice)
+    return Progress(total, total, choice)
+
+
+@dataclass(frozen=True)
+class WayOut:
+    """Something to change where no card does it: what, in words, and what is then chosen."""
+
+    words: str
+    setups: Sequence[Setup]
+    choice: Choice
+
+    @property
+    def place(self) -> int:
+        """The cheapest place that passes."""
+        if self.choice.answer is None:
+            raise ValueError("this is no way out")
+        return self.choice.answer
+
+
+@dataclass(frozen=True)
+class Impasse:
+    """A need that nothing meets, and the changes that would help, the free ones first."""
+
+    reading: NeedReading
+    weighed: Sequence[Weighed]
+    need: Need
+
+    @cached_property
+    def ways_out(self) -> list[WayOut]:
+        """The changes after which something passes."""
+        tried = [*self._formats(), *self._rates(), *self._fewer_asked()]
+        return [one for one in tried if one.choice.answer is not None]
+
+    def _formats(self) -> "list[WayOut]":
+        setup = self.reading.desk.setup
+        used = {one.recording for one in self.reading.setups}
+        others = [one for one in setup.body.formats.all() if one not in used]
+        return [
+            self._way_out(f"record {one.name}", [replace(setup, recording=one)]) for one in others
+        ]
+
+    def _rates(self) -> "list[WayOut]":
+        setup = self.reading.desk.setup
+        used = [one.rate.fps for one in self.reading.setups]
+        slower = {
+            rate.fps: rate
+            for mode in setup.body.shutter_modes.all()
+            for rate in mode.frame_rates.all()
+            if rate.fps < min(used)
+        }
+        return [
+            self._way_out(f"shoot {rate}", [replace(setup, rate=rate)]) for rate in slower.values()
+        ]
+
+    def _fewer_asked(self) -> "list[WayOut]":
+        found = []
+        if self.need.copies > 1:
+            one_copy = replace(self.need, copies=1)
+            found.append(self._way_out("be content with one copy", self.reading.setups, one_copy))
+        if self.need.budget_cents is not None:
+            any_price = replace(self.need, budget_cents=None)
+            found.append(self._way_out("spend more", self.reading.setups, any_price))
+        return found
+
+    def _way_out(self, words: str, setups: Sequence[Setup], need: Need | None = None) -> WayOut:
+        evaluation = evaluation_of(setups, self.weighed, need or self.need)
+        choice = go_on(evaluation, work_s=float("inf")).choice
+        if choice is None:
+            raise ValueError("an evaluation without end has come to none")
+        return WayOut(words, setups, choice)

@@ -1,0 +1,141 @@
+"""What shops ask for cards on which day, and what currencies are worth."""
+
+from typing import Self
+
+from django.conf import settings
+from django.db import models
+from django.db.models import CheckConstraint, F, Q, UniqueConstraint
+
+from engine.scenario import Range
+from kit.constraints import Fact, within
+from kit.models import Card, Visitor
+from kit.models.card import PRICE
+
+RATE = Range(0.000_001, 1_000_000, "of the other currency")
+
+
+def key_of(maker: str, name: str) -> str:
+    """By what an offer finds its cards, whatever their labels and capitals."""
+    return f"{maker.strip()} {name.strip()}".casefold()
+
+
+def iso_code(field: str, *, name: str) -> Fact:
+    """`field` is a currency as ISO 4217 writes it."""
+    return Fact(
+        condition=Q(**{f"{field}__regex": "^[A-Z]{3}$"}),
+        name=name,
+        violation_error_code="unknown_currency",
+        violation_error_message="A currency is three capital letters, as in EUR.",
+    )
+
+
+class OwnedQuerySet(models.QuerySet):  # type: ignore[type-arg]
+    """Rows without an owner are of the sample, and everybody's to use."""
+
+    def visible_to(self, visitor: Visitor) -> Self:
+        """The visitor's own rows and those of the sample."""
+        return self.filter(Q(owner=None) | Q(owner=visitor.pk))
+
+    def owned_by(self, visitor: Visitor) -> Self:
+        """The visitor's own rows; none without an account."""
+        return self.filter(owner=visitor.pk, owner__isnull=False)
+
+
+class PriceList(models.Model):
+    """What one shop asked on one day; without a shop, what somebody noted by hand."""
+
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, models.CASCADE, null=True, blank=True, related_name="+"
+    )
+    shop = models.CharField(max_length=60, blank=True)
+    on = models.DateField()
+
+    objects = OwnedQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["-on", "shop"]
+        constraints = [
+            UniqueConstraint(
+                fields=["owner", "shop", "on"],
+                nulls_distinct=False,
+                name="shop_has_one_list_a_day",
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.shop or 'noted by hand'}, {self.on:%-d %b %Y}"
+
+
+class OfferQuerySet(models.QuerySet["Offer"]):
+    """Prices of cards."""
+
+    def of(self, cards: "list[Card]", visitor: Visitor) -> Self:
+        """What the visitor knows of the prices of `cards`, the oldest first."""
+        keys = {key_of(card.maker, card.name) for card in cards}
+        lists = PriceList.objects.visible_to(visitor)
+        offers = self.filter(card_key__in=keys, price_list__in=lists)
+        return offers.select_related("price_list").order_by("price_list__on", "pk")
+
+
+class Offer(models.Model):
+    """The price of a kind of card on a list; the card needs not be in anybody's kit."""
+
+    price_list = models.ForeignKey(PriceList, models.CASCADE, related_name="offers")
+    maker = models.CharField(max_length=40)
+    name = models.CharField(max_length=40)
+    card_key = models.CharField(max_length=81, editable=False, db_index=True)
+    price = models.DecimalField(max_digits=8, decimal_places=2)
+    currency = models.CharField(max_length=3)
+
+    objects = OfferQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["maker", "name"]
+        constraints = [
+            UniqueConstraint(fields=["price_list", "card_key"], name="card_has_one_price_a_list"),
+            within("price", PRICE, name="offer_price_is_in_range"),
+            iso_code("currency", name="offer_currency_is_an_iso_code"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.maker} {self.name}: {self.price:g} {self.currency}"
+
+    def save(self, *args: object, **options: object) -> None:
+        self.card_key = key_of(self.maker, self.name)
+        super().save(*args, **options)  # type: ignore[arg-type]
+
+
+class ExchangeRate(models.Model):
+    """What 1 `currency` is worth in another one, on a day."""
+
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, models.CASCADE, null=True, blank=True, related_name="+"
+    )
+    currency = models.CharField(max_length=3)
+    against = models.CharField("in", max_length=3)
+    rate = models.FloatField()
+    on = models.DateField()
+
+    objects = OwnedQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["against", "currency"]
+        constraints = [
+            UniqueConstraint(
+                fields=["owner", "currency", "against"],
+                nulls_distinct=False,
+                name="rate_is_listed_once",
+            ),
+            CheckConstraint(
+                condition=~Q(currency=F("against")),
+                name="rate_is_of_two_currencies",
+                violation_error_code="same_currency",
+                violation_error_message="A rate is between two currencies.",
+            ),
+            within("rate", RATE, name="rate_is_in_range"),
+            iso_code("currency", name="rate_currency_is_an_iso_code"),
+            iso_code("against", name="rate_against_is_an_iso_code"),
+        ]
+
+    def __str__(self) -> str:
+        return f"1 {self.currency} = {self.rate:g} {self.against}"

@@ -1,0 +1,161 @@
+"""Price lists, the price service, prices noted by hand, and the table of exchange rates."""
+
+from datetime import date
+from typing import Any
+
+from django.conf import settings
+from django.contrib.auth.decorators import login_required
+from django.db.models import Count
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils.http import url_has_allowed_host_and_scheme
+from django.utils.timezone import localdate
+from django.views.decorators.http import require_POST, require_safe
+
+from kit.csv_tables import as_date
+from kit.models import Card
+from kit.views.shared import say, signed_in
+from prices import lists
+from prices.forms import ListForm, NoteForm, RateForm
+from prices.models import ExchangeRate, Offer, PriceList, key_of
+from prices.service import ServiceFailed, fetch
+from prices.stand_in import made_up_list
+
+
+@require_safe
+def prices(request: HttpRequest) -> HttpResponse:
+    """The lists that the visitor knows, and what currencies are worth."""
+    return _page(request)
+
+
+def _page(request: HttpRequest, status: int = 200, **forms: Any) -> HttpResponse:
+    context = {
+        "lists": PriceList.objects.visible_to(request.user).annotate(count=Count("offers")),
+        "rates": ExchangeRate.objects.visible_to(request.user),
+        "list_form": ListForm(initial={"on": localdate()}),
+        "rate_form": RateForm(initial={"on": localdate(), "against": "EUR"}),
+        "service": _service(request),
+    }
+    return render(request, "prices/prices.html", context | forms, status=status)
+
+
+@login_required
+@require_POST
+def receive(request: HttpRequest) -> HttpResponse:
+    """A price list from a file: all of it, or nothing and every fault in it."""
+    form = ListForm(request.POST, request.FILES)
+    if not form.is_valid():
+        return _page(request, 422, list_form=form)
+    try:
+        offers = lists.read_csv(form.cleaned_data["file"].read(), form.usual())
+    except lists.BadList as error:
+        return _page(request, 422, list_form=form, faults=error.faults)
+    _keep(request, offers)
+    return redirect("prices")
+
+
+@login_required
+@require_POST
+def fetch_list(request: HttpRequest) -> HttpResponse:
+    """The list that the price service has today."""
+    url = _service(request)
+    if not url:
+        raise Http404("No price service is set up.")
+    try:
+        _keep(request, fetch(url, lists.Usual("", localdate(), "EUR")))
+    except ServiceFailed as error:
+        return _page(request, 502, trouble=str(error))
+    return redirect("prices")
+
+
+def _keep(request: HttpRequest, offers: list[Offer]) -> None:
+    saved = lists.save(offers, signed_in(request))
+    kinds = {offer.card_key for offer in offers}
+    cards = Card.objects.visible_to(request.user).current()
+    known = {key_of(card.maker, card.name) for card in cards} & kinds
+    named = ", ".join(map(str, saved[:3])) + (" and others" if len(saved) > 3 else "")
+    say(
+        request,
+        f"{len(offers)} prices saved ({named}); {len(known)} of them are of cards in your kit or "
+        "the sample kit.",
+    )
+
+
+@login_required
+@require_POST
+def drop(request: HttpRequest, pk: int) -> HttpResponse:
+    """The end of one of the visitor's lists."""
+    price_list = get_object_or_404(PriceList, owner_id=request.user.pk, pk=pk)
+    price_list.delete()
+    say(request, f"The prices of {price_list} are gone.")
+    return redirect("prices")
+
+
+@login_required
+@require_POST
+def note(request: HttpRequest) -> HttpResponse:
+    """A price noted by hand; then back to where it was noted."""
+    form = NoteForm(request.POST)
+    back = request.POST.get("back", "")
+    if not url_has_allowed_host_and_scheme(back, allowed_hosts=None):
+        back = reverse("prices")
+    if not form.is_valid():
+        faults = [fault for of_field in form.errors.values() for fault in of_field]
+        context = {"form": form, "back": back, "faults": faults}
+        by_part = request.htmx  # type: ignore[attr-defined]
+        template = "prices/_faults.html" if by_part else "prices/note.html"
+        response = render(request, template, context, status=422)
+        if by_part:
+            response["HX-Retarget"], response["HX-Reswap"] = "next .price-fault", "innerHTML"
+        return response
+    offer = form.offer()
+    offer.card_key = key_of(offer.maker, offer.name)
+    lists.save([offer], signed_in(request))
+    return redirect(back)
+
+
+@login_required
+@require_POST
+def rate(request: HttpRequest) -> HttpResponse:
+    """A rate, in place of the visitor's own of before for the same two currencies."""
+    same = ExchangeRate.objects.owned_by(request.user).filter(
+        currency=request.POST.get("currency", "").strip().upper(),
+        against=request.POST.get("against", "").strip().upper(),
+    )
+    before = same.first() or ExchangeRate(owner_id=signed_in(request).pk)
+    form = RateForm(request.POST, instance=before)
+    if not form.is_valid():
+        return _page(request, 422, rate_form=form)
+    say(request, f"{form.save()}: prices are added up by that.")
+    return redirect("prices")
+
+
+@login_required
+@require_POST
+def drop_rate(request: HttpRequest, pk: int) -> HttpResponse:
+    """The end of one of the visitor's rates."""
+    row = get_object_or_404(ExchangeRate, owner_id=request.user.pk, pk=pk)
+    row.delete()
+    say(request, f"{row} is gone; nothing is added up by it any more.")
+    return redirect("prices")
+
+
+@require_safe
+def stand_in(request: HttpRequest) -> HttpResponse:
+    """What a price service would answer, made up: `?on=` gives another day's list."""
+    if not settings.SAMPLE_MODE:
+        raise Http404("The made-up list belongs to the sample.")
+    asked = request.GET.get("on", "")
+    on = as_date(asked) if asked else localdate()
+    if not isinstance(on, date):
+        return JsonResponse({"fault": "on must be a day, as 2026-11-25 is"}, status=400)
+    cards = list(Card.objects.filter(owner=None))
+    return JsonResponse(made_up_list(cards, on))
+
+
+def _service(request: HttpRequest) -> str:
+    """The address of the price service; in the sample mode this site's own, made up."""
+    if settings.PRICE_SERVICE:
+        return str(settings.PRICE_SERVICE)
+    return request.build_absolute_uri(reverse("price-stand-in")) if settings.SAMPLE_MODE else ""
