@@ -238,6 +238,21 @@ class ChoicePage:
         cents = self.choice.wasted_above_cents if self.choice else None
         return "" if cents is None else money(cents, self.currency)
 
+    @property
+    def owned_is_best(self) -> bool:
+        """Whether no money would buy anything to be noticed."""
+        return self.choice is not None and self.choice.wasted_above_cents == 0
+
+    @property
+    def rows_that_count(self) -> list[CardRow]:
+        """The cards that do it, and those that could but for what they miss."""
+        return [row for row in self.rows if row.verdict in ("passes", "fails")]
+
+    @property
+    def other_rows(self) -> list[CardRow]:
+        """The cards that do not come into question."""
+        return [row for row in self.rows if row.verdict not in ("passes", "fails")]
+
     @cached_property
     def rows(self) -> list[CardRow]:
         """Every card, those that pass first, then those that fail, then those that don't fit."""

@@ -10,6 +10,7 @@ from functools import cached_property, partial
 from itertools import islice
 
 from django.core.cache import cache
+from django.db.models import prefetch_related_objects
 
 from desk.engine_adapter import camera_of, choice_side, way_of
 from desk.need_address import OWN, NeedReading
@@ -17,7 +18,7 @@ from desk.setup import Setup, Side
 from engine.candidates import Candidate
 from engine.choose import Choice, Found, find
 from engine.need import Need
-from engine.options import Evaluation
+from engine.options import NONE, Evaluation
 from kit.engine_adapter import copying_with, fit_in
 from kit.fits import SlotFit, readers_to_copy
 from kit.models import Body, Card, CardState, Reader, Visitor
@@ -67,7 +68,7 @@ def weigh(reading: NeedReading, visitor: Visitor) -> list[Weighed]:
     chosen = list(cards.filter(capacity_gb__gte=reading.least_gb))
     prices, rates = prices_of(chosen, visitor), Rates.of(visitor)
     body = reading.desk.setup.body
-    body.tested_cards.all()
+    prefetch_related_objects([body], "tested_cards")
     readers = readers_to_copy(visitor)
     return [_weighed(card, body, readers, prices[card.pk], rates, reading.money) for card in chosen]
 
@@ -151,6 +152,11 @@ class WayOut:
         return self.choice.answer
 
 
+def _cents(way: WayOut) -> float:
+    cents = int(way.choice.options.price_cents[way.place])
+    return float("inf") if cents == NONE else cents
+
+
 @dataclass(frozen=True)
 class Impasse:
     """A need that nothing meets, and the changes that would help, the free ones first."""
@@ -161,9 +167,9 @@ class Impasse:
 
     @cached_property
     def ways_out(self) -> list[WayOut]:
-        """The changes after which something passes."""
+        """The changes after which something passes, what costs nothing first."""
         tried = [*self._formats(), *self._rates(), *self._fewer_asked()]
-        return [one for one in tried if one.choice.answer is not None]
+        return sorted((one for one in tried if one.choice.answer is not None), key=_cents)
 
     def _formats(self) -> "list[WayOut]":
         setup = self.reading.desk.setup

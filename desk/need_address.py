@@ -162,10 +162,13 @@ def _need(shown: Mapping[str, str], faults: dict[str, str]) -> Need | None:
         faults["lasts"] = "Say how long the action lasts, in seconds."
     if faults:
         return None
-    asked = {field: values[key] for key, field in _FIELD_OF_KEY.items() if values[key] is not None}
-    asked |= {field: int(asked[field]) for key in _WHOLE if (field := _FIELD_OF_KEY[key]) in asked}
+    asked: dict[str, Any] = {
+        field: int(value) if key in _WHOLE else value
+        for key, field in _FIELD_OF_KEY.items()
+        if (value := values[key]) is not None
+    }
     if "budget_cents" in asked:
-        asked["budget_cents"] = round(asked["budget_cents"] * 100)
+        asked["budget_cents"] = round(asked["budget_cents"] * CENTS)
     try:
         return Need(
             **asked,

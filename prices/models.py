@@ -10,6 +10,7 @@ from engine.scenario import Range
 from kit.constraints import Fact, within
 from kit.models import Card, Visitor
 from kit.models.card import PRICE
+from pages.templatetags.figures import exact
 
 RATE = Range(0.000_001, 1_000_000, "of the other currency")
 
@@ -98,7 +99,7 @@ class Offer(models.Model):
         ]
 
     def __str__(self) -> str:
-        return f"{self.maker} {self.name}: {self.price:g} {self.currency}"
+        return f"{self.maker} {self.name}: {exact(float(self.price))} {self.currency}"
 
     def save(self, *args: object, **options: object) -> None:
         self.card_key = key_of(self.maker, self.name)

@@ -1,12 +1,12 @@
 from datetime import date
 from decimal import Decimal
 
+from django.contrib.auth import get_user_model
 from django.contrib.auth.models import AnonymousUser
 from django.core.exceptions import ValidationError
 from django.db import IntegrityError, transaction
 from django.test import TestCase
 
-from accounts.models import User
 from kit.tests.builders import card, saved
 from prices.lists import BadList, Usual, read_csv, save
 from prices.models import ExchangeRate, Offer, PriceList
@@ -55,7 +55,7 @@ class ReadingTests(TestCase):
 
 class PriceTests(TestCase):
     def setUp(self) -> None:
-        self.user = User.objects.create(email="a@skerry.example")
+        self.user = get_user_model().objects.create(email="a@skerry.example")
         self.card = saved(card(maker="Tarn", name="Shoal", price=60, currency="EUR"))
 
     def now(self, visitor=None):

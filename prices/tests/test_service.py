@@ -6,10 +6,10 @@ import time
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from unittest import mock
 
+from django.contrib.auth import get_user_model
 from django.test import LiveServerTestCase, SimpleTestCase, TestCase, override_settings
 from django.urls import reverse
 
-from accounts.models import User
 from kit.tests.builders import card, saved
 from prices import service
 from prices.lists import Usual
@@ -119,7 +119,7 @@ class ServiceTests(SimpleTestCase):
 
 class StandInTests(LiveServerTestCase):
     def test_the_stand_in_is_fetched_into_the_visitors_lists(self) -> None:
-        user = User.objects.create(email="a@skerry.example")
+        user = get_user_model().objects.create(email="a@skerry.example")
         saved(card(maker="Tarn", name="Shoal", price=60, currency="EUR"))
         self.client.force_login(user)
         address = self.live_server_url + reverse("price-stand-in")
@@ -131,7 +131,7 @@ class StandInTests(LiveServerTestCase):
 
 class ScreenTests(TestCase):
     def setUp(self) -> None:
-        self.user = User.objects.create(email="a@skerry.example")
+        self.user = get_user_model().objects.create(email="a@skerry.example")
         self.client.force_login(self.user)
 
     def test_a_service_that_is_down_is_said_to_be_and_the_page_still_works(self) -> None:
