@@ -7,7 +7,7 @@ from urllib.parse import urlencode
 
 from desk.changes import WORDS_OF_ARRANGEMENT
 from desk.choice_drawing import MoneyDrawing, draw_money
-from desk.choice_words import goal_lines, miss_words, money, step_words
+from desk.choice_words import goal_lines, miss_words, money, safety_words, step_words
 from desk.choosing import (
     MOST_BLOCKS,
     Impasse,
@@ -20,6 +20,7 @@ from desk.choosing import (
 )
 from desk.need_address import NeedReading
 from desk.setup import Setup, Side
+from engine import simulate
 from engine.choose import Choice, Step
 from engine.options import NONE
 from kit.models import Card, Visitor
@@ -181,13 +182,33 @@ class ChoicePage:
             yield way.words, urlencode(keys), self._of(way.choice, way.setups, way.place)
 
     @cached_property
-    def nearest(self) -> CardRow | None:
-        """The card that comes closest, where none passes."""
-        if self.choice is None or self.answer or not len(self.choice.options):
+    def nearest(self) -> tuple[Shown, str] | None:
+        """What comes closest and what it misses, where nothing passes."""
+        place = self.choice.nearest if self.choice else None
+        miss = self.choice.miss(place) if self.choice and place is not None else None
+        if self.choice is None or place is None or miss is None:
             return None
-        margins = self.choice.options.margin
-        rows = [row for row in self.rows if row.shown]
-        return max(rows, key=lambda row: margins[row.shown.place] if row.shown else 0, default=None)
+        return self._shown(place), miss_words(miss, self.choice.need, self.currency)
+
+    @property
+    def price_of_safety(self) -> str:
+        """What the second copy costs, in frames and seconds; empty where there is none.
+
+        Of the answer, or of what comes closest to one.
+        """
+        choice = self.choice
+        place = (
+            None if choice is None else choice.nearest if choice.answer is None else choice.answer
+        )
+        if choice is None or place is None:
+            return ""
+        option = choice.option(place)
+        if option.arrangement != "mirror":
+            return ""
+        alone = replace(option, arrangement="single", cards=option.cards[:1])
+        return safety_words(
+            *(simulate(one.scenario(choice.need.lasts_s)) for one in (option, alone))
+        )
 
     @cached_property
     def drawing(self) -> MoneyDrawing | None:

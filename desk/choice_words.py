@@ -2,10 +2,12 @@
 
 from collections.abc import Iterator
 
+from engine import Result
 from engine.choose import Choice, Miss, Step
 from engine.event_loop import NEVER
 from engine.need import Goal, Need
 from engine.options import GOALS
+from engine.ranges import NOTICED_S
 from engine.units import NS_IN_S
 from pages.templatetags.figures import exact, figure
 
@@ -130,3 +132,21 @@ def step_words(step: Step) -> str:
         way = "sooner" if step.sooner_s > 0 else "later"
         said.append(f"ready {figure(abs(step.sooner_s), 's')} {way}")
     return ", ".join(said)
+
+
+def safety_words(two_copies: Result, one_copy: Result) -> str:
+    """What writing everything twice costs against once."""
+    before, after = (_full_speed(shot) for shot in (one_copy, two_copies))
+    later_s = two_copies.clear_s - one_copy.clear_s
+    said = []
+    if after < before:
+        said.append(f"{figure(before - after)} of {figure(before, 'frames')} at full speed")
+    if later_s > NOTICED_S:
+        said.append(f"{figure(later_s, 's')} until the light is out")
+    return (
+        f"The second copy costs {' and '.join(said)}." if said else "The second copy costs nothing."
+    )
+
+
+def _full_speed(shot: Result) -> int:
+    return shot.frames if shot.frames_at_full_speed is None else shot.frames_at_full_speed

@@ -11,12 +11,13 @@ from numpy.typing import NDArray
 
 from engine import pair_loop as loop
 from engine.block import evaluate, outcomes
-from engine.candidates import Camera, Candidate, Option, Way
+from engine.candidates import Camera, Candidate, Option, Side, Way
 from engine.comparison import noticed
 from engine.event_loop import NEVER
 from engine.need import Goal, Need
 from engine.options import DRAWS, GOALS, NONE, Block, Evaluation, Options
 from engine.ranges import NOTICED_S
+from engine.scenario import File, Slot
 from engine.units import NS_IN_S
 
 KEPT = 150  # passing options that a result keeps, the cheapest first; nobody reads more
@@ -65,7 +66,7 @@ def _worth_keeping(options: Options, need: Need) -> Iterator[NDArray[np.integer]
     order = options.order
     yield order[options.passes[order]][:KEPT]
     yield from fronts(options, need)
-    yield from (np.array([place]) for place in best_of_cards(options).values())
+    yield np.array(list(best_of_cards(options).values()), dtype=np.int64)
 
 
 def usable(options: Options, need: Need) -> NDArray[np.bool_]:
@@ -100,20 +101,29 @@ def _front(
     return np.asarray(order[better & np.isfinite(worse[order])])
 
 
+def closest(options: Options) -> NDArray[np.integer]:
+    """All places: those that pass in their order, then what misses a late goal, and that closely.
+
+    Goals are asked in order, so that of two options the one that misses the later goal got further.
+    """
+    order = options.order
+    ranked = np.empty(len(options), dtype=np.int64)
+    ranked[order] = range(len(options))
+    further = np.where(options.passes, len(GOALS), options.missed.astype(np.int64))
+    margin = np.where(options.passes, 0, options.margin)
+    return np.lexsort((ranked, -margin, -further))
+
+
 def best_of_cards(options: Options) -> dict[int, int]:
     """For each card its best place: one that passes, or else one that comes closest to it."""
-    lateness = np.where(options.passes, 0, len(GOALS) - options.missed.astype(np.int64))
-    rank = np.empty(len(options), dtype=np.int64)
-    rank[np.lexsort((np.where(options.passes, 0, -options.margin), lateness))] = range(len(options))
-    ordered = options.order
-    passing_first = np.concatenate([ordered[options.passes[ordered]], np.argsort(rank)])
+    places = closest(options)
     best: dict[int, int] = {}
     for numbers in (options.first, options.second):
-        cards, at = np.unique(numbers[passing_first], return_index=True)
-        for card, place in zip(cards, at, strict=True):
-            if card != NONE and place < best.get(int(card), len(passing_first)):
-                best[int(card)] = int(place)
-    return {card: int(passing_first[place]) for card, place in best.items()}
+        cards, ranks = np.unique(numbers[places], return_index=True)
+        for card, rank in zip(cards, ranks, strict=True):
+            if card != NONE and rank < best.get(int(card), len(places)):
+                best[int(card)] = int(rank)
+    return {card: int(places[rank]) for card, rank in best.items()}
 
 
 @dataclass(frozen=True)
@@ -176,6 +186,13 @@ class Choice:
     def answer(self) -> int | None:
         """The cheapest place that passes."""
         return self.passing[0] if self.passing else None
+
+    @property
+    def nearest(self) -> int | None:
+        """The place that comes closest, where none passes."""
+        if self.passing or not len(self.options):
+            return None
+        return int(closest(self.options)[0])
 
     @property
     def keeps(self) -> bool:
@@ -367,3 +384,12 @@ def choose(
 def find(evaluation: Evaluation, block: Block) -> Found:
     """What the options of one block come to."""
     return Found.of(evaluate(evaluation, block), evaluation.need)
+
+
+def load() -> None:
+    """Loads what is compiled, or compiles it, for which the first choice would have to wait."""
+    side = Side(slot=Slot(write_mb_s=100, free_mb=1_000), source="measured_here")
+    card = Candidate(name="any", sides=(side, side))
+    way = Way(name="any", frame_rate_fps=10, files=(File(name="raw", mb=20),))
+    camera = Camera(memory_mb=100, arrangements=(("mirror", "parallel"),))
+    choose(camera, [way], [card], Need(lasts_s=1, ready_s=1))

@@ -43,7 +43,7 @@ STORIES = (
         "A perched bird that may fly",
         "It leans, shifts, leans again: you hold the button in hope, and memory must not be full "
         "when it goes. Then again, ten minutes later.",
-        Need(lasts_s=10, frames=120, frames_in_s=10, ready_s=15, frames_a_day=3_000),
+        Need(lasts_s=10, frames=80, frames_in_s=10, ready_s=15, frames_a_day=3_000),
     ),
     Story(
         "start",
@@ -59,7 +59,7 @@ STORIES = (
         "A gate run",
         "The kayak takes two gates in front of you, with a breath in between, and the next boat is "
         "on the course already.",
-        Need(lasts_s=5, frames=70, frames_in_s=5, ready_s=8, frames_a_day=6_000),
+        Need(lasts_s=5, frames=40, frames_in_s=5, ready_s=8, frames_a_day=6_000),
     ),
     Story(
         "sprint-finish",

@@ -4,8 +4,9 @@ import os
 
 from django.core.wsgi import get_wsgi_application
 
-import engine.event_loop  # noqa: F401 - loads what is compiled before the first visitor waits for it
+from engine import choose
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "ondata.settings")
 
 application = get_wsgi_application()
+choose.load()  # before the first visitor waits for it
