@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 from numpy import flatnonzero
 
-from engine.choose import Choice, usable
+from engine.choose import Choice
+from engine.digest import usable
 from engine.options import NONE
 from engine.units import NS_IN_S
 

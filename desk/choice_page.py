@@ -1,64 +1,34 @@
 """All that Choose shows of one need: the answer with its reasons, and every card with why."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from urllib.parse import urlencode
 
-from desk.changes import WORDS_OF_ARRANGEMENT
-from desk.choice_drawing import MoneyDrawing, draw_money
-from desk.choice_words import goal_lines, miss_words, money, safety_words, step_words
+from desk import choosing
+from desk.choice_drawing import MoneyDrawing, Point, draw_money
+from desk.choice_names import Names, Shown
+from desk.choice_rows import CardRow, card_rows
+from desk.choice_words import miss_words, money, safety_words, step_words
 from desk.choosing import (
     MOST_BLOCKS,
     Impasse,
     Progress,
     WayOut,
-    Weighed,
     evaluation_of,
     go_on,
     weigh,
 )
 from desk.need_address import NeedReading
-from desk.setup import Setup, Side
 from engine import simulate
 from engine.choose import Choice, Step
-from engine.options import NONE
-from kit.models import Card, Visitor
+from engine.copying import S_IN_MINUTE
+from kit.models import Visitor
 from pages.templatetags.figures import exact
-from prices.history import Sparkline, sparkline
+from prices.money import CENTS
 
 GROUPS_SHOWN = 8
-IN_A_GROUP = 6  # as many as can be compared
-
-
-@dataclass(frozen=True)
-class Shown:
-    """One option: what it is called, what it costs, and where it opens on the Desk."""
-
-    place: int
-    cards: str
-    way: str
-    price: str
-    query: str
-    lines: Sequence[tuple[str, str, str]]
-
-
-@dataclass(frozen=True)
-class CardRow:
-    """One card, and why: what it does at its best, or what it misses, or why it does not fit."""
-
-    weighed: Weighed
-    name: str
-    price: str
-    history: Sparkline | None
-    verdict: str
-    why: str
-    shown: Shown | None
-
-    @property
-    def key(self) -> str:
-        """Tells its price field from the others."""
-        return self.weighed.card.slug
+TEN = 10 * CENTS
 
 
 @dataclass(frozen=True)
@@ -89,7 +59,7 @@ class ChoicePage:
         evaluation = evaluation_of(self.reading.setups, self.weighed, need)
         if len(evaluation.blocks) > MOST_BLOCKS:
             return None
-        return go_on(evaluation, work_s=0 if self.stopped else 0.4)
+        return go_on(evaluation, 0 if self.stopped else choosing.WORK_S)
 
     @property
     def too_many(self) -> bool:
@@ -105,8 +75,16 @@ class ChoicePage:
         """What came of it."""
         return self.progress.choice if self.progress else None
 
+    @cached_property
+    def names(self) -> Names | None:
+        """What its options are called."""
+        if self.choice is None:
+            return None
+        return Names(self.reading, self.weighed, self.reading.setups, self.choice)
+
     @property
     def currency(self) -> str:
+        """The currency that everything is added up in."""
         return self.reading.money
 
     @property
@@ -126,26 +104,25 @@ class ChoicePage:
     @cached_property
     def answer(self) -> Shown | None:
         """The cheapest that passes."""
-        if self.choice is None or self.choice.answer is None:
+        if self.names is None or self.names.choice.answer is None:
             return None
-        return self._shown(self.choice.answer)
+        return self.names.shown(self.names.choice.answer)
 
     @cached_property
     def groups(self) -> list[list[Shown]]:
         """What passes, in groups that nobody could tell apart; one place a set of cards."""
-        if self.choice is None:
+        if self.names is None:
             return []
-        groups = []
+        groups: list[list[Shown]] = []
         seen: set[str] = set()
-        for group in self.choice.ties:
-            one_a_set: dict[str, int] = {}
+        for group in self.names.choice.ties:
+            fresh: list[Shown] = []
             for place in group:
-                if place not in self.choice.needless:
-                    one_a_set.setdefault(self._cards(place), place)
-            fresh = {cards: place for cards, place in one_a_set.items() if cards not in seen}
-            seen |= fresh.keys()
-            if fresh:
-                groups.append([self._shown(place) for place in fresh.values()])
+                cards = self.names.cards(place)
+                if place not in self.names.choice.needless and cards not in seen:
+                    seen.add(cards)
+                    fresh.append(self.names.shown(place))
+            groups += [fresh] if fresh else []
         return groups[:GROUPS_SHOWN]
 
     @property
@@ -179,16 +156,17 @@ class ChoicePage:
                 keys["copies"] = "1"
             if way.choice.need.budget_cents is None:
                 keys["budget"] = ""
-            yield way.words, urlencode(keys), self._of(way.choice, way.setups, way.place)
+            names = Names(self.reading, self.weighed, way.setups, way.choice)
+            yield way.words, urlencode(keys), names.shown(way.place)
 
     @cached_property
     def nearest(self) -> tuple[Shown, str] | None:
         """What comes closest and what it misses, where nothing passes."""
-        place = self.choice.nearest if self.choice else None
-        miss = self.choice.miss(place) if self.choice and place is not None else None
-        if self.choice is None or place is None or miss is None:
+        if self.names is None or (place := self.names.choice.nearest) is None:
             return None
-        return self._shown(place), miss_words(miss, self.choice.need, self.currency)
+        choice = self.names.choice
+        miss = choice.miss(place)
+        return self.names.shown(place), miss_words(miss, choice.need, self.currency) if miss else ""
 
     @property
     def price_of_safety(self) -> str:
@@ -196,11 +174,10 @@ class ChoicePage:
 
         Of the answer, or of what comes closest to one.
         """
-        choice = self.choice
-        place = (
-            None if choice is None else choice.nearest if choice.answer is None else choice.answer
-        )
-        if choice is None or place is None:
+        if (choice := self.choice) is None:
+            return ""
+        place = choice.nearest if choice.answer is None else choice.answer
+        if place is None:
             return ""
         option = choice.option(place)
         if option.arrangement != "mirror":
@@ -216,19 +193,17 @@ class ChoicePage:
         return draw_money(self.choice) if self.choice else None
 
     @property
-    def points(self) -> list[tuple[object, Shown]]:
+    def points(self) -> list[tuple[Point, Shown]]:
         """The points of the drawing with what each is."""
-        return (
-            [(point, self._shown(point.place)) for point in self.drawing.points]
-            if self.drawing
-            else []
-        )
+        if self.names is None or self.drawing is None:
+            return []
+        return [(point, self.names.shown(point.place)) for point in self.drawing.points]
 
     @property
     def start(self) -> Shown | None:
         """What all steps begin with: the cheapest that is weighed by its price."""
-        front = self.choice.readiness_front if self.choice else []
-        return self._shown(front[0]) if front else None
+        front = self.names.choice.readiness_front if self.names else []
+        return self.names.shown(front[0]) if self.names and front else None
 
     @property
     def bought(self) -> list[Bought]:
@@ -243,14 +218,15 @@ class ChoicePage:
     @property
     def bought_copying(self) -> list[tuple[Shown, str, float]]:
         """What more money buys in copying: what, for how much more, minutes sooner."""
-        steps = self.choice.copying_steps if self.choice else []
+        if self.names is None:
+            return []
         return [
             (
-                self._shown(step.place),
+                self.names.shown(step.place),
                 money(step.more_cents, self.currency),
-                step.copied_sooner_s / 60,
+                step.copied_sooner_s / S_IN_MINUTE,
             )
-            for step in steps
+            for step in self.names.choice.copying_steps
         ]
 
     @property
@@ -267,140 +243,34 @@ class ChoicePage:
     @property
     def rows_that_count(self) -> list[CardRow]:
         """The cards that do it, and those that could but for what they miss."""
-        return [row for row in self.rows if row.verdict in ("passes", "fails")]
+        return [row for row in self.rows if row.counts]
 
     @property
     def other_rows(self) -> list[CardRow]:
         """The cards that do not come into question."""
-        return [row for row in self.rows if row.verdict not in ("passes", "fails")]
+        return [row for row in self.rows if not row.counts]
 
     @cached_property
     def rows(self) -> list[CardRow]:
-        """Every card, those that pass first, then those that fail, then those that don't fit."""
-        rows = [self._row(number, one) for number, one in enumerate(self.weighed)]
-        order = ["passes", "fails", "no use", "left out", "doesn't fit"]
-        return sorted(rows, key=lambda row: (order.index(row.verdict), self._rank(row)))
-
-    def _rank(self, row: CardRow) -> tuple[bool, int]:
-        price = row.weighed.candidate.price_cents
-        return price is None, 0 if row.weighed.candidate.owned else price or 0
-
-    def _row(self, number: int, one: Weighed) -> CardRow:
-        place = self.choice.best_of_cards.get(number) if self.choice else None
-        shown = None if place is None else self._shown(place)
-        verdict, why = self._why(number, one, place)
-        now = one.priced.now
-        return CardRow(
-            weighed=one,
-            name=self.name(one.card),
-            price=exact(float(now.price)) if now else "",
-            history=sparkline(one.priced),
-            verdict=verdict,
-            why=why,
-            shown=shown,
-        )
-
-    def _why(self, number: int, one: Weighed, place: int | None) -> tuple[str, str]:
-        if one.card.state == "suspect":
-            return "left out", "It is suspect: not to be relied on until it has been tested."
-        if not one.counts:
-            return "doesn't fit", _misfit(one)
-        if self.choice is None or place is None:
-            return "left out", "Nothing can be shot with it in this way."
-        miss = self.choice.miss(place)
-        if miss:
-            return "fails", miss_words(miss, self.choice.need, self.currency)
-        if place in self.choice.needless and self.choice.options.second[place] == number:
-            return "no use", "It goes into slot 2, where it adds nothing that you ask for."
-        if self.choice.answer == place:
-            return "passes", "the cheapest that does it"
-        if place in self.choice.ties[0]:
-            return "passes", "nobody could tell it from the cheapest"
-        if place in self.choice.dominated:
-            return "passes", "costs more than another, and is better in nothing that you ask for"
-        return "passes", ""
-
-    def name(self, card: Card) -> str:
-        """What a card is called; brand-free by what it is."""
-        if not self.reading.plain:
-            return str(card)
-        speed = f"{card.sustained_write_mb_s:,.0f} MB/s"
-        return f"{card.form} {exact(card.capacity_gb)} GB, {speed}"
+        """Every card, and why."""
+        return card_rows(self.reading, self.weighed, self.names)
 
     def _bought(self, steps: Sequence[Step]) -> list[Bought]:
+        if self.names is None:
+            return []
         return [
             Bought(
-                shown=self._shown(step.place),
+                shown=self.names.shown(step.place),
                 more=money(step.more_cents, self.currency),
                 buys=step_words(step),
-                each=self._each(step),
+                each=_each_ten(step),
             )
             for step in steps
         ]
 
-    def _each(self, step: Step) -> str:
-        """What ten units of the money bring, the least that anybody weighs; empty for a trifle."""
-        tens = step.more_cents / 1_000
-        frames, sooner_s = round(step.more_frames / tens), round(step.sooner_s / tens, 1)
-        return step_words(replace(step, more_frames=frames, sooner_s=sooner_s))
 
-    def _shown(self, place: int) -> Shown:
-        if self.choice is None:
-            raise ValueError("there is no choice to show of")
-        return self._of(self.choice, self.reading.setups, place)
-
-    def _of(self, choice: Choice, setups: Sequence[Setup], place: int) -> Shown:
-        setup = self._setup(choice, setups, place)
-        price = int(choice.options.price_cents[place])
-        several = len(setups) > 1
-        way = f"{setup.recording} at {exact(setup.rate.fps)} fps" if several else ""
-        return Shown(
-            place=place,
-            cards=self._cards(place, choice),
-            way=way,
-            price="price not known"
-            if price == NONE
-            else money(price, self.currency)
-            if price
-            else "owned",
-            query=urlencode(setup.address),
-            lines=list(goal_lines(choice, place, self.currency)),
-        )
-
-    def _cards(self, place: int, choice: Choice | None = None) -> str:
-        of = choice or self.choice
-        assert of is not None  # noqa: S101 - a place is of a choice
-        numbers = (int(of.options.first[place]), int(of.options.second[place]))
-        names = [self.name(self.weighed[number].card) for number in numbers if number != NONE]
-        if len(names) == 1:
-            return names[0]
-        kind = of.evaluation.camera.arrangements[int(of.options.arrangement[place])][0]
-        return f"{names[0]} and {names[1]}, {WORDS_OF_ARRANGEMENT[kind]}"
-
-    def _setup(self, choice: Choice, setups: Sequence[Setup], place: int) -> Setup:
-        options = choice.options
-        base = setups[int(options.way[place])]
-        slots = list(base.body.slots.all())
-        numbers = [int(options.first[place]), int(options.second[place])]
-        cards: Mapping[int, Card] = {
-            slot: self.weighed[number].card for slot, number in enumerate(numbers) if number != NONE
-        }
-        arrangements = list(base.body.arrangements.all())
-        kind = int(options.arrangement[place])
-        return replace(
-            base,
-            hold_s=choice.need.lasts_s,
-            sides=tuple(Side(slot=slots[slot], card=card) for slot, card in cards.items()),
-            arrangement=arrangements[kind] if arrangements else None,
-        )
-
-
-def _misfit(one: Weighed) -> str:
-    """Why a card goes into none of the slots."""
-    wrong_shape = all(not held.fits for held in one.held)
-    if not wrong_shape:
-        return " ".join(held.fit.reasons[0] for held in one.held if held.fits)
-    takes = (
-        f"{held.slot} takes {' or '.join(sorted(held.slot.forms_taken()))}" for held in one.held
-    )
-    return f"It is {one.card.form}; {', '.join(takes)}."
+def _each_ten(step: Step) -> str:
+    """What ten units of the money bring, the least that anybody weighs; empty for a trifle."""
+    tens = step.more_cents / TEN
+    frames, sooner_s = round(step.more_frames / tens), round(step.sooner_s / tens, 1)
+    return step_words(replace(step, more_frames=frames, sooner_s=sooner_s))

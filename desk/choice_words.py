@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from engine import Result
 from engine.choose import Choice, Miss, Step
+from engine.copying import S_IN_MINUTE
 from engine.event_loop import NEVER
 from engine.need import Goal, Need
 from engine.options import GOALS
@@ -11,7 +12,6 @@ from engine.ranges import NOTICED_S
 from engine.units import NS_IN_S
 from pages.templatetags.figures import exact, figure
 
-S_IN_MINUTE = 60
 SURE_OF_ALL = 0.995  # shares above are told as "always"
 
 

@@ -16,7 +16,8 @@ from desk.engine_adapter import camera_of, choice_side, way_of
 from desk.need_address import OWN, NeedReading
 from desk.setup import Setup, Side
 from engine.candidates import Candidate
-from engine.choose import Choice, Found, find
+from engine.choose import Choice, find
+from engine.digest import Found
 from engine.need import Need
 from engine.options import NONE, Evaluation
 from kit.engine_adapter import copying_with, fit_in
@@ -78,7 +79,7 @@ def _weighed(
 ) -> Weighed:
     held = [SlotFit(card, slot, fit_in(card, slot)) for slot in body.slots.all()]
     sides = tuple(
-        choice_side(Side(slot=one.slot, card=card), one.fit)
+        choice_side(Side(slot=one.slot, card=card))
         if one.mounts and card.state != CardState.SUSPECT
         else None
         for one in held
@@ -105,8 +106,8 @@ def evaluation_of(setups: Sequence[Setup], weighed: Sequence[Weighed], need: Nee
     )
 
 
-def go_on(evaluation: Evaluation, work_s: float = WORK_S) -> Progress:
-    """Evaluates for `work_s` at least what is not known yet; all that is found is kept.
+def go_on(evaluation: Evaluation, work_s: float) -> Progress:
+    """Evaluates what is not known yet, for about `work_s`; all that is found is kept.
 
     It is kept under what was asked, so that a reload, another visitor and another day find it.
     """
@@ -120,7 +121,7 @@ def go_on(evaluation: Evaluation, work_s: float = WORK_S) -> Progress:
     open_ = iter([key for key in keys if key not in found])
     until = time.monotonic() + work_s
     with ThreadPoolExecutor() as pool:  # what is compiled runs on all cores
-        while batch := list(islice(open_, os.cpu_count())):
+        while work_s and (batch := list(islice(open_, os.cpu_count()))):
             blocks = [keys[key] for key in batch]
             news = dict(zip(batch, pool.map(partial(find, evaluation), blocks), strict=True))
             found |= news

@@ -9,7 +9,6 @@ from engine import Slot as EngineSlot
 from engine.candidates import Camera, Way
 from engine.candidates import Side as ChoiceSide
 from engine.confidence import Source, Sources
-from engine.fit import Fit
 from engine.scenario import Arrangement, Coupling
 from engine.scene import DETAIL_OF_SCENE, size_factor
 from engine.standards import Bus, EffectiveWrite, effective_write
@@ -102,13 +101,12 @@ def camera_of(body: Body) -> Camera:
     )
 
 
-def choice_side(side: Side, fitted: Fit) -> ChoiceSide:
-    """A card in a slot as `engine.choose` weighs it, and what came of holding it there."""
+def choice_side(side: Side) -> ChoiceSide:
+    """A card in a slot as `engine.choose` weighs it."""
     return ChoiceSide(
         slot=_slot(side),
         source=_write_source(side),
         own_pace=write_speed(side).set_by == "card",
-        wasted_share=fitted.wasted_share or 0.0,
     )
 
 

@@ -11,14 +11,12 @@ class Side:
     """A card in one slot of the body: what they reach together, and where that is known from.
 
     `own_pace` tells that the card sets the pace and not the slot: cards err each in its own way,
-    a slot errs the same with every card. `wasted_share` is the part of the card's own speed that
-    this slot does not pass.
+    a slot errs the same with every card.
     """
 
     slot: Slot
     source: Source | float
     own_pace: bool = True
-    wasted_share: float = 0.0
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -11,12 +11,16 @@ from unittest.mock import patch
 import django
 import numpy as np
 
-from engine import Scenario, Slot, event_loop, simulate
+from engine import File, Scenario, Slot, event_loop, simulate
+from engine.candidates import Camera, Candidate, Side, Way
+from engine.choose import Choice, choose
 from engine.confidence import confidence
 from engine.marks import read_marks
+from engine.need import Need
+from engine.scenario import ARRANGEMENTS, Coupling
 from engine.sweep import Spread, sweep
+from engine.tests import simpy_twin
 from engine.tests.builders import scenario
-from engine.tests.simpy_twin import Camera
 
 HTMX = {"HX-Request": "true"}
 FACE = "128 GB SDXC II U3 V60 C10 A1 280MB/s R 150MB/s W 1867x"
@@ -72,13 +76,63 @@ def sweeps() -> None:
     print(f"largest memory of this process so far: {peak_mb:.0f} MB")
 
 
+def choices() -> None:
+    """Every card and pair of two slots, in four arrangements and six formats, with ranges."""
+    choose_among(4, "serial")  # loads what is compiled
+    print(f"{'cards':>6} {'coupling':<9} {'options':>10} {'passing':>9} {'s':>7} {'MB':>6}")
+    sizes_of: dict[Coupling, tuple[int, ...]] = {
+        "parallel": (50, 100, 200, 400),
+        "slowest": (200,),
+        "serial": (50, 100),
+    }
+    for coupling, sizes in sizes_of.items():
+        for cards in sizes:
+            start = time.perf_counter()
+            found = choose_among(cards, coupling).found
+            seconds = time.perf_counter() - start
+            peak_mb = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1000
+            row = f"{cards:>6} {coupling:<9} {found.counted:>10,} {found.passing:>9,}"
+            print(f"{row} {seconds:>7.2f} {peak_mb:>6.0f}")
+
+
+def choose_among(cards: int, coupling: Coupling) -> Choice:
+    camera = Camera(memory_mb=1250, arrangements=tuple((kind, coupling) for kind in ARRANGEMENTS))
+    ways = [
+        Way(name=f"{mb} MB", frame_rate_fps=20, files=(File(name="raw", mb=mb),), held_mb=55,
+            process_fps=30, frame_to_frame=0.08)
+        for mb in (50, 44, 38, 32, 26, 20)
+    ]  # fmt: skip
+    random = np.random.default_rng(1)
+    speeds_mb_s = np.exp(random.uniform(np.log(20), np.log(1500), cards))
+    candidates = [
+        Candidate(
+            name=str(number),
+            sides=tuple(side_at(float(speed), cap_mb_s) for cap_mb_s in (880, 250)),
+            price_cents=int(1_000 + 20 * speed * random.uniform(0.6, 1.6)),
+            copy_mb_s=min(float(speed), 300),
+        )
+        for number, speed in enumerate(speeds_mb_s)
+    ]
+    need = Need(lasts_s=6, full_rate_s=3, ready_s=8, frames_a_day=3_000)
+    return choose(camera, ways, candidates, need)
+
+
+def side_at(speed_mb_s: float, cap_mb_s: float) -> Side:
+    capped = speed_mb_s > cap_mb_s
+    return Side(
+        slot=Slot(write_mb_s=min(speed_mb_s, cap_mb_s), free_mb=256_000),
+        source="measured_here" if capped else "printed",
+        own_pace=not capped,
+    )
+
+
 def interpreted(burst: Scenario) -> None:
     with patch.object(event_loop, "run", event_loop.run.py_func):
         simulate(burst)
 
 
 def on_simpy(burst: Scenario) -> None:
-    Camera(burst).shoot()
+    simpy_twin.Camera(burst).shoot()
 
 
 def desk() -> None:
@@ -102,6 +156,9 @@ def desk() -> None:
     line(f"one change of the Desk ({len(taken)} requests)", sorted(taken))
     longest = {"format": "jpeg-normal", "fps": "120", "hold": "600"}
     line("  10 min at 120 fps", milliseconds(partial(change, longest), 20))
+    for story in ("plunge-dive", "start"):
+        asked = partial(client.get, "/choose/", {"story": story}, headers=HTMX)
+        line(f"  Choose, {story}, weighed before", milliseconds(asked, 20))
     size = len(client.get("/", longest).content)
     print(f"  its whole page: {size / 1000:.0f} kB")
 
@@ -140,6 +197,7 @@ def cards_csv(price: int) -> bytes:
 
 django.setup()
 engine()
+choices()
 sweeps()
 desk()
 kit()

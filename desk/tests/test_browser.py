@@ -1,11 +1,13 @@
 """The Desk in a real browser: what needs script, paint or history to be true."""
 
 import re
+from unittest import mock
 
 from axe_playwright_python.sync_playwright import Axe
 from django.test import tag
 from playwright.sync_api import expect
 
+from desk import choosing
 from kit.tests.browser import SCHEMES, BrowserTestCase
 
 
@@ -184,6 +186,8 @@ class DeskInTheBrowser(BrowserTestCase):
                 "?hold=x&free1=y&body=nobody",
                 "?format=jpeg-fine",
                 "compare/?pin=hold%3D2&pin=format%3Dheif&pin=body%3Dpellow-wren-10",
+                "choose/?story=start",
+                "choose/?story=plunge-dive&lasts=x",
                 "nothing",
             ):
                 with self.subTest(query, scheme=scheme):
@@ -195,3 +199,40 @@ class DeskInTheBrowser(BrowserTestCase):
             found = Axe().run(page)
             self.assertEqual(0, found.violations_count, found.generate_report())
         self.complaints.clear()  # the two addresses that are 404 on purpose
+
+    def test_a_price_changed_in_place_changes_the_answer_and_a_bad_one_stays_in_its_field(
+        self,
+    ) -> None:
+        page = self.signed_in()
+        self.go(page, "choose")
+        page.get_by_label("Body").select_option("quillon-heron-4-firmware-2-0")
+        answer = page.locator(".answer-line")
+        expect(answer).to_contain_text("Keep what you have")
+        page.goto(f"{page.url}&among=&form=XQD&least=100&full=3&day=")
+        price = page.get_by_label("Price of Gravelock Ebb 120").last
+        price.fill("cheap")
+        price.press("Tab")
+        expect(page.get_by_role("alert").filter(has_text="Enter a number")).to_be_visible()
+        expect(price).to_have_value("cheap")
+        price.fill("12,5")
+        price.press("Tab")
+        expect(page.get_by_label("Price of Gravelock Ebb 120").last).to_have_value("12.5")
+        self.complaints.clear()  # the console tells of the answer 422
+
+    def test_cards_are_walked_and_taken_to_the_desk_and_to_compare_by_one_key(self) -> None:
+        page = self.open("choose/")
+        page.keyboard.press("d")
+        expect(page.get_by_label("Card in slot 1")).to_have_value("fennimore-swell-1000")
+        page.go_back()
+        for key in ("ArrowDown", "ArrowDown", "v"):
+            page.keyboard.press(key)
+        expect(page.locator("#rows")).to_contain_text("Gravelock Breaker 1000")
+
+    def test_a_long_evaluation_shows_how_far_it_is_and_can_be_stopped_and_go_on(self) -> None:
+        with mock.patch.object(choosing, "WORK_S", 1e-9):
+            page = self.open("choose/?format=any&fps=any")
+            page.get_by_role("link", name="Stop").click()
+            expect(page.get_by_text("Stopped")).to_be_visible()
+            self.assertIn("stop=1", page.url)
+            page.get_by_role("link", name="Go on").click()
+            expect(page.locator(".answer-line")).to_contain_text("is the cheapest", timeout=30_000)

@@ -6,11 +6,11 @@ from unittest import TestCase
 import numpy as np
 
 from engine import File, InvalidScenario, Slot, simulate
-from engine.block import SEED, _own_luck
 from engine.candidates import Camera, Candidate, Option, Side, Way
 from engine.choose import Choice, choose
 from engine.need import Goal, Need
 from engine.options import NONE
+from engine.pairs import SEED, own_luck
 from engine.plan import plan_of
 from engine.scenario import ARRANGEMENTS, COUPLINGS
 from engine.sweep import _shoot_all, luck_of
@@ -224,7 +224,7 @@ class BruteForceTests(TestCase):
             luck = shared.copy()
             for slot, (number, side) in enumerate(zip(numbers, option.sides, strict=True)):
                 if side.own_pace:
-                    luck[:, 1 + slot] = _own_luck(number, 30)
+                    luck[:, 1 + slot] = own_luck(number, 30)
             spread = option.sources.spread()
             deviations = np.array([[spread.frame_to_frame, spread.file_size, spread.write_1,
                                     spread.write_2, spread.memory, spread.encoder]])  # fmt: skip

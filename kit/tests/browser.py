@@ -4,7 +4,8 @@ import os
 from typing import Any
 
 from django.test import LiveServerTestCase
-from playwright.sync_api import Page, sync_playwright
+from django.urls import reverse
+from playwright.sync_api import Page, expect, sync_playwright
 
 from kit import sample
 
@@ -36,6 +37,16 @@ class BrowserTestCase(LiveServerTestCase):
         page.on("pageerror", lambda error: self.complaints.append(str(error)))
         page.goto(f"{self.live_server_url}/{query}")
         return page
+
+    def signed_in(self, **options: object) -> Page:
+        page = self.open("account/sign-in/", **options)
+        page.get_by_role("button", name="Enter the sample account").click()
+        expect(page.locator("#cards")).to_be_visible()
+        page.wait_for_load_state()
+        return page
+
+    def go(self, page: Page, name: str, *args: str) -> None:
+        page.goto(self.live_server_url + reverse(name, args=args))
 
     def tearDown(self) -> None:
         self.assertEqual([], self.complaints)  # script errors, policy violations, missing files

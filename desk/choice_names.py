@@ -1,0 +1,89 @@
+"""What the options of a choice are called, what they cost, and where they open."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from urllib.parse import urlencode
+
+from desk.changes import WORDS_OF_ARRANGEMENT
+from desk.choice_words import goal_lines, money
+from desk.choosing import Weighed
+from desk.need_address import NeedReading
+from desk.setup import Setup, Side
+from engine.choose import Choice
+from engine.options import NONE
+from kit.models import Card
+from pages.templatetags.figures import exact
+
+
+@dataclass(frozen=True)
+class Shown:
+    """One option: what it is called, what it costs, and where it opens on the Desk."""
+
+    place: int
+    cards: str
+    way: str
+    price: str
+    query: str
+    lines: Sequence[tuple[str, str, str]]
+
+
+@dataclass(frozen=True)
+class Names:
+    """The options of `choice` among the ways `setups` and the cards `weighed`, as shown."""
+
+    reading: NeedReading
+    weighed: Sequence[Weighed]
+    setups: Sequence[Setup]
+    choice: Choice
+
+    def shown(self, place: int) -> Shown:
+        """The option at `place`."""
+        setup = self.setup(place)
+        way = f"{setup.recording} at {exact(setup.rate.fps)} fps" if len(self.setups) > 1 else ""
+        return Shown(
+            place=place,
+            cards=self.cards(place),
+            way=way,
+            price=self.price(place),
+            query=urlencode(setup.address),
+            lines=list(goal_lines(self.choice, place, self.reading.money)),
+        )
+
+    def price(self, place: int) -> str:
+        """What has to be bought, in words."""
+        cents = int(self.choice.options.price_cents[place])
+        if cents == NONE:
+            return "price not known"
+        return money(cents, self.reading.money) if cents else "owned"
+
+    def cards(self, place: int) -> str:
+        """The cards by name, and how two of them are written to."""
+        names = [name_of(card, self.reading) for card in self._cards(place)]
+        if len(names) == 1:
+            return names[0]
+        words = WORDS_OF_ARRANGEMENT[self.choice.option(place).arrangement]
+        return f"{names[0]} and {names[1]}, {words}"
+
+    def setup(self, place: int) -> Setup:
+        """The set-up of the Desk."""
+        way, kind, _, _ = self.choice.options.which(place)
+        base = self.setups[way]
+        arrangements = list(base.body.arrangements.all())
+        pairs = zip(base.body.slots.all(), self._cards(place), strict=False)
+        return replace(
+            base,
+            hold_s=self.choice.need.lasts_s,
+            sides=tuple(Side(slot=slot, card=card) for slot, card in pairs),
+            arrangement=arrangements[kind] if arrangements else None,
+        )
+
+    def _cards(self, place: int) -> list[Card]:
+        _, _, *numbers = self.choice.options.which(place)
+        return [self.weighed[number].card for number in numbers if number != NONE]
+
+
+def name_of(card: Card, reading: NeedReading) -> str:
+    """What a card is called; brand-free by what it is."""
+    if not reading.plain:
+        return str(card)
+    return f"{card.form} {exact(card.capacity_gb)} GB, {card.sustained_write_mb_s:,.0f} MB/s"

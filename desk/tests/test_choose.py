@@ -1,0 +1,247 @@
+"""Choose: the need in the address, what it is weighed with, and what is said of it."""
+
+from collections.abc import Mapping
+from datetime import date
+from typing import Any
+from unittest import mock
+from urllib.parse import parse_qsl
+
+from django.contrib.auth import get_user_model
+from django.contrib.auth.models import AnonymousUser
+from django.core.cache import cache
+from django.db import connection
+from django.test import TestCase
+from django.test.utils import CaptureQueriesContext
+from django.urls import reverse
+
+from desk import address, choosing, need_address
+from desk.address import Kit
+from desk.choice_page import ChoicePage
+from desk.engine_adapter import scenario_of, sources_of
+from desk.need_address import NeedReading
+from engine.choose import find
+from engine.stories import STORIES
+from kit import own, sample
+from kit.models import Body, Card, CardState, Visitor
+from kit.tests.builders import card, saved
+from prices.models import ExchangeRate
+
+NOBODY = AnonymousUser()
+VX_3 = "varnholt-vx-3"
+HERON = "quillon-heron-4-firmware-2-0"
+
+
+class ChooseCase(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        sample.load()
+        cls.user = get_user_model().objects.create(email="a@skerry.example")
+
+    def setUp(self) -> None:
+        cache.clear()
+
+    def reading(self, visitor: Visitor = NOBODY, **asked: str) -> NeedReading:
+        reading = need_address.read(asked, Kit(visitor))
+        assert reading is not None
+        return reading
+
+    def page(self, visitor: Visitor = NOBODY, **asked: str) -> ChoicePage:
+        return ChoicePage(self.reading(visitor, **asked), visitor)
+
+    def answer(self, visitor: Visitor = NOBODY, **asked: str) -> str:
+        answer = self.page(visitor, **asked).answer
+        return f"{answer.cards}: {answer.price}" if answer else "none"
+
+    def get(self, **asked: Any) -> Any:
+        return self.client.get(reverse("choose"), asked)
+
+
+class NeedAddressTests(ChooseCase):
+    def test_a_story_fills_the_need_and_each_of_its_numbers_can_be_changed(self) -> None:
+        for story in STORIES:
+            self.assertEqual(story.need, self.reading(story=story.name).need)
+        changed = self.reading(story="start", full="1,5 s", day="").need
+        self.assertEqual(
+            (1.5, None, 2), (changed.full_rate_s, changed.frames_a_day, changed.copies)
+        )
+
+    def test_the_address_gives_the_same_view_again(self) -> None:
+        for asked in (
+            {"story": "sprint-finish", "budget": "99,50", "money": "gbp", "format": "raw"},
+            {"lasts": "4", "fps": "any", "over": "open water", "iso": "6400", "plain": "1"},
+            {"lasts": "", "full": "x", "form": "XQD", "least": "64 GB", "among": "own"},
+        ):
+            reading = self.reading(**asked)
+            again = self.reading(**dict(parse_qsl(reading.address, keep_blank_values=True)))
+            self.assertEqual(reading.address, again.address)
+            self.assertEqual((reading.need, reading.faults), (again.need, again.faults))
+
+    def test_what_is_wrong_is_told_at_its_field_and_stays_there(self) -> None:
+        for key, typed in {
+            "lasts": "", "full": "long", "within": "9", "ready": "-1", "day": "2,5", "sure": "100",
+            "frames": "1e99", "copied": "nan", "budget": "-3", "least": "big",
+        }.items():  # fmt: skip
+            with self.subTest(key):
+                reading = self.reading(story="rebound", **{key: typed})
+                self.assertEqual([key], list(reading.faults))
+                self.assertEqual((None, typed), (reading.need, reading.shown[key]))
+                self.assertContains(self.get(story="rebound", **{key: typed}), f"fault-{key}")
+
+    def test_frames_that_no_rate_gives_are_no_matter_of_cards(self) -> None:
+        self.assertIn("at most", self.reading(lasts="2", frames="41").faults["frames"])
+        self.assertEqual({}, self.reading(lasts="2", frames="41", fps="any").faults)
+
+    def test_ways_to_shoot_are_one_or_all_of_a_kind(self) -> None:
+        def formats(**asked: str) -> int:
+            return len(self.reading(body=VX_3, **asked).setups)
+
+        self.assertEqual((1, 4, 7), (formats(), formats(format="raw"), formats(format="any")))
+        self.assertEqual(5, formats(fps="any"))
+
+
+class AdapterTests(ChooseCase):
+    def test_an_option_is_the_very_set_up_that_opens_on_the_desk(self) -> None:
+        for body in Body.objects.all():
+            page = self.page(body=body.slug, lasts="2", format="any", iso="3200")
+            choice = page.choice
+            for place in range(len(choice.options)):
+                query = dict(parse_qsl(page.names.shown(place).query))
+                setup = address.read(query, Kit(NOBODY)).setup
+                option = choice.option(place)
+                self.assertEqual(scenario_of(setup), option.scenario(2))
+                self.assertEqual(sources_of(setup), option.sources)
+
+
+class ChoosingTests(ChooseCase):
+    def test_work_goes_on_where_it_stopped_and_is_never_done_twice(self) -> None:
+        reading = self.reading(format="any")
+        weighed = choosing.weigh(reading, NOBODY)
+        evaluation = choosing.evaluation_of(reading.setups, weighed, reading.need)
+        self.assertEqual(0, choosing.go_on(evaluation, 0).done)
+        with mock.patch.object(choosing, "find", side_effect=find) as shot:
+            progress, rounds = choosing.go_on(evaluation, 1e-9), 1
+            while progress.choice is None:
+                progress, rounds = choosing.go_on(evaluation, 1e-9), rounds + 1
+            self.assertGreater(rounds, 1)
+            self.assertIsNotNone(choosing.go_on(evaluation, 0).choice)
+            self.assertEqual(len(evaluation.blocks), shot.call_count)
+        other = choosing.evaluation_of(reading.setups, weighed[1:], reading.need)
+        self.assertEqual(0, choosing.go_on(other, 0).done)
+
+    def test_all_blocks_together_are_what_one_would_be(self) -> None:
+        with mock.patch("engine.options.PAIRS_AT_ONCE", 8):
+            pieces = self.answer(body=VX_3, story="start", format="lossy-raw")
+        cache.clear()
+        self.assertEqual(pieces, self.answer(body=VX_3, story="start", format="lossy-raw"))
+
+
+class AnswerTests(ChooseCase):
+    def test_a_dear_card_that_nobody_could_tell_is_said_to_be_one(self) -> None:
+        page = self.page(body=HERON)
+        self.assertEqual("Gravelock Tide 256", page.answer.cards)
+        self.assertIn("Gravelock Breaker 1000", [one.cards for one in page.first_group])
+        self.assertContains(self.get(body=HERON), "Nobody could tell")
+
+    def test_where_no_card_does_it_what_to_change_comes_first(self) -> None:
+        page = self.page(body="quillon-swift-7", story="plunge-dive")
+        self.assertIsNone(page.answer)
+        words = [words for words, _, _ in page.ways_out]
+        self.assertIn("record JPEG fine", words)
+        prices = [one.price for _, _, one in page.ways_out]
+        self.assertEqual(prices, sorted(prices, key=lambda price: float(price.split("\xa0")[0])))
+        self.assertContains(self.get(body="quillon-swift-7", story="plunge-dive"), "comes closest")
+
+    def test_a_budget_and_two_copies_can_be_what_to_change(self) -> None:
+        page = self.page(body=VX_3, lasts="2", copies="2", budget="5")
+        self.assertIn("spend more", [words for words, _, _ in page.ways_out])
+        page = self.page(body=VX_3, lasts="4", full="4", copies="2")
+        self.assertIn("be content with one copy", [words for words, _, _ in page.ways_out])
+
+    def test_what_is_owned_is_kept_and_what_is_suspect_or_wanted_is_not(self) -> None:
+        original = Card.objects.get(slug="gravelock-tide-256")
+        for state, said in ((CardState.IN_USE, "owned"), (CardState.WANTED, "119\xa0EUR")):
+            mine = own.copy(original, self.user, state=state).changed
+            self.assertEqual(f"{mine}: {said}", self.answer(self.user, body=HERON, among="own"))
+            mine.delete()
+        own.copy(original, self.user, state=CardState.SUSPECT)
+        page = self.page(self.user, body=HERON, among="own")
+        self.assertEqual(["left out"], [row.verdict for row in page.rows])
+        self.client.force_login(self.user)
+        self.assertContains(self.get(body=HERON, among="own"), "No card fits")
+
+    def test_a_short_burst_needs_no_fast_card(self) -> None:
+        self.assertContains(self.get(body=HERON, lasts="1"), "You never fill the buffer")
+
+    def test_the_second_copy_is_never_free_of_charge_unseen(self) -> None:
+        page = self.page(body=VX_3, format="lossy-raw", lasts="6", full="1.4", copies="2")
+        self.assertRegex(page.price_of_safety, r"costs \d+ of 120\sframes at full speed and \d")
+
+    def test_cards_go_without_their_names_where_no_brand_is_to_count(self) -> None:
+        page = self.get(body=HERON, plain="1")
+        self.assertContains(page, "CFexpress B 256 GB, 430 MB/s")
+        self.assertNotContains(page, "Gravelock Tide")
+
+    def test_every_card_is_there_with_why(self) -> None:
+        page = self.page(body=VX_3)
+        self.assertEqual(Card.objects.filter(owner=None).count(), len(page.rows))
+        self.assertTrue(all(row.why or row.verdict == "passes" for row in page.rows))
+        why: Mapping[str, str] = {row.weighed.card.slug: row.why for row in page.rows}
+        self.assertEqual(
+            "full rate lasts 2 s, 1 s too short", why["gravelock-tide-256"].replace("\xa0", " ")
+        )
+        self.assertIn("slot 1 takes CFexpress B, slot 2 takes SD", why["tarn-lode-64"])
+
+
+class PriceTests(ChooseCase):
+    def test_two_currencies_are_never_added_up_without_a_rate(self) -> None:
+        Card.objects.filter(slug="gravelock-tide-256").update(currency="GBP")
+        page = self.page(body=HERON)
+        self.assertEqual(["GBP"], page.without_rate)
+        self.assertNotIn("Tide 256", page.answer.cards)
+        self.assertContains(self.get(body=HERON), "no rate to EUR is noted")
+        ExchangeRate.objects.create(currency="GBP", against="EUR", rate=1.1, on=date(2026, 11, 1))
+        self.assertEqual("Gravelock Tide 256: 130.90\xa0EUR", self.answer(body=HERON))
+
+    def test_without_any_price_the_cards_are_still_weighed(self) -> None:
+        Card.objects.update(price=None, currency="")
+        page = self.page(body=HERON)
+        self.assertEqual((None, "price not known"), (page.drawing, page.answer.price))
+        self.assertGreater(page.without_price, 3)
+        self.assertContains(self.get(body=HERON), "no price yet")
+
+
+class ScreenTests(ChooseCase):
+    def test_nonsense_is_answered(self) -> None:
+        for asked in (
+            {"body": "nobody"}, {"story": "none"}, {"sure": "0"}, {"money": "€"}, {"form": "tape"},
+            {"lasts": "9" * 400}, {"copies": "3"}, {"plain": "x"}, {"fps": "any", "format": "\0"},
+            {"pin": "x=1"}, {"lasts": "3", "full": "3", "stop": "1"}, {"budget": "0"},
+        ):  # fmt: skip
+            with self.subTest(asked):
+                self.assertEqual(200, self.get(**asked).status_code)
+
+    def test_a_kit_without_a_body_says_what_to_do(self) -> None:
+        Body.objects.all().delete()
+        self.assertContains(self.get(), "There is no body to choose for")
+
+    def test_a_thousand_cards_are_weighed_and_a_million_pairs_narrowed_down(self) -> None:
+        Card.objects.bulk_create(
+            card(slug=f"shoal-{n}", maker="Tarn", name=f"Shoal {n}", form="SD", bus="UHS-II",
+                 capacity_gb=128, sustained_write_mb_s=20 + n / 5, price=10 + n, currency="EUR")
+            for n in range(1_000)
+        )  # fmt: skip
+        self.assertContains(self.get(body="pellow-wren-10", format="jpeg-fine"), "Does it")
+        with mock.patch("desk.choice_page.MOST_BLOCKS", 10):
+            response = self.get(body="pellow-meridian-61", story="start")
+        self.assertContains(response, "too many pairs of cards")
+
+    def test_the_number_of_queries_does_not_grow_with_the_cards(self) -> None:
+        def queries() -> int:
+            with CaptureQueriesContext(connection) as counted:
+                self.get(body="pellow-wren-10")
+            return len(counted)
+
+        few = queries()
+        for number in range(5):
+            saved(card(form="SD", bus="UHS-I", slug=f"more-{number}", price=5, currency="EUR"))
+        self.assertEqual(few, queries())
