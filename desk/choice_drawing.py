@@ -133,5 +133,5 @@ def _round_steps(most: float) -> list[float]:
     """Round values from 0 to `most`, about TICKS of them."""
     raw = most / TICKS
     power = 10 ** (len(str(int(raw))) - 1) if raw >= 1 else 0.1
-    step = next(power * factor for factor in (1, 2, 2.5, 5, 10) if power * factor >= raw)
+    step = next(power * factor for factor in (1, 2, 5, 10) if power * factor >= raw)
     return [step * number for number in range(int(most / step) + 1)]

@@ -26,7 +26,7 @@ class ListForm(forms.Form):
     """A price list in a file, and what holds for rows that do not say it themselves."""
 
     file = forms.FileField(
-        label="Prices as CSV: maker, name, price; also currency, shop and on (the day)",
+        label="File (CSV)",
         widget=forms.FileInput(attrs={"accept": ".csv,text/csv"}),
     )
     shop = forms.CharField(max_length=60, label="Shop")

@@ -30,8 +30,10 @@ def prices(request: HttpRequest) -> HttpResponse:
 
 
 def _page(request: HttpRequest, status: int = 200, **forms: Any) -> HttpResponse:
+    lists = PriceList.objects.annotate(count=Count("offers")).order_by("-on", "shop")
     context = {
-        "lists": PriceList.objects.visible_to(request.user).annotate(count=Count("offers")),
+        "own": lists.owned_by(request.user),
+        "sample": lists.filter(owner=None),
         "rates": ExchangeRate.objects.visible_to(request.user),
         "list_form": ListForm(initial={"on": localdate()}),
         "rate_form": RateForm(initial={"on": localdate(), "against": "EUR"}),
@@ -107,7 +109,7 @@ def note(request: HttpRequest) -> HttpResponse:
         template = "prices/_faults.html" if by_part else "prices/note.html"
         response = render(request, template, context, status=422)
         if by_part:
-            response["HX-Retarget"], response["HX-Reswap"] = "next .price-fault", "innerHTML"
+            response["HX-Retarget"], response["HX-Reswap"] = "find .price-fault", "innerHTML"
         return response
     offer = form.offer()
     offer.card_key = key_of(offer.maker, offer.name)
