@@ -8,7 +8,7 @@ from functools import cached_property, partial
 import numpy as np
 from numpy.typing import NDArray
 
-from engine import pair_loop as loop
+from engine import burst
 from engine.block import evaluate, outcomes
 from engine.candidates import Camera, Candidate, Option, Side, Way
 from engine.comparison import noticed
@@ -255,16 +255,16 @@ class Choice:
 def _noticed(one: NDArray[np.int64], others: NDArray[np.int64]) -> NDArray[np.bool_]:
     """Which of `others` anybody could tell from `one`, in all the draws of both."""
     found = np.zeros(len(others), dtype=bool)
-    for frames in (_full_speed, lambda came: came[..., loop.FRAMES]):
+    for frames in (_full_speed, lambda came: came[..., burst.FRAMES]):
         found |= noticed(frames(one), frames(others))
-    for place in (loop.CLEAR_NS, loop.READY_NS):
+    for place in (burst.CLEAR_NS, burst.READY_NS):
         found |= noticed(one[..., place], others[..., place], least=NOTICED_S * NS_IN_S)
     return found
 
 
 def _full_speed(came: NDArray[np.int64]) -> NDArray[np.int64]:
-    depth = came[..., loop.DEPTH]
-    return np.where(depth == NEVER, came[..., loop.FRAMES], depth)
+    depth = came[..., burst.DEPTH]
+    return np.where(depth == NEVER, came[..., burst.FRAMES], depth)
 
 
 def choose(

@@ -119,7 +119,8 @@ class Evaluation:
     def blocks(self) -> list[Block]:
         """All that there is to evaluate, in pieces of well under a second each."""
         firsts, seconds = self._in_slot(0), self._in_slot(1)
-        each_is_shot = any(coupling == "serial" for _, coupling in self.camera.arrangements)
+        in_turn = any(coupling == "serial" for _, coupling in self.camera.arrangements)
+        each_is_shot = in_turn and self.camera.resume_free_frames > 1
         most = SLOW_PAIRS_AT_ONCE if each_is_shot else PAIRS_AT_ONCE
         step = max(1, most // max(1, len(seconds)))
         return [

@@ -13,12 +13,15 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from engine.event_loop import NEVER, NOMINAL, SMALLEST, run
+from engine.burst import MET_LENGTH, OUTCOME_LENGTH, count, met_by, shoot
+from engine.event_loop import LATEST, NOMINAL, SMALLEST
+from engine.pace_loop import MOST_CELLS, OPEN, paces
 from engine.plan import (
     ARRANGEMENT,
     CACHE_BYTES,
     CACHED_NS,
-    HOLD_NS,
+    ENDLESS_BYTES,
+    FREE_BYTES,
     LENGTH,
     OVERFLOW,
     OVERHEAD_NS,
@@ -34,14 +37,6 @@ from engine.sweep import draw_body, draw_slot
 
 Whole = NDArray[np.int64]
 Real = NDArray[np.float64]
-
-# What comes of one burst: frames in all of the hold; those within the time they are counted in;
-# burst depth; light out and readiness after finger up.
-FRAMES, COUNTED, DEPTH, CLEAR_NS, READY_NS, OUTCOME_LENGTH = range(6)
-# What a burst is asked for.
-FULL_FRAMES, LEAST_FRAMES, WITHIN_NS, MOST_READY_NS, FIRST_PICTURE, ASKED_LENGTH = range(6)
-# Which of it was met, the last one asked of all: that memory never refused a frame.
-FULL_RATE, ENOUGH, READY, NO_WALL, MET_LENGTH = range(5)
 
 
 class Luck(NamedTuple):
@@ -81,21 +76,6 @@ def draw_cards(cards: Cards, luck: Luck) -> Whole:
     return drawn
 
 
-@njit(cache=True, nogil=True)
-def _shoot(
-    plan: Whole, spread: float, noise: NDArray[np.float32], asked: Whole, room: Whole, out: Whole
-) -> None:
-    frames, depth, _, _, _, _, last_ns = run(
-        plan, spread, noise, room[0], room[1], room[2], room[3]
-    )
-    out[FRAMES], out[DEPTH] = frames, depth
-    out[COUNTED] = np.searchsorted(room[0, :frames], asked[WITHIN_NS])
-    out[CLEAR_NS] = max(last_ns - plan[HOLD_NS], 0)
-    out[READY_NS] = out[CLEAR_NS]
-    if asked[FIRST_PICTURE]:
-        out[READY_NS] = max(room[2, :frames].min() - plan[HOLD_NS], 0) if frames else 0
-
-
 class Alone(NamedTuple):
     """What comes of each card of a slot if it were the only one (axes: card, draw).
 
@@ -131,9 +111,10 @@ def shoot_alone(
         draw_body(alone, luck.deviations, luck.shared[draw])
         for card in used:
             alone[SLOT_1:SLOT_2] = places[card, draw]
-            _shoot(alone, luck.deviations[0], luck.noise[draw], asked, room, outcomes[card, draw])
-            met[card, draw] = _met(outcomes[card, draw], asked)
-            _count(met[card, draw], counted[card])
+            shoot(alone, luck.deviations[0], luck.noise[draw], asked, room, outcomes[card, draw])
+            met[card, draw] = met_by(outcomes[card, draw], asked)
+            count(met[card, draw], counted[card])
+        for card in range(cards):
             low_ns[card, draw], high_ns[card, draw] = _range_ns(places[card, draw])
     return Alone(places, outcomes, met, counted, low_ns, high_ns)
 
@@ -161,6 +142,56 @@ def _never_ahead(low_ns: int, high_ns: int, later_ns: int, small: int, large: in
     # Sizes are rounded down to the nanosecond on both sides.
     ahead_ns = high_ns - low_ns
     return later_ns > (ahead_ns * small >> 10) + 1 and later_ns > (ahead_ns * large >> 10) + 1
+
+
+@njit(cache=True, nogil=True)
+def count_paced(
+    plan: Whole,
+    pairs: Whole,
+    first: Alone,
+    second: Alone,
+    is_shot: NDArray[np.bool_],
+    luck: Luck,
+    asked: Whole,
+    most_frames: int,
+    counted: Whole,
+) -> None:
+    """Counts likewise the draws of pairs that one writer serves in turn, by its pace alone."""
+    rooms = np.empty((2, 4, most_frames), dtype=np.int64)
+    out = np.empty(OUTCOME_LENGTH, dtype=np.int64)
+    edges = np.empty(MOST_CELLS, dtype=np.int64)
+    met_of = np.empty(MOST_CELLS, dtype=np.uint8)
+    spread = luck.deviations[0]
+    large = max(int(NOMINAL * (1 + spread * luck.noise.max())), SMALLEST)
+    both, writer = plan.copy(), np.zeros(LENGTH, dtype=np.int64)
+    for draw in range(len(luck.shared)):
+        both[:SLOT_1] = plan[:SLOT_1]
+        draw_body(both, luck.deviations, luck.shared[draw])
+        writer[:SLOT_1] = both[:SLOT_1]
+        writer[ARRANGEMENT] = SINGLE
+        shortest, longest = LATEST, 0
+        for one, other in pairs:
+            pace = first.high_ns[one, draw] + second.high_ns[other, draw]
+            shortest, longest = min(shortest, pace), max(longest, pace)
+        slot_1, slot_2 = first.places[pairs[0, 0], draw], second.places[pairs[0, 1], draw]
+        writer[SLOT_1:SLOT_2] = slot_1
+        writer[SLOT_1 + FREE_BYTES] = ENDLESS_BYTES
+        writer[SLOT_1 + CACHE_BYTES] = writer[SLOT_1 + SLOW_BELOW_BYTES] = 0
+        writer[SLOT_1 + OVERHEAD_NS] = slot_1[OVERHEAD_NS] + slot_2[OVERHEAD_NS]
+        noise = luck.noise[draw]
+        cells = paces(
+            writer, spread, noise, asked, (shortest, longest), large, rooms, edges, met_of
+        )
+        for pair in range(len(pairs)):
+            one, other = pairs[pair, 0], pairs[pair, 1]
+            pace = first.high_ns[one, draw] + second.high_ns[other, draw]
+            met = met_of[np.searchsorted(edges[:cells], pace)]
+            if met == OPEN or is_shot[pair]:
+                both[SLOT_1:SLOT_2] = first.places[one, draw]
+                both[SLOT_2:] = second.places[other, draw]
+                shoot(both, spread, noise, asked, rooms[0], out)
+                met = met_by(out, asked)
+            count(met, counted[pair])
 
 
 @njit(cache=True, nogil=True)
@@ -211,27 +242,8 @@ def shoot_pairs(
                 draw_body(both, luck.deviations, luck.shared[draw])
                 both[SLOT_1:SLOT_2] = first.places[one, draw]
                 both[SLOT_2:] = second.places[other, draw]
-                _shoot(both, spread, luck.noise[draw], asked, room, out)
-                met = _met(out, asked)
+                shoot(both, spread, luck.noise[draw], asked, room, out)
+                met = met_by(out, asked)
                 if keeps:
                     outcomes[pair, draw] = out
-            _count(met, counted[pair])
-
-
-@njit(cache=True, nogil=True)
-def _met(outcome: Whole, asked: Whole) -> int:
-    """A bit for each thing asked that `outcome` meets."""
-    depth = outcome[DEPTH]
-    unstopped = outcome[FRAMES] if depth == NEVER else depth
-    return int(
-        (unstopped >= asked[FULL_FRAMES]) << FULL_RATE
-        | (outcome[COUNTED] >= asked[LEAST_FRAMES]) << ENOUGH
-        | (outcome[READY_NS] <= asked[MOST_READY_NS]) << READY
-        | (depth == NEVER) << NO_WALL
-    )
-
-
-@njit(cache=True, nogil=True)
-def _count(met: int, counted: Whole) -> None:
-    for thing in range(MET_LENGTH):
-        counted[thing] += met >> thing & 1
+            count(met, counted[pair])

@@ -35,11 +35,12 @@ RARE = 5.5  # standard deviations that no draw goes beyond
 class CardsOfSlot:
     """The cards that one slot may get; `place` has where each pair finds its own among them.
 
-    `may_fill` tells that a card may be full within the hold.
+    `may_fill` tells that a card may be full within the hold, `varies` that its pace may change.
     """
 
     cards: Cards
     may_fill: NDArray[np.bool_]
+    varies: NDArray[np.bool_]
     capacity_bytes: Whole
     copy_mb_s: Real
     place: Whole
@@ -77,7 +78,7 @@ class Pairs:
         """The cards of the slots that are written to."""
         used = 1 if self.kind == "single" else 2
         slots = [self._slot(number) for number in range(used)]
-        if self.coupling == "slowest" and self.kind in ("mirror", "split"):
+        if self.kind in ("mirror", "split"):
             self._share_overhead(slots)
         return slots
 
@@ -100,6 +101,7 @@ class Pairs:
         return CardsOfSlot(
             cards=Cards(rows, deviations, np.array(luck)),
             may_fill=may_fill,
+            varies=(rows[:, CACHE_BYTES] > 0) | (rows[:, SLOW_BELOW_BYTES] > 0),
             capacity_bytes=free_bytes,
             copy_mb_s=np.array([card.copy_mb_s or 0.0 for card in candidates]),
             place=place.reshape(-1).astype(np.int64),
@@ -120,14 +122,16 @@ class Pairs:
         """Relative standard deviation of the size of files."""
         return spread_of(self.way.file_source)
 
-    @staticmethod
-    def _share_overhead(slots: list[CardsOfSlot]) -> None:
-        """One writer waits the longer of two overheads; where they vary, pairs are shot."""
+    def _share_overhead(self, slots: list[CardsOfSlot]) -> None:
+        """Of one writer that waits the longer of two overheads, both slots have that one.
+
+        Where the overheads of one slot vary from card to card, the pairs of one writer are shot.
+        """
         overheads = [np.unique(slot.cards.rows[:, OVERHEAD_NS]) for slot in slots]
         for slot in slots:
-            if any(len(one) > 1 for one in overheads):
+            if self.coupling != "parallel" and any(len(one) > 1 for one in overheads):
                 slot.may_fill[:] = True
-            else:
+            elif self.coupling == "slowest":
                 slot.cards.rows[:, OVERHEAD_NS] = max(int(one[0]) for one in overheads)
 
     @cached_property

@@ -83,7 +83,7 @@ def choices() -> None:
     sizes_of: dict[Coupling, tuple[int, ...]] = {
         "parallel": (50, 100, 200, 400),
         "slowest": (200,),
-        "serial": (50, 100),
+        "serial": (50, 200),
     }
     for coupling, sizes in sizes_of.items():
         for cards in sizes:

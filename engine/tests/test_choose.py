@@ -1,15 +1,18 @@
 """The choice against brute force: every option by itself, with `simulate`."""
 
+from dataclasses import replace
 from itertools import product
 from unittest import TestCase
+from unittest.mock import patch
 
 import numpy as np
 
 from engine import File, InvalidScenario, Slot, simulate
+from engine.block import evaluate
 from engine.candidates import Camera, Candidate, Option, Side, Way
 from engine.choose import Choice, choose
 from engine.need import Goal, Need
-from engine.options import NONE
+from engine.options import NONE, Evaluation
 from engine.pairs import SEED, own_luck
 from engine.plan import plan_of
 from engine.scenario import ARRANGEMENTS, COUPLINGS
@@ -34,6 +37,7 @@ class Kit:
             locks_playback=pick(True, False),
         )
         self.ways = tuple(self.way(number) for number in range(pick(1, 2)))
+        self.overheads_s = [pick((0.0,), (0.01,), (0.0, 0.01)) for _ in range(2)]
         self.cards = tuple(self.card(number) for number in range(pick(2, 3, 4)))
         lasts_s = between(0.5, 6)
         asked = {
@@ -71,18 +75,20 @@ class Kit:
     def card(self, number: int) -> Candidate:
         return Candidate(
             name=f"card {number}",
-            sides=tuple(self.side() if self.random.random() < 0.8 else None for _ in range(2)),
+            sides=tuple(
+                self.side(slot) if self.random.random() < 0.8 else None for slot in range(2)
+            ),
             price_cents=self.pick(None, *range(1_000, 16_000, 1_000)),
             owned=self.random.random() < 0.25,
             copy_mb_s=self.pick(None, 90, 250, 800),
         )
 
-    def side(self) -> Side:
+    def side(self, number: int) -> Side:
         free_mb = self.pick(500, 3_000, 64_000, 256_000)
         cache, slow = self.pick(0, 0, 400), self.pick(0, 0, free_mb - 300)
         slot = Slot(
             write_mb_s=self.pick(60, 90, 180, 240, 240, 700),
-            overhead_s=self.pick(0.0, 0.0, 0.01),
+            overhead_s=self.pick(*self.overheads_s[number]),
             free_mb=free_mb,
             cache_mb=cache,
             cache_write_mb_s=500 if cache else None,
@@ -216,6 +222,25 @@ class BruteForceTests(TestCase):
             with self.subTest(kit=seed):
                 self.check_chances(kit, choice)
 
+    def test_the_pace_of_one_writer_tells_what_its_pairs_would_if_they_were_shot(self) -> None:
+        for seed in range(60):
+            kit = Kit(seed, spread=0.06)
+            kit.camera = replace(
+                kit.camera, arrangements=(("mirror", "serial"),), resume_free_frames=1
+            )
+            speeds = kit.random.uniform(40, 900, 8)
+            kit.cards = tuple(card(float(speed), 1_000, slots=2) for speed in speeds)
+            kit.need = replace(
+                kit.need, full_rate_s=kit.need.lasts_s / 2, frames=20, ready_s=kit.between(1, 9),
+                copies=2, budget_cents=None, frames_a_day=None, copied_min=None,
+            )  # fmt: skip
+            evaluation = Evaluation(kit.camera, kit.ways, kit.cards, kit.need, 30)
+            with self.subTest(kit=seed):
+                told = [evaluate(evaluation, block).chance for block in evaluation.blocks]
+                with patch("engine.block._Bursts._paced", False):
+                    shot = [evaluate(evaluation, block).chance for block in evaluation.blocks]
+                np.testing.assert_array_equal(shot, told)
+
     def check_chances(self, kit: Kit, choice: Choice) -> None:
         shared, noise = luck_of(30, SEED)
         for place in range(len(choice.options)):
@@ -240,10 +265,10 @@ class BruteForceTests(TestCase):
             self.assertAlmostEqual((clear_ns <= 2 * NS_IN_S).mean(), chance[6], places=5)
 
 
-def card(write_mb_s: float, price_cents: int | None, **changes) -> Candidate:
+def card(write_mb_s: float, price_cents: int | None, slots: int = 1, **changes) -> Candidate:
     side = Side(slot=Slot(write_mb_s=write_mb_s, free_mb=64_000), source="measured_here")
-    return Candidate(**{"name": f"{write_mb_s:g}", "sides": (side,), "price_cents": price_cents,
-                        "copy_mb_s": 100} | changes)  # fmt: skip
+    return Candidate(**{"name": f"{write_mb_s:g}", "sides": (side,) * slots,
+                        "price_cents": price_cents, "copy_mb_s": 100} | changes)  # fmt: skip
 
 
 WAY = Way(name="raw", frame_rate_fps=20, files=(File(name="raw", mb=50),), frame_to_frame=0.05)
