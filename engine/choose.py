@@ -18,7 +18,7 @@ from engine.event_loop import NEVER
 from engine.need import Goal, Need
 from engine.options import DRAWS, GOALS, NONE, Block, Evaluation, Options
 from engine.ranges import NOTICED_S, NOTICED_SHARE
-from engine.scenario import File, Slot
+from engine.scenario import Coupling, File, Slot
 from engine.units import NS_IN_S
 
 
@@ -291,5 +291,6 @@ def load() -> None:
     side = Side(slot=Slot(write_mb_s=100, free_mb=1_000), source="measured_here")
     card = Candidate(name="any", sides=(side, side))
     way = Way(name="any", frame_rate_fps=10, files=(File(name="raw", mb=20),))
-    camera = Camera(memory_mb=100, arrangements=(("mirror", "parallel"),))
+    couplings: tuple[Coupling, ...] = ("parallel", "serial")
+    camera = Camera(memory_mb=100, arrangements=tuple(("mirror", one) for one in couplings))
     choose(camera, [way], [card], Need(lasts_s=1, ready_s=1))
