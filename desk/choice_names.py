@@ -10,6 +10,7 @@ from desk.choosing import Weighed
 from desk.need_address import NeedReading
 from desk.setup import Setup, Side
 from engine.choose import Choice
+from engine.fit import Verdict
 from engine.options import NONE
 from kit.models import Card
 from pages.templatetags.figures import exact
@@ -17,13 +18,18 @@ from pages.templatetags.figures import exact
 
 @dataclass(frozen=True)
 class Shown:
-    """One option: what it is called, what it costs, and where it opens on the Desk."""
+    """One option: what it is called, what it costs, and where it opens on the Desk.
+
+    `caution` names the cards of which nobody knows whether they mount. `lines` are what is asked,
+    reached, and how often.
+    """
 
     place: int
     cards: str
     way: str
     price: str
     query: str
+    caution: str
     lines: Sequence[tuple[str, str, str]]
 
 
@@ -46,6 +52,7 @@ class Names:
             way=way,
             price=self.price(place),
             query=urlencode(setup.address),
+            caution=self.caution(place),
             lines=list(goal_lines(self.choice, place, self.reading.money)),
         )
 
@@ -64,6 +71,15 @@ class Names:
         words = WORDS_OF_ARRANGEMENT[self.choice.option(place).arrangement]
         return f"{names[0]} and {names[1]}, {words}"
 
+    def caution(self, place: int) -> str:
+        """What has to be tested before it is relied on; empty: nothing."""
+        unsure = [
+            name_of(one.card, self.reading)
+            for slot, one in enumerate(self._weighed(place))
+            if one.held[slot].fit.verdict is Verdict.TEST_FIRST
+        ]
+        return f"Test first whether the {' and the '.join(unsure)} mounts." if unsure else ""
+
     def setup(self, place: int) -> Setup:
         """The set-up of the Desk."""
         way, kind, _, _ = self.choice.options.which(place)
@@ -78,8 +94,11 @@ class Names:
         )
 
     def _cards(self, place: int) -> list[Card]:
+        return [one.card for one in self._weighed(place)]
+
+    def _weighed(self, place: int) -> list[Weighed]:
         _, _, *numbers = self.choice.options.which(place)
-        return [self.weighed[number].card for number in numbers if number != NONE]
+        return [self.weighed[number] for number in numbers if number != NONE]
 
 
 def name_of(card: Card, reading: NeedReading) -> str:

@@ -12,20 +12,19 @@ from desk.choice_rows import CardRow, card_rows
 from desk.choice_words import miss_words, money, safety_words, step_words
 from desk.choosing import (
     MOST_BLOCKS,
-    Impasse,
     Progress,
-    WayOut,
     evaluation_of,
     go_on,
     weigh,
 )
+from desk.impasse import MOST_TRIED, Impasse, WayOut
 from desk.need_address import NeedReading
 from engine import simulate
 from engine.choose import Choice, Step
 from engine.copying import S_IN_MINUTE
 from kit.models import Visitor
 from pages.templatetags.figures import exact
-from prices.money import CENTS
+from prices.money import CENTS, Rates
 
 GROUPS_SHOWN = 8
 TEN = 10 * CENTS
@@ -94,6 +93,16 @@ class ChoicePage:
         return sorted({quote.currency for quote in quotes if quote})
 
     @property
+    def rates_used(self) -> list[dict[str, object]]:
+        """The rates by which prices in other currencies are added up."""
+        quotes = (one.priced.now for one in self.weighed if not one.lacks_rate)
+        others = sorted({one.currency for one in quotes if one} - {self.currency})
+        rates = Rates.of(self.visitor) if others else None
+        return [
+            {"other": other, "row": rates.rate(other, self.currency)} for other in others if rates
+        ]
+
+    @property
     def without_price(self) -> int:
         """How many cards that would have to be bought have no price at all."""
         return sum(
@@ -140,9 +149,14 @@ class ChoicePage:
         """What to change where no card does it."""
         if self.choice is None or self.choice.answer is not None or self.reading.need is None:
             return []
-        if self.progress and self.progress.total > len(self.reading.setups):
-            return []  # so many cards that trying other formats would take minutes
+        if not self.tried_all:
+            return []
         return Impasse(self.reading, self.weighed, self.reading.need).ways_out
+
+    @property
+    def tried_all(self) -> bool:
+        """Whether other formats and frame rates were tried."""
+        return self.choice is not None and self.choice.found.counted <= MOST_TRIED
 
     @property
     def ways_out(self) -> Iterator[tuple[str, str, Shown]]:
@@ -212,8 +226,12 @@ class ChoicePage:
 
     @property
     def bought_at_full_speed(self) -> list[Bought]:
-        """What more money buys in frames at full speed."""
-        return self._bought(self.choice.full_speed_steps) if self.choice else []
+        """What more money buys in frames at full speed, where that is not the same."""
+        if self.choice is None:
+            return []
+        told = {step.place for step in self.choice.readiness_steps}
+        steps = self.choice.full_speed_steps
+        return [] if told >= {step.place for step in steps} else self._bought(steps)
 
     @property
     def bought_copying(self) -> list[tuple[Shown, str, float]]:

@@ -39,6 +39,9 @@ class ChooseCase(TestCase):
 
     def setUp(self) -> None:
         cache.clear()
+        patient = mock.patch.object(choosing, "WORK_S", float("inf"))
+        patient.start()
+        self.addCleanup(patient.stop)
 
     def reading(self, visitor: Visitor = NOBODY, **asked: str) -> NeedReading:
         reading = need_address.read(asked, Kit(visitor))
@@ -169,6 +172,13 @@ class AnswerTests(ChooseCase):
         self.client.force_login(self.user)
         self.assertContains(self.get(body=HERON, among="own"), "No card fits")
 
+    def test_a_card_that_may_not_mount_is_never_an_answer_without_a_word(self) -> None:
+        Card.objects.filter(maker="Gravelock").delete()
+        self.assertContains(
+            self.get(body=HERON, form="CFexpress B"),
+            "Test first whether the Fennimore Swell 1000 mounts.",
+        )
+
     def test_a_short_burst_needs_no_fast_card(self) -> None:
         self.assertContains(self.get(body=HERON, lasts="1"), "You never fill the buffer")
 
@@ -201,6 +211,7 @@ class PriceTests(ChooseCase):
         self.assertContains(self.get(body=HERON), "no rate to EUR is noted")
         ExchangeRate.objects.create(currency="GBP", against="EUR", rate=1.1, on=date(2026, 11, 1))
         self.assertEqual("Gravelock Tide 256: 130.90\xa0EUR", self.answer(body=HERON))
+        self.assertContains(self.get(body=HERON), "Prices in GBP count at 1 GBP = 1.1 EUR")
 
     def test_without_any_price_the_cards_are_still_weighed(self) -> None:
         Card.objects.update(price=None, currency="")
