@@ -1,15 +1,15 @@
 """All that Choose shows of one need: the answer with its reasons, and every card with why."""
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterator
+from dataclasses import replace
 from functools import cached_property
 from urllib.parse import urlencode
 
 from desk import choosing
-from desk.choice_drawing import MoneyDrawing, Point, draw_money
+from desk.choice_money import MoneyBuys
 from desk.choice_names import Names, Shown
 from desk.choice_rows import CardRow, card_rows
-from desk.choice_words import miss_words, money, safety_words, step_words
+from desk.choice_words import miss_words, safety_words
 from desk.choosing import (
     MOST_BLOCKS,
     Progress,
@@ -20,24 +20,12 @@ from desk.choosing import (
 from desk.impasse import MOST_TRIED, Impasse, WayOut
 from desk.need_address import NeedReading
 from engine import simulate
-from engine.choose import Choice, Step
-from engine.copying import S_IN_MINUTE
+from engine.choose import Choice
 from kit.models import Visitor
 from pages.templatetags.figures import exact
-from prices.money import CENTS, Rates
+from prices.money import Rates
 
 GROUPS_SHOWN = 8
-TEN = 10 * CENTS
-
-
-@dataclass(frozen=True)
-class Bought:
-    """A step along a front, in words."""
-
-    shown: Shown
-    more: str
-    buys: str
-    each: str
 
 
 class ChoicePage:
@@ -202,61 +190,9 @@ class ChoicePage:
         )
 
     @cached_property
-    def drawing(self) -> MoneyDrawing | None:
-        """Money against readiness."""
-        return draw_money(self.choice) if self.choice else None
-
-    @property
-    def points(self) -> list[tuple[Point, Shown]]:
-        """The points of the drawing with what each is."""
-        if self.names is None or self.drawing is None:
-            return []
-        return [(point, self.names.shown(point.place)) for point in self.drawing.points]
-
-    @property
-    def start(self) -> Shown | None:
-        """What all steps begin with: the cheapest that is weighed by its price."""
-        front = self.names.choice.readiness_front if self.names else []
-        return self.names.shown(front[0]) if self.names and front else None
-
-    @property
-    def bought(self) -> list[Bought]:
-        """What more money buys in readiness."""
-        return self._bought(self.choice.readiness_steps) if self.choice else []
-
-    @property
-    def bought_at_full_speed(self) -> list[Bought]:
-        """What more money buys in frames at full speed, where that is not the same."""
-        if self.choice is None:
-            return []
-        told = {step.place for step in self.choice.readiness_steps}
-        steps = self.choice.full_speed_steps
-        return [] if told >= {step.place for step in steps} else self._bought(steps)
-
-    @property
-    def bought_copying(self) -> list[tuple[Shown, str, float]]:
-        """What more money buys in copying: what, for how much more, minutes sooner."""
-        if self.names is None:
-            return []
-        return [
-            (
-                self.names.shown(step.place),
-                money(step.more_cents, self.currency),
-                step.copied_sooner_s / S_IN_MINUTE,
-            )
-            for step in self.names.choice.copying_steps
-        ]
-
-    @property
-    def wasted_above(self) -> str:
-        """The price above which nobody would notice more; empty without prices."""
-        cents = self.choice.wasted_above_cents if self.choice else None
-        return "" if cents is None else money(cents, self.currency)
-
-    @property
-    def owned_is_best(self) -> bool:
-        """Whether no money would buy anything to be noticed."""
-        return self.choice is not None and self.choice.wasted_above_cents == 0
+    def money(self) -> MoneyBuys | None:
+        """What money buys."""
+        return MoneyBuys(self.names) if self.names else None
 
     @property
     def rows_that_count(self) -> list[CardRow]:
@@ -272,23 +208,3 @@ class ChoicePage:
     def rows(self) -> list[CardRow]:
         """Every card, and why."""
         return card_rows(self.reading, self.weighed, self.names)
-
-    def _bought(self, steps: Sequence[Step]) -> list[Bought]:
-        if self.names is None:
-            return []
-        return [
-            Bought(
-                shown=self.names.shown(step.place),
-                more=money(step.more_cents, self.currency),
-                buys=step_words(step),
-                each=_each_ten(step),
-            )
-            for step in steps
-        ]
-
-
-def _each_ten(step: Step) -> str:
-    """What ten units of the money bring, the least that anybody weighs; empty for a trifle."""
-    tens = step.more_cents / TEN
-    frames, sooner_s = round(step.more_frames / tens), round(step.sooner_s / tens, 1)
-    return step_words(replace(step, more_frames=frames, sooner_s=sooner_s))

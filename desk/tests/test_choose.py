@@ -216,7 +216,7 @@ class PriceTests(ChooseCase):
     def test_without_any_price_the_cards_are_still_weighed(self) -> None:
         Card.objects.update(price=None, currency="")
         page = self.page(body=HERON)
-        self.assertEqual((None, "price not known"), (page.drawing, page.answer.price))
+        self.assertEqual((None, "price not known"), (page.money.drawing, page.answer.price))
         self.assertGreater(page.without_price, 3)
         self.assertContains(self.get(body=HERON), "no price yet")
 
