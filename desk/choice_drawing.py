@@ -14,6 +14,7 @@ TICKS = 5
 ROOM = 1.08  # the axes end a little past the last point
 CLOUD_PAD = (1.4, 3.2)  # per cent around the points of a cloud
 LEAST_S = 1.0
+MOST_POINTS = 200  # more could not be told apart, nor be reached by keys
 
 
 @dataclass(frozen=True)
@@ -65,7 +66,8 @@ class _Axes:
 
 def draw_money(choice: Choice) -> MoneyDrawing | None:
     """The drawing; None where no card has a price."""
-    places = [place for place in _best_of_sets(choice) if place not in choice.needless]
+    found = [place for place in _best_of_sets(choice) if place not in choice.needless]
+    places = list(dict.fromkeys([*choice.readiness_front, *found[:MOST_POINTS]]))
     if not places:
         return None
     price, ready_ns = choice.options.price_cents, choice.options.ready_ns

@@ -1,11 +1,11 @@
 """What the options of a choice are called, what they cost, and where they open."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from urllib.parse import urlencode
 
 from desk.changes import WORDS_OF_ARRANGEMENT
-from desk.choice_words import goal_lines, money
+from desk.choice_words import money
 from desk.choosing import Weighed
 from desk.need_address import NeedReading
 from desk.setup import Setup, Side
@@ -15,13 +15,14 @@ from engine.options import NONE
 from kit.models import Card
 from pages.templatetags.figures import exact
 
+SHOWN_OF_GROUP = 6  # as many as can be compared
+
 
 @dataclass(frozen=True)
 class Shown:
     """One option: what it is called, what it costs, and where it opens on the Desk.
 
-    `caution` names the cards of which nobody knows whether they mount. `lines` are what is asked,
-    reached, and how often.
+    `caution` names the cards of which nobody knows whether they mount.
     """
 
     place: int
@@ -30,7 +31,6 @@ class Shown:
     price: str
     query: str
     caution: str
-    lines: Sequence[tuple[str, str, str]]
 
 
 @dataclass(frozen=True)
@@ -53,7 +53,6 @@ class Names:
             price=self.price(place),
             query=urlencode(setup.address),
             caution=self.caution(place),
-            lines=list(goal_lines(self.choice, place, self.reading.money)),
         )
 
     def price(self, place: int) -> str:
@@ -99,6 +98,40 @@ class Names:
     def _weighed(self, place: int) -> list[Weighed]:
         _, _, *numbers = self.choice.options.which(place)
         return [self.weighed[number] for number in numbers if number != NONE]
+
+
+@dataclass(frozen=True)
+class Group:
+    """Options that nobody could tell apart: the cheapest, some of the `others`, and the dearest."""
+
+    shown: Sequence[Shown]
+    others: int
+    dearest: Shown
+
+    @property
+    def unnamed(self) -> int:
+        """How many there are besides the cheapest and the dearest."""
+        return self.others - 1
+
+    @property
+    def more(self) -> int:
+        """How many there are besides those that are shown."""
+        return self.others + 1 - len(self.shown)
+
+
+def tie_groups(names: Names) -> Iterator[Group]:
+    """The groups of what passes, one place a set of cards, second cards without use left out."""
+    seen: set[str] = set()
+    for group in names.choice.ties:
+        fresh = []
+        for place in group:
+            cards = names.cards(place)
+            if place not in names.choice.needless and cards not in seen:
+                seen.add(cards)
+                fresh.append(place)
+        if fresh:
+            shown = [names.shown(place) for place in fresh[:SHOWN_OF_GROUP]]
+            yield Group(shown, len(fresh) - 1, names.shown(fresh[-1]))
 
 
 def name_of(card: Card, reading: NeedReading) -> str:

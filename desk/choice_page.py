@@ -3,13 +3,16 @@
 from collections.abc import Iterator
 from dataclasses import replace
 from functools import cached_property
+from itertools import islice
 from urllib.parse import urlencode
+
+from django.core.paginator import Page, Paginator
 
 from desk import choosing
 from desk.choice_money import MoneyBuys
-from desk.choice_names import Names, Shown
+from desk.choice_names import Group, Names, Shown, tie_groups
 from desk.choice_rows import CardRow, card_rows
-from desk.choice_words import miss_words, safety_words
+from desk.choice_words import goal_lines, miss_words, safety_words
 from desk.choosing import (
     MOST_BLOCKS,
     Progress,
@@ -26,15 +29,18 @@ from pages.templatetags.figures import exact
 from prices.money import Rates
 
 GROUPS_SHOWN = 8
+CARDS_ON_A_PAGE = 60
 
 
 class ChoicePage:
     """Everything that is shown, each part worked out when the page asks for it."""
 
-    def __init__(self, reading: NeedReading, visitor: Visitor, *, stopped: bool = False) -> None:
+    def __init__(
+        self, reading: NeedReading, visitor: Visitor, *, stopped: bool = False, page: str = ""
+    ) -> None:
         self.reading = reading
         self.visitor = visitor
-        self.stopped = stopped
+        self.stopped, self.page_number = stopped, page
         self.weighed = weigh(reading, visitor) if reading.need else []
 
     @cached_property
@@ -105,32 +111,27 @@ class ChoicePage:
             return None
         return self.names.shown(self.names.choice.answer)
 
-    @cached_property
-    def groups(self) -> list[list[Shown]]:
-        """What passes, in groups that nobody could tell apart; one place a set of cards."""
-        if self.names is None:
+    @property
+    def goals(self) -> list[tuple[str, str, str]]:
+        """What is asked, what the answer reaches of it, and how often."""
+        if self.choice is None or self.choice.answer is None:
             return []
-        groups: list[list[Shown]] = []
-        seen: set[str] = set()
-        for group in self.names.choice.ties:
-            fresh: list[Shown] = []
-            for place in group:
-                cards = self.names.cards(place)
-                if place not in self.names.choice.needless and cards not in seen:
-                    seen.add(cards)
-                    fresh.append(self.names.shown(place))
-            groups += [fresh] if fresh else []
-        return groups[:GROUPS_SHOWN]
+        return list(goal_lines(self.choice, self.choice.answer, self.currency))
+
+    @cached_property
+    def groups(self) -> list[Group]:
+        """What passes, in groups that nobody could tell apart; one place a set of cards."""
+        return list(islice(tie_groups(self.names), GROUPS_SHOWN)) if self.names else []
 
     @property
-    def first_group(self) -> list[Shown]:
+    def first_group(self) -> Group | None:
         """The answer and what nobody could tell from it."""
-        return self.groups[0] if self.groups else []
+        return self.groups[0] if self.groups else None
 
     @property
-    def tying(self) -> list[list[Shown]]:
+    def tying(self) -> list[Group]:
         """The groups of more than one."""
-        return [group for group in self.groups if len(group) > 1]
+        return [group for group in self.groups if group.others]
 
     @cached_property
     def impasse(self) -> list[WayOut]:
@@ -196,13 +197,18 @@ class ChoicePage:
 
     @property
     def rows_that_count(self) -> list[CardRow]:
-        """The cards that do it, and those that could but for what they miss."""
-        return [row for row in self.rows if row.counts]
+        """The cards of the page that do it, and those that could but for what they miss."""
+        return [row for row in self.page_of_rows if row.counts]
 
     @property
     def other_rows(self) -> list[CardRow]:
-        """The cards that do not come into question."""
-        return [row for row in self.rows if not row.counts]
+        """The cards of the page that do not come into question."""
+        return [row for row in self.page_of_rows if not row.counts]
+
+    @cached_property
+    def page_of_rows(self) -> Page[CardRow]:
+        """Some of the cards."""
+        return Paginator(self.rows, CARDS_ON_A_PAGE).get_page(self.page_number)
 
     @cached_property
     def rows(self) -> list[CardRow]:

@@ -2,12 +2,14 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 
 from desk.choice_names import Names, Shown, name_of
 from desk.choice_words import miss_words
 from desk.choosing import Weighed
 from desk.need_address import NeedReading
+from engine.choose import Choice
 from kit.models import CardState
 from pages.templatetags.figures import exact, figure
 from prices.history import Sparkline, sparkline
@@ -19,20 +21,43 @@ WASTED_PERCENT = 10.0  # of a card's own speed; less is not worth a word
 
 @dataclass(frozen=True)
 class CardRow:
-    """One card with its price and the history of that; `shown` is the best that it is part of."""
+    """One card, what came of it, and the `place` of the best that it is part of.
 
+    What it says is worked out when it is shown: of a thousand cards a page shows a few.
+    """
+
+    reading: NeedReading
+    number: int
     weighed: Weighed
-    name: str
-    price: str
-    history: Sparkline | None
+    names: Names | None
+    place: int | None
     verdict: Verdict
-    why: str
-    shown: Shown | None
 
     @property
     def counts(self) -> bool:
         """Whether it does it, or could but for what it misses."""
         return self.verdict in ("passes", "fails")
+
+    @property
+    def name(self) -> str:
+        """What it is called."""
+        return name_of(self.weighed.card, self.reading)
+
+    @property
+    def price(self) -> str:
+        """Its price as it was noted, without the currency; empty: none."""
+        now = self.weighed.priced.now
+        return exact(float(now.price)) if now else ""
+
+    @property
+    def history(self) -> Sparkline | None:
+        """Its prices, drawn."""
+        return sparkline(self.weighed.priced)
+
+    @cached_property
+    def shown(self) -> Shown | None:
+        """The best that it is part of."""
+        return self.names.shown(self.place) if self.names and self.place is not None else None
 
     @property
     def wasted(self) -> str:
@@ -41,13 +66,49 @@ class CardRow:
         percent = min((held.wasted_percent for held in fitted), default=0.0)
         return figure(percent, "%") if percent >= WASTED_PERCENT else ""
 
+    @property
+    def why(self) -> str:
+        """Why it has its verdict; empty where there is no more to say."""
+        if self.weighed.card.state == CardState.SUSPECT:
+            return "It is suspect: not to be relied on until it has been tested."
+        if not self.weighed.counts:
+            return _misfit(self.weighed)
+        if self.names is None or self.place is None:
+            return "Nothing can be shot with it in this way."
+        if self.verdict == "no use":
+            return "It goes into slot 2, where it adds nothing that you ask for."
+        choice = self.names.choice
+        if miss := choice.miss(self.place):
+            return miss_words(miss, choice.need, self.reading.money)
+        return _standing(choice, self.place)
+
 
 def card_rows(
     reading: NeedReading, weighed: Sequence[Weighed], names: Names | None
 ) -> list[CardRow]:
     """Every card, those that pass first, the cheapest of a kind first."""
-    rows = [_row(reading, number, one, names) for number, one in enumerate(weighed)]
+    best = names.choice.best_of_cards if names else {}
+    rows = [
+        CardRow(
+            reading, number, one, names, best.get(number),
+            _verdict(number, one, names.choice if names else None, best.get(number)),
+        )
+        for number, one in enumerate(weighed)
+    ]  # fmt: skip
     return sorted(rows, key=lambda row: (_ORDER.index(row.verdict), _price(row.weighed)))
+
+
+def _verdict(number: int, one: Weighed, choice: Choice | None, place: int | None) -> Verdict:
+    if one.card.state == CardState.SUSPECT:
+        return "left out"
+    if not one.counts:
+        return "doesn't fit"
+    if choice is None or place is None:
+        return "left out"
+    if not choice.options.passes[place]:
+        return "fails"
+    useless = place in choice.needless and choice.options.second[place] == number
+    return "no use" if useless else "passes"
 
 
 def _price(one: Weighed) -> tuple[bool, int]:
@@ -55,39 +116,8 @@ def _price(one: Weighed) -> tuple[bool, int]:
     return cents is None, cents or 0
 
 
-def _row(reading: NeedReading, number: int, one: Weighed, names: Names | None) -> CardRow:
-    place = names.choice.best_of_cards.get(number) if names else None
-    verdict, why = _why(number, one, names, place)
-    now = one.priced.now
-    return CardRow(
-        weighed=one,
-        name=name_of(one.card, reading),
-        price=exact(float(now.price)) if now else "",
-        history=sparkline(one.priced),
-        verdict=verdict,
-        why=why,
-        shown=names.shown(place) if names and place is not None else None,
-    )
-
-
-def _why(number: int, one: Weighed, names: Names | None, place: int | None) -> tuple[Verdict, str]:
-    if one.card.state == CardState.SUSPECT:
-        return "left out", "It is suspect: not to be relied on until it has been tested."
-    if not one.counts:
-        return "doesn't fit", _misfit(one)
-    if names is None or place is None:
-        return "left out", "Nothing can be shot with it in this way."
-    choice = names.choice
-    if miss := choice.miss(place):
-        return "fails", miss_words(miss, choice.need, names.reading.money)
-    if place in choice.needless and choice.options.second[place] == number:
-        return "no use", "It goes into slot 2, where it adds nothing that you ask for."
-    return "passes", _standing(names, place)
-
-
-def _standing(names: Names, place: int) -> str:
+def _standing(choice: Choice, place: int) -> str:
     """Where a card that passes stands among the others."""
-    choice = names.choice
     if choice.answer == place:
         return "the cheapest that does it"
     if choice.ties and place in choice.ties[0]:

@@ -87,7 +87,10 @@ def choose(request: HttpRequest) -> HttpResponse:
     """The cheapest cards that do what the need in the address asks for, and every card with why."""
     reading = need_address.read(request.GET.dict(), address.Kit(request.user))
     pins = Pins.of(request.GET.getlist("pin"))
-    page = reading and ChoicePage(reading, request.user, stopped="stop" in request.GET)
+    asked = request.GET
+    page = reading and ChoicePage(
+        reading, request.user, stopped="stop" in asked, page=asked.get("page", "")
+    )
     context = {
         "page": page,
         "pins": pins,
