@@ -87,7 +87,7 @@ def _weighed(
     now = priced.now
     copies = [copy.mb_s for reader in readers if (copy := copying_with(card, reader))]
     candidate = Candidate(
-        name=card.slug,
+        name=card.form,  # what is kept of an evaluation is to name nothing of anybody's
         sides=sides,
         price_cents=rates.cents(now.price, now.currency, money) if now else None,
         owned=card.owner_id is not None and card.state != CardState.WANTED,

@@ -1,15 +1,21 @@
-"""A burst to take along: as JSON, as a table of frames, as a drawing. Addresses are the Desk's."""
+"""What can be taken along: a burst as JSON, table and drawing, a choice as a table.
+
+Addresses are those of the Desk and of Choose.
+"""
 
 import csv
 
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
+from django.urls import reverse
 from django.views.decorators.http import require_safe
 
-from desk import address
+from desk import address, need_address
+from desk.choice_page import ChoicePage
 from desk.prediction import Prediction, predict
 from engine.scenario_file import result_values, scenario_values
 from engine.units import NS_IN_S
+from kit.csv_tables import cell
 
 
 @require_safe
@@ -30,6 +36,27 @@ def frames_csv(request: HttpRequest) -> HttpResponse:
     taken_s, written_s = shot.taken_ns / NS_IN_S, shot.written_ns / NS_IN_S
     table.writerows(zip(range(1, shot.frames + 1), taken_s, written_s, strict=True))
     return _as_file(response, "frames.csv")
+
+
+@require_safe
+def choice_csv(request: HttpRequest) -> HttpResponse:
+    """One line a card: its price, what came of it and why, and the best that it is part of."""
+    reading = need_address.read(request.GET.dict(), address.Kit(request.user))
+    page = reading and ChoicePage(reading, request.user)
+    if not page or page.choice is None:
+        raise Http404("There is no choice at this address, or it is not worked out yet.")
+    response = HttpResponse(content_type="text/csv; charset=utf-8")
+    table = csv.writer(response)
+    table.writerow(["card", "owned", "price", "currency", "verdict", "why", "at_its_best", "desk"])
+    for row in page.rows:
+        now, shown = row.weighed.priced.now, row.shown
+        desk = f"{reverse('desk')}?{shown.query}" if shown else ""
+        values = (
+            row.name, row.weighed.candidate.owned, row.price, now.currency if now else "",
+            row.verdict, row.why, shown.cards if shown else "", desk,
+        )  # fmt: skip
+        table.writerow(map(cell, values))
+    return _as_file(response, "choice.csv")
 
 
 @require_safe

@@ -95,7 +95,7 @@ def table_text(table: Table, documents: Iterable[Mapping[str, Any]]) -> str:
     writer.writerow(table.columns)
     for document in documents:
         for row in _rows(document, table.path, [document["slug"]] if table.path else []):
-            writer.writerow(map(_cell, row))
+            writer.writerow(map(cell, row))
     return file.getvalue()
 
 
@@ -109,7 +109,8 @@ def _rows(document: Mapping[str, Any], path: Sequence[str], keys: list[Any]) -> 
         yield from _rows(inner, deeper, keys + key)
 
 
-def _cell(value: Any) -> str:
+def cell(value: Any) -> str:
+    """`value` as a cell; what would be a formula is written as text."""
     if value is None:
         return ""
     if isinstance(value, bool):
@@ -118,6 +119,11 @@ def _cell(value: Any) -> str:
         return f"{value:.10g}"
     text = str(value)
     return f"{_TEXT}{text}" if text.startswith((*_FORMULA, _TEXT)) else text
+
+
+def plain_text(cell: str) -> str:
+    """`cell` without the mark by which a formula was written as text."""
+    return cell[1:] if cell[:1] == _TEXT and cell[1:2] in (*_FORMULA, _TEXT) else cell
 
 
 def lines_of(text: str) -> Iterator[list[str]]:
@@ -184,8 +190,7 @@ _LEFT_OUT = object()  # an empty cell where the usual value is meant
 
 def _value(field: "models.Field[Any, Any]", cell: str) -> Any:
     """The cell as the field has it; an empty one is left out where it means the usual value."""
-    if cell[:1] == _TEXT and cell[1:2] in (*_FORMULA, _TEXT):
-        cell = cell[1:]
+    cell = plain_text(cell)
     if not cell:
         return None if field.null else "" if field.blank else _LEFT_OUT
     if isinstance(field, models.BooleanField):

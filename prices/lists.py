@@ -1,17 +1,19 @@
 """Price lists from files and from a service: read whole, every fault told, then saved whole."""
 
+import csv
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
-from typing import Any
+from typing import Any, Protocol
 
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.core.exceptions import ValidationError
 from django.db import transaction
+from django.db.models import QuerySet
 
-from kit.csv_tables import as_date, lines_of
+from kit.csv_tables import as_date, cell, lines_of, plain_text
 from kit.numbers import as_number
 from prices.models import Offer, PriceList, key_of
 
@@ -20,6 +22,12 @@ MOST_ROWS = 20_000
 FAULTS_TOLD = 20
 COLUMNS = ("maker", "name", "price", "currency", "shop", "on")
 NEEDED = ("maker", "name", "price")
+
+
+class SupportsWrite(Protocol):
+    """What csv writes to."""
+
+    def write(self, text: str, /) -> object: ...
 
 
 class BadList(ValueError):
@@ -94,7 +102,7 @@ def read_rows(rows: Sequence[tuple[str, Mapping[str, Any]]], usual: Usual) -> li
 
 
 def _offer(row: Mapping[str, Any], usual: Usual, lists: dict[tuple[str, date], PriceList]) -> Offer:
-    said = {name: str(row.get(name) or "").strip() for name in COLUMNS}
+    said = {name: plain_text(str(row.get(name) or "").strip()) for name in COLUMNS}
     on = as_date(said["on"]) if said["on"] else usual.on
     if not isinstance(on, date):
         raise ValidationError(f"“{said['on'][:20]}” is no day, as 2026-11-25 is.")
@@ -117,6 +125,16 @@ def _offer(row: Mapping[str, Any], usual: Usual, lists: dict[tuple[str, date], P
         if constraint.name != "card_has_one_price_a_list":
             constraint.validate(Offer, offer)
     return offer
+
+
+def write_csv(offers: "QuerySet[Offer]", file: SupportsWrite) -> None:
+    """Writes `offers` as `read_csv` reads them; what would be a formula is written as text."""
+    writer = csv.writer(file)
+    writer.writerow(COLUMNS)
+    for offer in offers.select_related("price_list").order_by("price_list__on", "maker", "name"):
+        of_list = offer.price_list
+        row = (offer.maker, offer.name, offer.price, offer.currency, of_list.shop, of_list.on)
+        writer.writerow(map(cell, row))
 
 
 @transaction.atomic

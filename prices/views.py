@@ -58,6 +58,16 @@ def receive(request: HttpRequest) -> HttpResponse:
 
 
 @login_required
+@require_safe
+def export(request: HttpRequest) -> HttpResponse:
+    """All prices of the visitor's, as `receive` takes them."""
+    response = HttpResponse(content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = 'attachment; filename="ondata-prices.csv"'
+    lists.write_csv(Offer.objects.filter(price_list__owner=request.user.pk), response)
+    return response
+
+
+@login_required
 @require_POST
 def fetch_list(request: HttpRequest) -> HttpResponse:
     """The list that the price service has today."""

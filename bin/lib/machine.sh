@@ -83,6 +83,19 @@ collect_static() {
     touch "$stamp"
 }
 
+# Once for each state of the engine: half a minute, which the first visitor would have to wait.
+# What is compiled is forgotten before, as it does not see a change of what it calls.
+compile_engine() {
+    local stamp
+    stamp=var/compiled-$(find engine -name '*.py' -not -path '*/tests/*' -print0 | sort -z | xargs -0 cat |
+        sha256sum | cut -c1-16)
+    [ -e "$stamp" ] && return
+    echo "Compiling the engine ..."
+    find engine -name '*.nb?' -delete
+    .venv/bin/python -c 'from engine import choose; choose.load()'
+    touch "$stamp"
+}
+
 is_free() { # is_free PORT
     .venv/bin/python -c 'import socket, sys
 with socket.socket() as s:
@@ -164,13 +177,16 @@ enter() {
     flock 7
     install_packages
     install_requirements "$@"
+    compile_engine &
+    local compiling=$!
     start_cluster
     flock --shared 8
     trap leave EXIT
     export_environment
     .venv/bin/python manage.py migrate --verbosity 0
-    .venv/bin/python manage.py createcachetable
+    .venv/bin/python manage.py createcachetable --verbosity 0
     collect_static
+    wait "$compiling" || fail "The engine can't be compiled; the lines above say why."
     flock --unlock 7
 }
 

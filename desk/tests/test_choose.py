@@ -1,5 +1,7 @@
 """Choose: the need in the address, what it is weighed with, and what is said of it."""
 
+import csv
+import io
 from collections.abc import Mapping
 from datetime import date
 from typing import Any
@@ -230,6 +232,16 @@ class ScreenTests(ChooseCase):
         ):  # fmt: skip
             with self.subTest(asked):
                 self.assertEqual(200, self.get(**asked).status_code)
+
+    def test_a_choice_is_taken_along_a_line_a_card(self) -> None:
+        told = self.client.get(reverse("choice-csv"), {"body": HERON}).content.decode()
+        lines = list(csv.DictReader(io.StringIO(told)))
+        self.assertEqual(Card.objects.count(), len(lines))
+        best = lines[0]
+        self.assertEqual(("Gravelock Tide 256", "passes"), (best["card"], best["verdict"]))
+        self.assertEqual(200, self.client.get(best["desk"]).status_code)
+        refused = self.client.get(reverse("choice-csv"), {"lasts": "x"})
+        self.assertEqual(404, refused.status_code)
 
     def test_a_kit_without_a_body_says_what_to_do(self) -> None:
         Body.objects.all().delete()

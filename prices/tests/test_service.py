@@ -9,10 +9,11 @@ from unittest import mock
 from django.contrib.auth import get_user_model
 from django.test import LiveServerTestCase, SimpleTestCase, TestCase, override_settings
 from django.urls import reverse
+from django.utils.timezone import localdate
 
 from kit.tests.builders import card, saved
 from prices import service
-from prices.lists import Usual
+from prices.lists import Usual, read_csv
 from prices.models import ExchangeRate, Offer
 from prices.service import ServiceFailed, fetch
 from prices.tests.test_money import NOV
@@ -160,6 +161,14 @@ class ScreenTests(TestCase):
         (own,) = ExchangeRate.objects.all()
         self.client.post(reverse("rate-drop", args=[own.pk]))
         self.assertFalse(ExchangeRate.objects.exists())
+
+    def test_what_goes_out_comes_in_again(self) -> None:
+        noted = {"maker": "Tarn", "name": "-Shoal, 64", "price": "19,90", "currency": "GBP"}
+        self.client.post(reverse("price-note"), noted)
+        told = self.client.get(reverse("prices-export")).content
+        (offer,) = read_csv(told, USUAL)
+        self.assertEqual(str(Offer.objects.get()), str(offer))
+        self.assertEqual(localdate(), offer.price_list.on)
 
     def test_nobody_else_sees_a_list(self) -> None:
         noted = {"maker": "Tarn", "name": "Shoal", "price": "1", "currency": "EUR"}
