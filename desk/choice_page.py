@@ -26,6 +26,7 @@ from engine import simulate
 from engine.choose import Choice
 from kit.models import Visitor
 from pages.templatetags.figures import exact
+from prices.models import ExchangeRate
 from prices.money import Rates
 
 GROUPS_SHOWN = 8
@@ -87,14 +88,14 @@ class ChoicePage:
         return sorted({quote.currency for quote in quotes if quote})
 
     @property
-    def rates_used(self) -> list[dict[str, object]]:
-        """The rates by which prices in other currencies are added up."""
+    def rates_used(self) -> list[tuple[str, ExchangeRate | None]]:
+        """The other currencies that prices are in, and the rates by which they are added up."""
         quotes = (one.priced.now for one in self.weighed if not one.lacks_rate)
         others = sorted({one.currency for one in quotes if one} - {self.currency})
-        rates = Rates.of(self.visitor) if others else None
-        return [
-            {"other": other, "row": rates.rate(other, self.currency)} for other in others if rates
-        ]
+        if not others:
+            return []
+        rates = Rates.of(self.visitor)
+        return [(other, rates.rate(other, self.currency)) for other in others]
 
     @property
     def without_price(self) -> int:

@@ -24,6 +24,7 @@ from urllib.parse import urlencode
 from desk import address
 from desk.setup import Setup
 from engine.need import InvalidNeed, Need
+from engine.scenario import HOLD_S
 from engine.standards import Form
 from engine.stories import STORIES, STORY_OF_NAME, Story
 from kit.models import RecordingFormat
@@ -160,8 +161,6 @@ def _need(shown: Mapping[str, str], faults: dict[str, str]) -> Need | None:
     values = {key: _number(shown, key, faults) for key in (*_FIELD_OF_KEY, "sure", "least")}
     if not shown["lasts"]:
         faults["lasts"] = "Say how long the action lasts, in seconds."
-    if faults:
-        return None
     asked: dict[str, Any] = {
         field: int(value) if key in _WHOLE else value
         for key, field in _FIELD_OF_KEY.items()
@@ -170,18 +169,16 @@ def _need(shown: Mapping[str, str], faults: dict[str, str]) -> Need | None:
     if "budget_cents" in asked:
         asked["budget_cents"] = round(asked["budget_cents"] * CENTS)
     try:
-        return Need(
-            **asked,
+        need = Need(
+            **{"lasts_s": HOLD_S.highest} | asked,  # what is wrong elsewhere is told all the same
             sure=(values["sure"] or 80) / 100,
             copies=2 if shown["copies"] == "2" else 1,
             ready_for="first picture" if shown["look"] == "picture" else "next burst",
         )
     except InvalidNeed as error:
-        faults |= {
-            _KEY_OF_FIELD[field]: _in_words(_KEY_OF_FIELD[field], fault)
-            for field, fault in error.faults.items()
-        }
-        return None
+        for field, fault in error.faults.items():
+            faults.setdefault(_KEY_OF_FIELD[field], _in_words(_KEY_OF_FIELD[field], fault))
+    return None if faults else need
 
 
 _NAMES = {

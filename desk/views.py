@@ -99,12 +99,14 @@ def choose(request: HttpRequest) -> HttpResponse:
         "scenes": DETAIL_OF_SCENE,
         "isos": ISO_STEPS,
     }
+    goes_on = "go" in asked  # the same view once more, as the weighing of cards has got further
+    address_of_view = f"{reverse('choose')}?{reading.address}{pins.query}" if reading else None
     return render_page_or_part(
         request,
         "desk/choose.html",
         "desk/_choose.html",
         context,
-        address=f"{reverse('choose')}?{reading.address}{pins.query}" if reading else None,
+        address=None if goes_on else address_of_view,
     )
 
 

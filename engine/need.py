@@ -65,7 +65,7 @@ class Need:
     sure: float = 0.8
 
     def __post_init__(self) -> None:
-        faults = dict(self._out_of_range()) or dict(self._contradictions())
+        faults = dict(self._contradictions()) | dict(self._out_of_range())
         if faults:
             raise InvalidNeed(faults)
 

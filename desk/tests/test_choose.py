@@ -92,6 +92,10 @@ class NeedAddressTests(ChooseCase):
                 self.assertEqual((None, typed), (reading.need, reading.shown[key]))
                 self.assertContains(self.get(story="rebound", **{key: typed}), f"fault-{key}")
 
+    def test_all_that_is_wrong_is_told_at_once(self) -> None:
+        faults = self.reading(lasts="5", full="7", budget="x", day="0").faults
+        self.assertEqual({"full", "budget", "day"}, set(faults))
+
     def test_frames_that_no_rate_gives_are_no_matter_of_cards(self) -> None:
         self.assertIn("at most", self.reading(lasts="2", frames="41").faults["frames"])
         self.assertEqual({}, self.reading(lasts="2", frames="41", fps="any").faults)
