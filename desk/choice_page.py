@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from functools import cached_property
 from itertools import islice
-from urllib.parse import urlencode
+from urllib.parse import parse_qsl, urlencode
 
 from django.core.paginator import Page, Paginator
 
@@ -152,8 +152,9 @@ class ChoicePage:
     def ways_out(self) -> Iterator[tuple[str, str, Shown]]:
         """Each change, the query of this screen with it, and what is then chosen."""
         for way in self.impasse:
-            keys = dict(self.reading.shown) | {"body": self.reading.desk.setup.body.slug}
             setup = way.setups[0]
+            keys = dict(parse_qsl(self.reading.address, keep_blank_values=True))
+            keys["iso"] = str(setup.iso)
             if len(way.setups) == 1:
                 keys |= {"format": setup.recording.slug, "fps": exact(setup.rate.fps)}
             if way.choice.need.copies == 1:

@@ -10,6 +10,7 @@ from desk.setup import Setup
 from engine.choose import Choice
 from engine.need import Need
 from engine.options import NONE
+from engine.scene import BASE_ISO
 
 MOST_TRIED = 20_000  # options; with more, to try every other format would take seconds
 
@@ -46,7 +47,7 @@ class Impasse:
     @cached_property
     def ways_out(self) -> list[WayOut]:
         """The changes after which something passes, what costs nothing first."""
-        tried = [*self._formats(), *self._rates(), *self._fewer_asked()]
+        tried = [*self._formats(), *self._rates(), *self._light(), *self._fewer_asked()]
         return sorted((one for one in tried if one.choice.answer is not None), key=_cents)
 
     def _formats(self) -> "list[WayOut]":
@@ -69,6 +70,10 @@ class Impasse:
         return [
             self._way_out(f"shoot {rate}", [replace(setup, rate=rate)]) for rate in slower.values()
         ]
+
+    def _light(self) -> "list[WayOut]":
+        lighter = [replace(one, iso=BASE_ISO) for one in self.reading.setups if one.iso > BASE_ISO]
+        return [self._way_out(f"shoot at ISO {BASE_ISO}", lighter)] if lighter else []
 
     def _fewer_asked(self) -> "list[WayOut]":
         found = []

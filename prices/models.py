@@ -8,7 +8,7 @@ from django.db.models import CheckConstraint, F, Q, UniqueConstraint
 
 from engine.scenario import Range
 from kit.constraints import Fact, within
-from kit.models import Card, Visitor
+from kit.models import Card, OwnedQuerySet, Visitor
 from kit.models.card import PRICE
 from pages.templatetags.figures import exact
 
@@ -28,18 +28,6 @@ def iso_code(field: str, *, name: str) -> Fact:
         violation_error_code="unknown_currency",
         violation_error_message="A currency is three capital letters, as in EUR.",
     )
-
-
-class OwnedQuerySet(models.QuerySet):  # type: ignore[type-arg]
-    """Rows without an owner are of the sample, and everybody's to use."""
-
-    def visible_to(self, visitor: Visitor) -> Self:
-        """The visitor's own rows and those of the sample."""
-        return self.filter(Q(owner=None) | Q(owner=visitor.pk))
-
-    def owned_by(self, visitor: Visitor) -> Self:
-        """The visitor's own rows; none without an account."""
-        return self.filter(owner=visitor.pk, owner__isnull=False)
 
 
 class PriceList(models.Model):

@@ -121,9 +121,7 @@ def note(request: HttpRequest) -> HttpResponse:
         if by_part:
             response["HX-Retarget"], response["HX-Reswap"] = "find .price-fault", "innerHTML"
         return response
-    offer = form.offer()
-    offer.card_key = key_of(offer.maker, offer.name)
-    lists.save([offer], signed_in(request))
+    lists.save([form.offer()], signed_in(request))
     return redirect(back)
 
 

@@ -163,6 +163,8 @@ class AnswerTests(ChooseCase):
     def test_a_budget_and_two_copies_can_be_what_to_change(self) -> None:
         page = self.page(body=VX_3, lasts="2", copies="2", budget="5")
         self.assertIn("spend more", [words for words, _, _ in page.ways_out])
+        page = self.page(body=HERON, format="lossless-raw", lasts="15", full="15", iso="51200")
+        self.assertIn("shoot at ISO 400", [words for words, _, _ in page.ways_out])
         page = self.page(body=VX_3, lasts="4", full="4", copies="2")
         self.assertIn("be content with one copy", [words for words, _, _ in page.ways_out])
 

@@ -36,7 +36,7 @@ def number_field() -> "models.PositiveSmallIntegerField[int, int]":
     return models.PositiveSmallIntegerField()
 
 
-class KitQuerySet(models.QuerySet[Any]):
+class OwnedQuerySet(models.QuerySet[Any]):
     """Rows of the sample kit have no owner and are everybody's to use, nobody's to change."""
 
     def visible_to(self, visitor: Visitor) -> Self:
@@ -47,6 +47,10 @@ class KitQuerySet(models.QuerySet[Any]):
     def owned_by(self, visitor: Visitor) -> Self:
         """The visitor's own rows; none without an account."""
         return self.filter(owner=visitor.pk, owner__isnull=False)
+
+
+class KitQuerySet(OwnedQuerySet):
+    """Items of the kit, which can be archived."""
 
     def current(self) -> Self:
         """Rows that are not archived."""

@@ -8,6 +8,7 @@ from django.db import IntegrityError, transaction
 from django.test import TestCase
 
 from kit.tests.builders import card, saved
+from prices import sample
 from prices.lists import BadList, Usual, read_csv, save
 from prices.models import ExchangeRate, Offer, PriceList
 from prices.money import Rates, prices_of
@@ -110,6 +111,12 @@ class PriceTests(TestCase):
                     row.full_clean()
                 with self.assertRaises(IntegrityError), transaction.atomic():
                     type(row).objects.bulk_create([row])
+
+    def test_the_sample_has_a_year_of_prices_and_is_put_back_as_it_was(self) -> None:
+        for _ in range(2):
+            self.assertEqual(13, len(sample.load(NOV)))
+        self.assertEqual((13, 2), (Offer.objects.count(), ExchangeRate.objects.count()))
+        self.assertEqual(NOV, self.now(AnonymousUser()).on)
 
     def test_the_made_up_list_changes_from_day_to_day_and_is_the_same_when_asked_again(
         self,
