@@ -222,6 +222,22 @@ class BruteForceTests(TestCase):
             with self.subTest(kit=seed):
                 self.check_chances(kit, choice)
 
+    def test_asking_for_less_never_takes_an_option_away(self) -> None:
+        for seed in range(100):
+            kit = Kit(seed, spread=0.08)
+            asked = self.passing(kit)
+            # Without frames a day, copying is of a full card, which asks for more.
+            for fields in (("full_rate_s",), ("frames",), ("ready_s",), ("copied_min",),
+                           ("frames_a_day", "copied_min"), ("budget_cents",)):  # fmt: skip
+                with self.subTest(kit=seed, without=fields):
+                    less = Kit(seed, spread=0.08)
+                    less.need = replace(kit.need, **dict.fromkeys(fields))
+                    self.assertLessEqual(asked, self.passing(less))
+
+    def passing(self, kit: Kit) -> set[object]:
+        choice = kit.choice(draws=20)
+        return {key(choice.option(place)) for place in choice.passing}
+
     def test_the_pace_of_one_writer_tells_what_its_pairs_would_if_they_were_shot(self) -> None:
         for seed in range(60):
             kit = Kit(seed, spread=0.06)

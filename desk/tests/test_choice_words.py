@@ -1,0 +1,67 @@
+"""What a choice says: each goal, each miss, shares, money and steps."""
+
+from unittest import TestCase
+
+from desk.choice_words import miss_words, money, often, safety_words, step_words, wanted_words
+from engine import simulate
+from engine.choose import Miss, Step
+from engine.need import Goal, Need
+from engine.tests.builders import scenario
+
+NEED = Need(
+    lasts_s=5, full_rate_s=3, frames=60, frames_in_s=4, ready_s=6, frames_a_day=4_000, copies=2,
+    copied_min=20, budget_cents=10_000,
+)  # fmt: skip
+
+
+def plain(words: str) -> str:
+    return words.replace("\xa0", " ")
+
+
+class MissTests(TestCase):
+    def test_each_goal_says_what_is_lacking_in_its_own_unit(self) -> None:
+        for goal, wanted, reached, said in (
+            (Goal.COPIES, 2, 1, "one copy only, where two are asked for"),
+            (Goal.BUDGET, 10_000, 12_950, "29.50 EUR over 100 EUR"),
+            (Goal.BUDGET, 10_000, None, "its price is not known"),
+            (Goal.DAY, 4_000, 1_280, "1,280 frames fit, 2,720 frames too few"),
+            (Goal.COPIED, 20, 32.5, "copying takes 32 min, 12 min too long"),
+            (Goal.COPIED, 20, None, "no reader takes it"),
+            (Goal.FULL_RATE, 3, 1.4, "full rate lasts 1.4 s, 1.6 s too short"),
+            (Goal.FRAMES, 60, 48, "48 frames in 4 s, 12 frames too few"),
+            (Goal.READY, 6, 9.2, "ready after 9.2 s, 3.2 s too late"),
+        ):
+            with self.subTest(goal=goal, reached=reached):
+                words = miss_words(Miss(goal, wanted, reached, 0.0), NEED, "EUR")
+                self.assertEqual(said, plain(words))
+
+    def test_what_is_enough_on_most_days_only_says_how_often(self) -> None:
+        words = miss_words(Miss(Goal.READY, 6, 5.5, 0.64), NEED, "EUR")
+        self.assertEqual("ready after 5.5 s, which is enough, but in 64 of 100 bursts only",
+                         plain(words))  # fmt: skip
+
+    def test_each_goal_is_told_as_it_is_asked_for(self) -> None:
+        said = [plain(wanted_words(goal, NEED, "EUR")) for goal in NEED.goals]
+        self.assertEqual(
+            ["two copies", "100 EUR at most", "4,000 frames a day", "copied within 20 min",
+             "full rate for 3 s", "60 frames in 4 s", "ready again within 6 s"], said,
+        )  # fmt: skip
+        look = Need(lasts_s=1, ready_s=2, ready_for="first picture")
+        self.assertEqual("first picture within 2 s", wanted_words(Goal.READY, look, "EUR"))
+
+
+class WordsTests(TestCase):
+    def test_shares_money_and_steps(self) -> None:
+        self.assertEqual(["always", "in 80 of 100", "never"], list(map(often, (1.0, 0.8, 0.0))))
+        self.assertEqual(["12 EUR", "1,234.50 EUR"],
+                         [plain(money(cents, "EUR")) for cents in (1_200, 123_450)])  # fmt: skip
+        step = Step(place=1, more_cents=100, more_frames=-4, sooner_s=1.24, copied_sooner_s=0)
+        self.assertEqual(
+            "4 frames fewer at full speed, ready 1.2 s sooner", plain(step_words(step))
+        )
+
+    def test_a_second_copy_tells_its_price_or_that_it_has_none(self) -> None:
+        fast, slow = (simulate(scenario(write_mb_s=speed)) for speed in (900, 230))
+        self.assertRegex(plain(safety_words(slow, fast)),
+                         r"costs \d+ of \d+ frames at full speed and [\d.]+ s until")  # fmt: skip
+        self.assertEqual("The second copy costs nothing.", safety_words(fast, fast))
