@@ -50,7 +50,8 @@ def receive(request: HttpRequest) -> HttpResponse:
     if not form.is_valid():
         return _page(request, 422, list_form=form)
     try:
-        offers = lists.read_csv(form.cleaned_data["file"].read(), form.usual())
+        data = form.cleaned_data["file"].read(lists.MOST_BYTES + 1)
+        offers = lists.read_csv(data, form.usual())
     except lists.BadList as error:
         return _page(request, 422, list_form=form, faults=error.faults)
     _keep(request, offers)
@@ -129,15 +130,15 @@ def note(request: HttpRequest) -> HttpResponse:
 @require_POST
 def rate(request: HttpRequest) -> HttpResponse:
     """A rate, in place of the visitor's own of before for the same two currencies."""
-    same = ExchangeRate.objects.owned_by(request.user).filter(
-        currency=request.POST.get("currency", "").strip().upper(),
-        against=request.POST.get("against", "").strip().upper(),
-    )
-    before = same.first() or ExchangeRate(owner_id=signed_in(request).pk)
-    form = RateForm(request.POST, instance=before)
+    form = RateForm(request.POST)
     if not form.is_valid():
         return _page(request, 422, rate_form=form)
-    say(request, f"{form.save()}: prices are added up by that.")
+    pair = {name: form.cleaned_data[name] for name in ("currency", "against")}
+    said = {name: form.cleaned_data[name] for name in ("rate", "on")}
+    noted, _ = ExchangeRate.objects.update_or_create(
+        owner_id=signed_in(request).pk, **pair, defaults=said
+    )
+    say(request, f"{noted}: prices are added up by that.")
     return redirect("prices")
 
 
