@@ -12,6 +12,8 @@ from kit import sample
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"  # Playwright's own event loop runs beside Django
 
 SCHEMES = ("light", "dark")
+PATIENCE_MS = 20_000  # a busy machine is no fault of what is tested
+expect.set_options(timeout=PATIENCE_MS)
 
 
 class BrowserTestCase(LiveServerTestCase):
@@ -32,7 +34,7 @@ class BrowserTestCase(LiveServerTestCase):
         context = self.browser.new_context(**options)
         self.addCleanup(context.close)
         page = context.new_page()
-        page.set_default_timeout(5_000)
+        page.set_default_timeout(PATIENCE_MS)
         page.on("console", lambda said: self.complaints.append(said.text))
         page.on("pageerror", lambda error: self.complaints.append(str(error)))
         page.goto(f"{self.live_server_url}/{query}")
