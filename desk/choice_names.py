@@ -29,6 +29,7 @@ class Shown:
     cards: str
     way: str
     price: str
+    priced: bool
     query: str
     caution: str
 
@@ -51,6 +52,7 @@ class Names:
             cards=self.cards(place),
             way=way,
             price=self.price(place),
+            priced=int(self.choice.options.price_cents[place]) != NONE,
             query=urlencode(setup.address),
             caution=self.caution(place),
         )

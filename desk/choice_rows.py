@@ -10,6 +10,7 @@ from desk.choice_words import miss_words
 from desk.choosing import Weighed
 from desk.need_address import NeedReading
 from engine.choose import Choice
+from engine.options import NONE
 from kit.models import CardState
 from pages.templatetags.figures import exact, figure
 from prices.history import Sparkline, sparkline
@@ -118,6 +119,8 @@ def _price(one: Weighed) -> tuple[bool, int]:
 
 def _standing(choice: Choice, place: int) -> str:
     """Where a card that passes stands among the others."""
+    if choice.options.price_cents[place] == NONE:
+        return "its price is not known"
     if choice.answer == place:
         return "the cheapest that does it"
     if choice.ties and place in choice.ties[0]:

@@ -226,7 +226,10 @@ class PriceTests(ChooseCase):
         page = self.page(body=HERON)
         self.assertEqual((None, "price not known"), (page.money.drawing, page.answer.price))
         self.assertGreater(page.without_price, 3)
-        self.assertContains(self.get(body=HERON), "no price yet")
+        shown = self.get(body=HERON)
+        self.assertContains(shown, "no price yet")
+        self.assertContains(shown, "nobody can tell which is the cheapest")
+        self.assertNotContains(shown, "the cheapest that does it")
 
 
 class ScreenTests(ChooseCase):
