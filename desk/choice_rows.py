@@ -81,7 +81,7 @@ class CardRow:
         choice = self.names.choice
         if miss := choice.miss(self.place):
             return miss_words(miss, choice.need, self.reading.money)
-        return _standing(choice, self.place)
+        return _standing(choice, self.place, self.reading.money)
 
 
 def card_rows(
@@ -117,10 +117,10 @@ def _price(one: Weighed) -> tuple[bool, int]:
     return cents is None, cents or 0
 
 
-def _standing(choice: Choice, place: int) -> str:
+def _standing(choice: Choice, place: int, currency: str) -> str:
     """Where a card that passes stands among the others."""
     if choice.options.price_cents[place] == NONE:
-        return "its price is not known"
+        return f"its price in {currency} is not known"
     if choice.answer == place:
         return "the cheapest that does it"
     if choice.ties and place in choice.ties[0]:
