@@ -124,10 +124,7 @@ def _formats(setup: Setup) -> Iterator[Change]:
 
 
 def _rates(setup: Setup) -> Iterator[Change]:
-    rates = {
-        rate.fps: rate for mode in setup.body.shutter_modes.all() for rate in mode.frame_rates.all()
-    }
-    for rate in rates.values():
+    for rate in setup.body.rate_of_fps.values():
         if rate.fps < setup.rate.fps:
             cost = f"{rate.fps:g} moments a second to choose from, not {setup.rate.fps:g}"
             yield Change(str(rate), cost, replace(setup, rate=rate))
@@ -164,12 +161,9 @@ def _with_side(setup: Setup, number: int, side: Side) -> Setup:
 
 def _cost_of_format(old: RecordingFormat, new: RecordingFormat) -> str:
     old_mb, new_mb = (sum(file.file_mb for file in one.files.all()) for one in (old, new))
-    raw_before, raw_after = (
-        any(file.name == "raw" for file in one.files.all()) for one in (old, new)
-    )
     percent = round(100 * abs(1 - new_mb / old_mb))
     size = f"files {percent} % {'smaller' if new_mb < old_mb else 'larger'}"
-    return f"{size}, and no RAW" if raw_before and not raw_after else size
+    return f"{size}, and no RAW" if old.is_raw and not new.is_raw else size
 
 
 def _promise(side: Side) -> tuple[float, float]:

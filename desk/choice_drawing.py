@@ -1,9 +1,9 @@
 """Money against readiness: what passes, what fails, what ties, and where money is wasted."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
-from numpy import flatnonzero
+import numpy as np
 
 from engine.choose import Choice
 from engine.digest import usable
@@ -99,7 +99,7 @@ def _best_of_sets(choice: Choice) -> Iterator[int]:
     options = choice.options
     best: dict[tuple[int, ...], int] = {}
     order = sorted(
-        flatnonzero(usable(options, choice.need)),
+        np.flatnonzero(usable(options, choice.need)),
         key=lambda place: (not options.passes[place], options.ready_ns[place], place),
     )
     for place in order:
@@ -116,7 +116,9 @@ def _stairs(points: Sequence[tuple[float, float]]) -> str:
     return f"M{x} {y}" + "".join(f"H{x}V{y}" for x, y in others) + "H100"
 
 
-def _clouds(choice: Choice, shown: set[int], at) -> Iterator[Cloud]:  # type: ignore[no-untyped-def]
+def _clouds(
+    choice: Choice, shown: set[int], at: Callable[[int], tuple[float, float]]
+) -> Iterator[Cloud]:
     for group in choice.ties:
         points = {at(place) for place in group if place in shown}
         if len(points) > 1:

@@ -61,14 +61,11 @@ class Impasse:
     def _rates(self) -> "list[WayOut]":
         setup = self.reading.desk.setup
         used = [one.rate.fps for one in self.reading.setups]
-        slower = {
-            rate.fps: rate
-            for mode in setup.body.shutter_modes.all()
-            for rate in mode.frame_rates.all()
-            if rate.fps < min(used)
-        }
+        rates = setup.body.rate_of_fps.values()
         return [
-            self._way_out(f"shoot {rate}", [replace(setup, rate=rate)]) for rate in slower.values()
+            self._way_out(f"shoot {rate}", [replace(setup, rate=rate)])
+            for rate in rates
+            if rate.fps < min(used)
         ]
 
     def _light(self) -> "list[WayOut]":

@@ -27,7 +27,6 @@ from engine.need import InvalidNeed, Need
 from engine.scenario import HOLD_S
 from engine.standards import Form
 from engine.stories import STORIES, STORY_OF_NAME, Story
-from kit.models import RecordingFormat
 from kit.numbers import as_number
 from pages.templatetags.figures import exact
 from prices.money import CENTS
@@ -210,19 +209,12 @@ def _setups(setup: Setup, shown: Mapping[str, str]) -> "list[Setup]":
     body = setup.body
     formats = [setup.recording]
     if shown["format"] in (ANY, ANY_RAW):
-        formats = [one for one in body.formats.all() if shown["format"] == ANY or is_raw(one)]
+        formats = [one for one in body.formats.all() if shown["format"] == ANY or one.is_raw]
     rates = {setup.rate.fps: setup.rate}
     if shown["fps"] == ANY:
-        rates = {
-            rate.fps: rate for mode in body.shutter_modes.all() for rate in mode.frame_rates.all()
-        }
+        rates = body.rate_of_fps
     return [
         replace(setup, recording=recording, rate=rate)
         for recording in formats or [setup.recording]
         for rate in rates.values()
     ]
-
-
-def is_raw(recording: RecordingFormat) -> bool:
-    """Whether one of its files is a RAW."""
-    return any(file.name == "raw" for file in recording.files.all())

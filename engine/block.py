@@ -11,7 +11,7 @@ from engine.certain import Certain
 from engine.copying import S_IN_MINUTE
 from engine.event_loop import NEVER
 from engine.need import Goal
-from engine.options import GOALS, NONE, Block, Evaluation, Options
+from engine.options import GOALS, NONE, Block, Evaluation, Options, at_full_speed
 from engine.pairs import Pairs, Real, Whole
 from engine.scenario import InvalidScenario
 from engine.units import ns_of
@@ -146,12 +146,10 @@ class _Bursts:
 
 def _measured(pairs: Pairs, memo: _Memo) -> Options:
     """Every pair against the need; what is missed for sure is not drawn."""
+    if not len(pairs):
+        return Options.nothing()
     try:
-        return (
-            _options(pairs, Certain(pairs), _Bursts(pairs, memo))
-            if len(pairs)
-            else Options.nothing()
-        )
+        return _options(pairs, Certain(pairs), _Bursts(pairs, memo))
     except InvalidScenario:
         return Options.nothing()
 
@@ -207,8 +205,7 @@ def _margin_of(goal: Goal, certain: Certain, asked: Whole, middle: Whole) -> Ite
     elif goal is Goal.COPIED and need.copied_min:
         yield 1 - certain.copy_s / (need.copied_min * S_IN_MINUTE)
     elif goal is Goal.FULL_RATE:
-        depth = middle[:, burst.DEPTH]
-        reached = np.where(depth == NEVER, middle[:, burst.FRAMES], depth)
+        reached = at_full_speed(middle[:, burst.DEPTH], middle[:, burst.FRAMES])
         yield reached / asked[burst.FULL_FRAMES] - 1
     elif goal is Goal.FRAMES:
         yield middle[:, burst.COUNTED] / asked[burst.LEAST_FRAMES] - 1

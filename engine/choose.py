@@ -13,10 +13,9 @@ from engine.block import evaluate, outcomes
 from engine.candidates import Camera, Candidate, Option, Side, Way
 from engine.comparison import noticed
 from engine.copying import S_IN_MINUTE
-from engine.digest import KEPT, Found, at_full_speed, best_of_cards, closest, fronts
-from engine.event_loop import NEVER
+from engine.digest import KEPT, Found, best_of_cards, closest, fronts
 from engine.need import Goal, Need
-from engine.options import DRAWS, GOALS, NONE, Block, Evaluation, Options
+from engine.options import DRAWS, GOALS, NONE, Block, Evaluation, Options, at_full_speed
 from engine.ranges import NOTICED_S, NOTICED_SHARE
 from engine.scenario import Coupling, File, Slot
 from engine.units import NS_IN_S
@@ -125,7 +124,7 @@ class Choice:
         options = self.options.at(places)
         price = np.where(options.price_cents == NONE, np.iinfo(np.int64).max, options.price_cents)
         worse = np.stack(
-            [price, options.ready_ns, options.clear_ns, -at_full_speed(options), -options.frames,
+            [price, options.ready_ns, options.clear_ns, -options.full_speed, -options.frames,
              -np.minimum(options.day_frames, self.need.frames_a_day or 0), options.copy_s],
             axis=-1, dtype=np.float64,
         )  # fmt: skip
@@ -168,7 +167,7 @@ class Choice:
     def _compared(self, goal: Goal, place: int) -> tuple[float, float | None]:
         need, options = self.need, self.options
         price, copy_s = int(options.price_cents[place]), float(options.copy_s[place])
-        full_s = int(at_full_speed(options)[place]) / self.option(place).way.frame_rate_fps
+        full_s = int(options.full_speed[place]) / self.option(place).way.frame_rate_fps
         compared: dict[Goal, tuple[float | None, float | None]] = {
             Goal.COPIES: (need.copies, 1),
             Goal.BUDGET: (need.budget_cents, None if price == NONE else price),
@@ -231,7 +230,7 @@ class Choice:
         return found
 
     def _step(self, before: int, after: int) -> Step:
-        options, full_speed = self.options, at_full_speed(self.options)
+        options, full_speed = self.options, self.options.full_speed
         return Step(
             place=after,
             more_cents=int(options.price_cents[after] - options.price_cents[before]),
@@ -262,9 +261,8 @@ def _noticed(one: NDArray[np.int64], others: NDArray[np.int64]) -> NDArray[np.bo
     return found
 
 
-def _full_speed(came: NDArray[np.int64]) -> NDArray[np.int64]:
-    depth = came[..., burst.DEPTH]
-    return np.where(depth == NEVER, came[..., burst.FRAMES], depth)
+def _full_speed(came: NDArray[np.int64]) -> NDArray[np.integer]:
+    return at_full_speed(came[..., burst.DEPTH], came[..., burst.FRAMES])
 
 
 def choose(

@@ -70,8 +70,8 @@ def compare(
 
 
 def noticed(
-    first: NDArray[np.int64] | NDArray[np.float64],
-    others: NDArray[np.int64] | NDArray[np.float64],
+    first: NDArray[np.integer] | NDArray[np.float64],
+    others: NDArray[np.integer] | NDArray[np.float64],
     least: float = 1.0,
 ) -> NDArray[np.bool_]:
     """Which of `others` differ from `first` so that somebody would notice (last axis: draws).
@@ -85,14 +85,16 @@ def noticed(
     return np.asarray(clear & (np.abs(middle) >= np.maximum(least, NOTICED_SHARE * larger)))
 
 
-def _ranges(differences: NDArray[np.int64] | NDArray[np.float64]) -> NDArray[np.float64]:
+def _ranges(differences: NDArray[np.integer] | NDArray[np.float64]) -> NDArray[np.float64]:
     ends: NDArray[np.float64] = np.quantile(
         differences, (LOW, MIDDLE, HIGH), axis=-1, method="nearest"
     )
     return ends
 
 
-def _difference(values: NDArray[np.int64] | NDArray[np.float64], least: float = 1.0) -> Difference:
+def _difference(
+    values: NDArray[np.integer] | NDArray[np.float64], least: float = 1.0
+) -> Difference:
     """Second row less first."""
     low, middle, high = map(float, _ranges(values[1] - values[0]))
     return Difference(low, middle, high, noticed=bool(noticed(values[0], values[1], least)))

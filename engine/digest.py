@@ -7,7 +7,6 @@ from typing import Self
 import numpy as np
 from numpy.typing import NDArray
 
-from engine.event_loop import NEVER
 from engine.need import Goal, Need
 from engine.options import GOALS, NONE, Options
 
@@ -32,7 +31,7 @@ class Found:
     @classmethod
     def of(cls, options: Options, need: Need) -> Self:
         """The digest of `options`, some or all of those of an evaluation."""
-        kept = np.unique(np.concatenate([*_worth_keeping(options, need)]))
+        kept = np.unique(np.concatenate(list(_worth_keeping(options, need))))
         return cls(
             options=options.at(kept),
             counted=len(options),
@@ -53,7 +52,6 @@ class Found:
 
 
 def _worth_keeping(options: Options, need: Need) -> Iterator[NDArray[np.integer]]:
-    yield np.empty(0, dtype=np.int64)
     order = options.order
     yield order[options.passes[order]][:KEPT]
     yield from fronts(options, need)
@@ -67,15 +65,10 @@ def usable(options: Options, need: Need) -> NDArray[np.bool_]:
     return np.asarray(meets & (options.price_cents != NONE))
 
 
-def at_full_speed(options: Options) -> NDArray[np.integer]:
-    """Frames before the wall, or all of the hold where there is none."""
-    return np.where(options.depth == NEVER, options.frames, options.depth)
-
-
 def fronts(options: Options, need: Need) -> tuple[NDArray[np.integer], ...]:
     """The places that no other beats for its price: in readiness, at full speed, in copying."""
     among = np.flatnonzero(usable(options, need))
-    worse = (options.ready_ns, -at_full_speed(options), options.copy_s)
+    worse = (options.ready_ns, -options.full_speed, options.copy_s)
     return tuple(_front(options.price_cents, one, among) for one in worse)
 
 

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine.candidates import Camera, Candidate, Option, Way
+from engine.event_loop import NEVER
 from engine.need import Goal, Need
 
 Number = NDArray[np.integer]
@@ -83,6 +84,11 @@ class Options:
         return way, arrangement, first, second
 
     @property
+    def full_speed(self) -> Number:
+        """Frames at full speed of each."""
+        return at_full_speed(self.depth, self.frames)
+
+    @property
     def passes(self) -> NDArray[np.bool_]:
         """Which of them meet the need."""
         return np.asarray(self.missed == NONE)
@@ -94,6 +100,11 @@ class Options:
         return np.lexsort(
             (self.second, self.first, self.clear_ns, -self.margin, self.price_cents, unknown)
         )
+
+
+def at_full_speed(depth: Number, frames: Number) -> Number:
+    """Frames before the wall, or all of the hold where there is none."""
+    return np.where(depth == NEVER, frames, depth)
 
 
 @dataclass(frozen=True)

@@ -129,6 +129,17 @@ def one_of(field: str, choices: list[Any], *, name: str) -> Fact:
     )
 
 
+def iso_currency(field: str, *, name: str, blank: bool = False) -> Fact:
+    """`field` is a currency as ISO 4217 writes it; or empty, where that may be."""
+    code = Q(**{f"{field}__regex": "^[A-Z]{3}$"})
+    return Fact(
+        condition=Q(**{field: ""}) | code if blank else code,
+        name=name,
+        violation_error_code="unknown_currency",
+        violation_error_message="A currency is three capital letters, as in EUR.",
+    )
+
+
 def both_or_neither(field: str, other: str, *, name: str) -> Fact:
     """`field` is null exactly where the text `other` is empty."""
     return Fact(

@@ -7,7 +7,7 @@ from django.utils.timezone import localdate
 
 from kit.forms import PriceField, form_field
 from prices.lists import Usual
-from prices.models import ExchangeRate, Offer, PriceList, key_of
+from prices.models import ExchangeRate, Offer, PriceList
 
 
 class CurrencyField(forms.CharField):
@@ -55,7 +55,6 @@ class NoteForm(forms.ModelForm):
         """The offer, on the list of what is noted by hand today."""
         offer: Offer = self.save(commit=False)
         offer.price_list = PriceList(shop="", on=localdate())
-        offer.card_key = key_of(offer.maker, offer.name)
         return offer
 
 

@@ -1,18 +1,19 @@
 """Price lists from files and from a service: read whole, every fault told, then saved whole."""
 
 import csv
+import io
 from collections import defaultdict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
-from typing import Any, Protocol
+from typing import Any
 
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.core.exceptions import ValidationError
 from django.db import transaction
-from django.db.models import QuerySet
 
+from kit.constraints import Fact
 from kit.csv_tables import as_date, cell, lines_of, plain_text
 from kit.numbers import as_number
 from prices.models import Offer, PriceList, key_of
@@ -22,12 +23,6 @@ MOST_ROWS = 20_000
 FAULTS_TOLD = 20
 COLUMNS = ("maker", "name", "price", "currency", "shop", "on")
 NEEDED = ("maker", "name", "price")
-
-
-class SupportsWrite(Protocol):
-    """What csv writes to."""
-
-    def write(self, text: str, /) -> object: ...
 
 
 class BadList(ValueError):
@@ -61,6 +56,14 @@ def read_csv(data: bytes, usual: Usual) -> list[Offer]:
         text = data.decode("cp1252", errors="replace")
     if "\0" in text:
         raise BadList("The file is no text; save it as CSV.")
+    try:
+        return read_rows(list(_rows(text)), usual)
+    except csv.Error as error:
+        raise BadList(f"The file is no table: {error}.") from error
+
+
+def _rows(text: str) -> Iterator[tuple[str, dict[str, str]]]:
+    """The rows that are not blank, each with the words for its place."""
     lines = lines_of(text)
     header = [name.strip().lower() for name in next(lines, [])]
     lacking = [name for name in NEEDED if name not in header]
@@ -69,12 +72,9 @@ def read_csv(data: bytes, usual: Usual) -> list[Offer]:
             f"The first line must name the columns; it lacks {', '.join(lacking)}. "
             f"Known are {', '.join(COLUMNS)}."
         )
-    rows = [
-        (f"Line {number}", dict(zip(header, cells, strict=False)))
-        for number, cells in enumerate(lines, start=2)
-        if any(cell.strip() for cell in cells)
-    ]
-    return read_rows(rows, usual)
+    for number, cells in enumerate(lines, start=2):
+        if any(cell.strip() for cell in cells):
+            yield f"Line {number}", dict(zip(header, cells, strict=False))
 
 
 def read_rows(rows: Sequence[tuple[str, Mapping[str, Any]]], usual: Usual) -> list[Offer]:
@@ -91,7 +91,8 @@ def read_rows(rows: Sequence[tuple[str, Mapping[str, Any]]], usual: Usual) -> li
         except ValidationError as error:
             faults.append(f"{place}: {' '.join(error.messages)}")
             continue
-        key = offer.price_list.shop, offer.price_list.on, offer.card_key
+        of_list = offer.price_list
+        key = of_list.shop, of_list.on, key_of(offer.maker, offer.name)
         if key in seen:
             faults.append(f"{place}: The {offer.maker} {offer.name} is listed twice.")
         seen.add(key)
@@ -116,25 +117,26 @@ def _offer(row: Mapping[str, Any], usual: Usual, lists: dict[tuple[str, date], P
         price_list=price_list,
         maker=said["maker"],
         name=said["name"],
-        card_key=key_of(said["maker"], said["name"]),
         price=Decimal(f"{price:.2f}") if price < 1e9 else Decimal(price),
         currency=(said["currency"] or usual.currency).upper(),
     )
     offer.clean_fields(exclude=["price_list"])
     for constraint in Offer._meta.constraints:
-        if constraint.name != "card_has_one_price_a_list":
+        if isinstance(constraint, Fact):
             constraint.validate(Offer, offer)
     return offer
 
 
-def write_csv(offers: "QuerySet[Offer]", file: SupportsWrite) -> None:
-    """Writes `offers` as `read_csv` reads them; what would be a formula is written as text."""
+def list_text(offers: Iterable[Offer]) -> str:
+    """`offers`, with their lists, as CSV that `read_csv` takes."""
+    file = io.StringIO()
     writer = csv.writer(file)
     writer.writerow(COLUMNS)
-    for offer in offers.select_related("price_list").order_by("price_list__on", "maker", "name"):
+    for offer in offers:
         of_list = offer.price_list
         row = (offer.maker, offer.name, offer.price, offer.currency, of_list.shop, of_list.on)
         writer.writerow(map(cell, row))
+    return file.getvalue()
 
 
 @transaction.atomic
@@ -153,6 +155,7 @@ def save(offers: Iterable[Offer], owner: AbstractBaseUser | None) -> list[PriceL
         )
         for offer in of_list:
             offer.price_list = stored
+            offer.card_key = key_of(offer.maker, offer.name)
         Offer.objects.bulk_create(
             of_list,
             update_conflicts=True,

@@ -2,14 +2,14 @@
 
 from typing import Self
 
-from django.conf import settings
 from django.db import models
 from django.db.models import CheckConstraint, F, Q, UniqueConstraint
 
 from engine.scenario import Range
-from kit.constraints import Fact, within
-from kit.models import Card, OwnedQuerySet, Visitor
+from kit.constraints import iso_currency, within
+from kit.models import Card, Owned, Visitor
 from kit.models.card import PRICE
+from kit.models.shared import OwnedQuerySet, listed_once
 from pages.templatetags.figures import exact
 
 RATE = Range(0.000_001, 1_000_000, "of the other currency")
@@ -20,22 +20,9 @@ def key_of(maker: str, name: str) -> str:
     return f"{maker.strip()} {name.strip()}".casefold()
 
 
-def iso_code(field: str, *, name: str) -> Fact:
-    """`field` is a currency as ISO 4217 writes it."""
-    return Fact(
-        condition=Q(**{f"{field}__regex": "^[A-Z]{3}$"}),
-        name=name,
-        violation_error_code="unknown_currency",
-        violation_error_message="A currency is three capital letters, as in EUR.",
-    )
-
-
-class PriceList(models.Model):
+class PriceList(Owned):
     """What one shop asked on one day; without a shop, what somebody noted by hand."""
 
-    owner = models.ForeignKey(
-        settings.AUTH_USER_MODEL, models.CASCADE, null=True, blank=True, related_name="+"
-    )
     shop = models.CharField(max_length=60, blank=True)
     on = models.DateField()
 
@@ -44,11 +31,7 @@ class PriceList(models.Model):
     class Meta:
         ordering = ["-on", "shop"]
         constraints = [
-            UniqueConstraint(
-                fields=["owner", "shop", "on"],
-                nulls_distinct=False,
-                name="shop_has_one_list_a_day",
-            )
+            listed_once("shop", "on", name="shop_has_one_list_a_day"),
         ]
 
     def __str__(self) -> str:
@@ -67,7 +50,11 @@ class OfferQuerySet(models.QuerySet["Offer"]):
 
 
 class Offer(models.Model):
-    """The price of a kind of card on a list; the card needs not be in anybody's kit."""
+    """The price of a kind of card on a list; the card needs not be in anybody's kit.
+
+    `card_key` is `key_of` of both names; `prices.lists.save`, which every price goes through, sets
+    it.
+    """
 
     price_list = models.ForeignKey(PriceList, models.CASCADE, related_name="offers")
     maker = models.CharField(max_length=40)
@@ -83,23 +70,16 @@ class Offer(models.Model):
         constraints = [
             UniqueConstraint(fields=["price_list", "card_key"], name="card_has_one_price_a_list"),
             within("price", PRICE, name="offer_price_is_in_range"),
-            iso_code("currency", name="offer_currency_is_an_iso_code"),
+            iso_currency("currency", name="offer_currency_is_an_iso_code"),
         ]
 
     def __str__(self) -> str:
         return f"{self.maker} {self.name}: {exact(float(self.price))} {self.currency}"
 
-    def save(self, *args: object, **options: object) -> None:
-        self.card_key = key_of(self.maker, self.name)
-        super().save(*args, **options)  # type: ignore[arg-type]
 
-
-class ExchangeRate(models.Model):
+class ExchangeRate(Owned):
     """What 1 `currency` is worth in another one, on a day."""
 
-    owner = models.ForeignKey(
-        settings.AUTH_USER_MODEL, models.CASCADE, null=True, blank=True, related_name="+"
-    )
     currency = models.CharField(max_length=3)
     against = models.CharField("in", max_length=3)
     rate = models.FloatField()
@@ -110,11 +90,7 @@ class ExchangeRate(models.Model):
     class Meta:
         ordering = ["against", "currency"]
         constraints = [
-            UniqueConstraint(
-                fields=["owner", "currency", "against"],
-                nulls_distinct=False,
-                name="rate_is_listed_once",
-            ),
+            listed_once("currency", "against", name="rate_is_listed_once"),
             CheckConstraint(
                 condition=~Q(currency=F("against")),
                 name="rate_is_of_two_currencies",
@@ -122,8 +98,8 @@ class ExchangeRate(models.Model):
                 violation_error_message="A rate is between two currencies.",
             ),
             within("rate", RATE, name="rate_is_in_range"),
-            iso_code("currency", name="rate_currency_is_an_iso_code"),
-            iso_code("against", name="rate_against_is_an_iso_code"),
+            iso_currency("currency", name="rate_currency_is_an_iso_code"),
+            iso_currency("against", name="rate_against_is_an_iso_code"),
         ]
 
     def __str__(self) -> str:

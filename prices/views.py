@@ -62,10 +62,12 @@ def receive(request: HttpRequest) -> HttpResponse:
 @require_safe
 def export(request: HttpRequest) -> HttpResponse:
     """All prices of the visitor's, as `receive` takes them."""
-    response = HttpResponse(content_type="text/csv; charset=utf-8")
-    response["Content-Disposition"] = 'attachment; filename="ondata-prices.csv"'
-    lists.write_csv(Offer.objects.filter(price_list__owner=request.user.pk), response)
-    return response
+    own = Offer.objects.filter(price_list__owner=request.user.pk).select_related("price_list")
+    return HttpResponse(
+        lists.list_text(own.order_by("price_list__on", "maker", "name")),
+        content_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": 'attachment; filename="ondata-prices.csv"'},
+    )
 
 
 @login_required

@@ -15,7 +15,7 @@ from kit.models.card import Card, CardEvent, CardLogEntry, CardState
 from kit.models.pending_import import PendingImport
 from kit.models.reader import Reader, ReadForm
 from kit.models.revision import Revision
-from kit.models.shared import KitItem, OwnedQuerySet, Source, Visitor
+from kit.models.shared import KitItem, Owned, Source, Visitor
 
 __all__ = [
     "AcceptedForm",
@@ -26,7 +26,7 @@ __all__ = [
     "CardState",
     "FrameRate",
     "KitItem",
-    "OwnedQuerySet",
+    "Owned",
     "PendingImport",
     "ReadForm",
     "Reader",

@@ -78,6 +78,12 @@ class Body(KitItem):
         firmware = f" (firmware {self.firmware})" if self.firmware else ""
         return f"{self.maker} {self.name}{firmware}"
 
+    @property
+    def rate_of_fps(self) -> "dict[float, FrameRate]":
+        """Its frame rates, each once though several shutter modes have it."""
+        modes = self.shutter_modes.all()
+        return {rate.fps: rate for mode in modes for rate in mode.frame_rates.all()}
+
     def fetch_choices(self) -> None:
         """Fetches all that a set-up chooses from, in a fixed number of queries."""
         prefetch_related_objects(
@@ -253,6 +259,11 @@ class RecordingFormat(models.Model):
     def frame_mb(self) -> float:
         """Memory that one frame takes: what is held until it is encoded, or all its files."""
         return max(self.held_mb, sum(file.file_mb for file in self.files.all()))
+
+    @property
+    def is_raw(self) -> bool:
+        """Whether one of its files is a RAW."""
+        return any(file.name == "raw" for file in self.files.all())
 
     def frames_in(self, memory_mb: float) -> float:
         """How many frames `memory_mb` holds; none are counted that a card takes meanwhile."""

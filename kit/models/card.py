@@ -8,7 +8,7 @@ from django.db.models import Q
 from engine import scenario as limits
 from engine.scenario import Range
 from engine.standards import CAPACITY_GB, Form, slot_form
-from kit.constraints import Fact, at_most, both_or_neither, one_of, within
+from kit.constraints import Fact, at_most, both_or_neither, iso_currency, one_of, within
 from kit.models.body import Slot
 from kit.models.reader import Reader
 from kit.models.shared import (
@@ -116,12 +116,7 @@ class Card(KitItem):
             ),
             within("price", PRICE, name="card_price_is_in_range"),
             both_or_neither("price", "currency", name="card_price_comes_with_its_currency"),
-            Fact(
-                condition=Q(currency="") | Q(currency__regex="^[A-Z]{3}$"),
-                name="card_currency_is_an_iso_code",
-                violation_error_code="unknown_currency",
-                violation_error_message="A currency is three capital letters, as in EUR.",
-            ),
+            iso_currency("currency", name="card_currency_is_an_iso_code", blank=True),
         ]
 
     def __str__(self) -> str:

@@ -61,7 +61,23 @@ class KitQuerySet(OwnedQuerySet):
         return self.exclude(archived_at=None)
 
 
-class KitItem(models.Model):
+class Owned(models.Model):
+    """A row of somebody's; without an owner, of the sample kit."""
+
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, models.CASCADE, null=True, blank=True, related_name="+"
+    )
+
+    class Meta:
+        abstract = True
+
+    @property
+    def is_sample(self) -> bool:
+        """Whether it is everybody's: of the sample kit."""
+        return self.owner_id is None
+
+
+class KitItem(Owned):
     """A body, card or reader of somebody's kit; without an owner, of the sample kit.
 
     `version` counts the changes, so that of two open forms the second is told. `named_by` are the
@@ -70,9 +86,6 @@ class KitItem(models.Model):
 
     named_by: ClassVar[tuple[str, ...]] = ("maker", "name")
 
-    owner = models.ForeignKey(
-        settings.AUTH_USER_MODEL, models.CASCADE, null=True, blank=True, related_name="+"
-    )
     slug = models.SlugField(max_length=80)
     maker = models.CharField(max_length=40)
     name = models.CharField(max_length=40)
@@ -87,11 +100,6 @@ class KitItem(models.Model):
 
     def __str__(self) -> str:
         return f"{self.maker} {self.name}"
-
-    @property
-    def is_sample(self) -> bool:
-        """Whether it is everybody's: of the sample kit."""
-        return self.owner_id is None
 
 
 def listed_once(*fields: str, name: str) -> UniqueConstraint:
