@@ -6,9 +6,12 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from engine.confidence import DRAWS, Sources
+from engine.confidence import draws_for
+from engine.draws import Draws
+from engine.event_loop import NEVER
 from engine.ranges import HIGH, LOW, MIDDLE, NOTICED_S, NOTICED_SHARE
 from engine.scenario import Scenario
+from engine.sources import Sources
 from engine.sweep import sweep
 from engine.units import NS_IN_S
 
@@ -43,29 +46,28 @@ class Comparison:
 def compare(
     first: tuple[Scenario, Sources],
     second: tuple[Scenario, Sources],
-    apart: frozenset[str],
-    draws: int = DRAWS,
+    independent: frozenset[str],
 ) -> Comparison:
     """What `second` brings against `first`; the same at every call.
 
-    `apart` names the factors (`engine.sweep.FACTORS`) that are not one thing in both: other cards,
+    `independent` names the factors (`Sources.factors`) that are not one thing in both: other cards,
     another body. What they share errs the same way in both, and its error does not blur them.
     """
     hold_s = min(scenario.hold_s for scenario, _ in (first, second))
     scenarios = [replace(scenario, hold_s=hold_s) for scenario, _ in (first, second)]
+    count = min(map(draws_for, scenarios))
     outcomes = sweep(
         scenarios,
-        [sources.spread() for _, sources in (first, second)],
-        draws,
-        apart=[frozenset(), apart],
+        [sources for _, sources in (first, second)],
+        [Draws(count), Draws(count, {factor: f"another {factor}" for factor in independent})],
     )
     due = np.array([[scenario.frames_due] for scenario in scenarios])
     depths = outcomes.frames_at_full_speed
     return Comparison(
         hold_s=hold_s,
         frames=_difference(outcomes.frames),
-        frames_at_full_speed=_difference(np.where(depths < 0, due, depths)),
-        clear_s=_difference(outcomes.clear_ns / NS_IN_S, least=NOTICED_S),
+        frames_at_full_speed=_difference(np.where(depths == NEVER, due, depths)),
+        clear_s=_difference(outcomes.clear_ns[..., -1] / NS_IN_S, least=NOTICED_S),
     )
 
 

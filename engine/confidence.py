@@ -1,62 +1,25 @@
 """How sure a prediction is: a middle and an 80 % range, from where each number came from."""
 
-from dataclasses import dataclass, replace
+import math
+from dataclasses import dataclass
 from functools import lru_cache
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from engine.ranges import HIGH, LOW, MIDDLE
+from engine.bottleneck import Bottleneck
+from engine.draws import Draws
+from engine.event_loop import FRAMES, NEVER
+from engine.ranges import LOW
 from engine.scenario import Scenario
-from engine.sweep import Outcomes, Spread, sweep
+from engine.simulate import simulate
+from engine.sources import Sources
+from engine.sweep import Outcomes, sweep
 from engine.units import NS_IN_S
 
-Source = Literal["measured_here", "measured_elsewhere", "printed", "estimated"]
-
-# Relative standard deviations by source. The order is that of docs/model.md; the sizes are
-# Ondata's own working assumptions until repeated runs on the bench give a body's own spread:
-# runs with one body and card repeat within a frame or two in a hundred, the same card in another
-# body within some per cent, and a class mark leaves a factor open.
-SPREAD_OF_SOURCE: dict[Source, float] = {
-    "measured_here": 0.02,
-    "measured_elsewhere": 0.06,
-    "printed": 0.10,
-    "estimated": 0.20,
-}
-DRAWS = 200
-KNIFE_EDGE = 1.6  # a burst depth whose range spans more than this factor
-
-
-@dataclass(frozen=True)
-class Sources:
-    """Where the numbers of a set-up came from.
-
-    Each is a source, or a relative standard deviation of its own, as an estimate from a card's
-    marks has. `write` has an entry for each slot in use.
-    """
-
-    file_size: Source | float
-    write: tuple[Source | float, ...]
-    memory: Source | float
-    encoder: Source | float
-    frame_to_frame: float  # standard deviation of file size from frame to frame, relative
-
-    def spread(self) -> Spread:
-        """The relative standard deviations that follow."""
-        return Spread(
-            frame_to_frame=self.frame_to_frame,
-            file_size=spread_of(self.file_size),
-            write_1=spread_of(self.write[0]),
-            write_2=spread_of(self.write[-1]),
-            memory=spread_of(self.memory),
-            encoder=spread_of(self.encoder),
-        )
-
-
-def spread_of(source: Source | float) -> float:
-    """The relative standard deviation that follows from a source, or that is given itself."""
-    return source if isinstance(source, float) else SPREAD_OF_SOURCE[source]
+DRAWS = (1_000, 500, 200, 100, 50)  # the fewest however long the hold
+NEAR = 0.03  # to the share that a range is to hold
+FRAMES_IN_ALL_DRAWS = 600_000  # so that the Desk answers at once
 
 
 @dataclass(frozen=True)
@@ -72,60 +35,124 @@ class Interval:
 
 
 @dataclass(frozen=True)
-class Confidence:
-    """The ranges of one prediction.
+class HoldOdds:
+    """One hold of a series: the range of its burst depth, and the share of draws with a wall."""
 
-    `wall_share` is the share of draws that meet the wall within the hold; `knife_edge` tells that
-    the burst depth, in a hold long enough, spans more than a factor KNIFE_EDGE.
+    frames_at_full_speed: Interval
+    wall_share: float
+
+
+@dataclass(frozen=True)
+class Confidence:
+    """The ranges of one prediction, from so many `draws`.
+
+    `wall_share` is the share of draws that meet the wall in any hold, `full_share` of those in
+    which a card is full first; such a burst ends with the frames it has. `holds` has each hold of
+    a series.
     """
 
+    draws: int
     frames: Interval
     frames_at_full_speed: Interval
     clear_s: Interval
     sustained_fps: Interval
     wall_share: float
-    knife_edge: bool
+    full_share: float
+    holds: tuple[HoldOdds, ...]
+
+
+def draws_for(scenario: Scenario) -> int:
+    """How often the ranges of `scenario` are drawn: long bursts less often."""
+    most = FRAMES_IN_ALL_DRAWS // scenario.frames_due
+    return next((draws for draws in DRAWS if draws <= most), DRAWS[-1])
 
 
 @lru_cache(maxsize=512)  # pinned set-ups are asked for again at every change beside them
-def confidence(scenario: Scenario, sources: Sources, draws: int = DRAWS) -> Confidence:
+def confidence(scenario: Scenario, sources: Sources, draws: int | None = None) -> Confidence:
     """The ranges of what `simulate` predicts for `scenario`; the same at every call."""
-    outcomes = _shoot(scenario, sources, draws)
-    depths = outcomes.frames_at_full_speed[0]
-    depth = _depth(outcomes)
+    count = draws or draws_for(scenario)
+    came = sweep([scenario], [sources], Draws(count))
+    nominal = simulate(scenario)
+    bottleneck = Bottleneck(nominal)
+    rate = scenario.frame_rate_fps
+    slower = (bottleneck.sustained_fps or rate) / min(nominal.final_regime.camera_fps, rate)
+    depths = _depths(came)[0]
+    of_holds = [nominal.full_speed_frames_of(hold) for hold in nominal.holds]
+    ended = nominal.card_full_ns is not None
     return Confidence(
-        frames=_interval(outcomes.frames[0]),
-        frames_at_full_speed=depth,
-        clear_s=_interval(outcomes.clear_ns[0] / NS_IN_S),
-        sustained_fps=_interval(
-            np.minimum(NS_IN_S / outcomes.frame_ns[0], scenario.frame_rate_fps)
+        draws=count,
+        frames=_interval(came.frames[0], nominal.frames),
+        frames_at_full_speed=_interval(
+            _sum_of_depths(came)[0], _depth(nominal.frames_at_full_speed, nominal.frames, ended)
         ),
-        wall_share=float((depths >= 0).mean()),
-        knife_edge=_is_knife_edge(scenario, sources, draws, depth),
+        clear_s=_interval(came.clear_ns[0, :, -1] / NS_IN_S, nominal.clear_s),
+        sustained_fps=_interval(
+            np.minimum(slower * NS_IN_S / came.frame_ns[0], rate),
+            bottleneck.sustained_fps or rate,
+        ),
+        wall_share=float((came.depths[0] != NEVER).any(axis=-1).mean()),
+        full_share=float((came.card_full[0] & (came.depths[0] == NEVER).all(axis=-1)).mean()),
+        holds=tuple(
+            HoldOdds(
+                _interval(
+                    depths[:, number], _depth(depth, nominal.holds[number].frames, ended)
+                ),
+                float((came.depths[0, :, number] != NEVER).mean()),
+            )
+            for number, depth in enumerate(of_holds)
+        ),
     )
 
 
-def _is_knife_edge(scenario: Scenario, sources: Sources, draws: int, depth: Interval) -> bool:
-    low, high = depth.low, depth.high
-    if not low:
-        return False
-    if high is None:
-        # The hold may be too short to tell: one that just lets the factor show decides.
-        long_enough_s = 1.1 * KNIFE_EDGE * low / scenario.frame_rate_fps
-        longer = replace(scenario, hold_s=max(scenario.hold_s, long_enough_s))
-        high = _depth(_shoot(longer, sources, draws)).high
-    return high is None or high > KNIFE_EDGE * low
+def _depths(came: Outcomes) -> NDArray[np.float64]:
+    """Burst depth of each hold: no wall is beyond all numbers, but where a card was full first."""
+    ended = came.card_full[..., None] & (came.depths == NEVER)
+    without_wall = np.where(ended, came.holds[..., FRAMES], np.inf)
+    return np.where(came.depths == NEVER, without_wall, came.depths)
 
 
-def _shoot(scenario: Scenario, sources: Sources, draws: int) -> Outcomes:
-    return sweep([scenario], [sources.spread()], draws)
+def _sum_of_depths(came: Outcomes) -> NDArray[np.float64]:
+    total = came.frames_at_full_speed
+    without_wall = np.where(came.card_full, came.frames, np.inf)
+    return np.where(total == NEVER, without_wall, total)
 
 
-def _depth(outcomes: Outcomes) -> Interval:
-    depths = outcomes.frames_at_full_speed[0]
-    return _interval(np.where(depths < 0, np.inf, depths))
+def _depth(depth: int | None, frames: int, ended: bool) -> float:
+    """The same of one burst: `ended` tells that a card was full."""
+    return depth if depth is not None else frames if ended else math.inf
 
 
-def _interval(values: NDArray[np.float64] | NDArray[np.int64]) -> Interval:
-    ends = np.quantile(values, (LOW, MIDDLE, HIGH), method="nearest")
-    return Interval(*(float(end) if np.isfinite(end) else None for end in ends))
+def _interval(values: NDArray[np.float64] | NDArray[np.int64], nominal: float) -> Interval:
+    """Middle and ends of `values`, wide enough for what is predicted with everything as it is.
+
+    They would miss `nominal` only where it is an outlier itself, as the least of four equal and
+    badly known speeds.
+    """
+    low, high = _ends(np.asarray(values, dtype=np.float64))
+    ends = (min(low, nominal), float(np.sort(values)[len(values) // 2]), max(high, nominal))
+    return Interval(*(end if math.isfinite(end) else None for end in ends))
+
+
+def _ends(values: NDArray[np.float64]) -> tuple[float, float]:
+    """The ends between which four in five of all that may come lie, as nearly as one can.
+
+    Whole frames come in steps: an end leaves out a little more or a little less than it should. Of
+    the two steps around either end, those are taken that together come closest, or NEAR enough,
+    and then those that leave out as much on either side.
+    """
+    lows, highs = _steps_around(values), _steps_around(-values)
+    *_, low, high = min(
+        (max(0.0, abs(below + above - 2 * LOW) - NEAR), round(abs(below - above), 9), low, -high)
+        for below, low in lows
+        for above, high in highs
+        if low <= -high
+    )
+    return low, high
+
+
+def _steps_around(values: NDArray[np.float64]) -> list[tuple[float, float]]:
+    """The values around the share LOW, and what they leave below; a draw stands for its middle."""
+    steps, counts = np.unique(values, return_counts=True)
+    below = (np.cumsum(counts) - counts + 0.5) / len(values)
+    last = int(np.searchsorted(below, LOW, side="right")) - 1
+    return [(float(below[n]), float(steps[n])) for n in (last, last + 1) if 0 <= n < len(steps)]

@@ -1,13 +1,14 @@
-"""How fast each part of the camera can pass frames on, and which part is the narrowest."""
+"""How fast each part of the camera passes frames on, by which speed of its cards holds."""
 
+import math
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, Self
 
+from engine.plan import CACHED, NEARLY_FULL, SLOT_2_PACE, STEADY, UNUSED
 from engine.scenario import Scenario, Slot
 from engine.units import BYTES_IN_MB
 
 PartName = Literal["sensor", "encoder", "slot 1", "slot 2", "card 1", "card 2"]
-Narrowest = PartName | Literal["nothing in this hold"]
 
 
 @dataclass(frozen=True)
@@ -22,94 +23,91 @@ class Part:
     mb_s: float
 
 
-def path(scenario: Scenario) -> list[Part]:
-    """The parts that data flows through, in order: sensor, encoder if it limits, card sides.
+@dataclass(frozen=True)
+class Regime:
+    """The slots that frames are written to at one moment of a burst, and how fast each of them.
 
-    A card side is named after the card, unless it is known that the slot passes no more. Where
-    one writer serves both slots, each side's rate is what it would be if the other took no time.
-    In overflow only slot 1 counts, which is in use until its card is full.
+    `write_mb_s` maps each slot in use (0, 1) to its effective write speed, which differs with the
+    level of a card's cache, with a nearly full card, and with the slot that overflow has reached.
     """
-    frame_mb = scenario.file_bytes / BYTES_IN_MB
-    parts = [Part("sensor", scenario.frame_rate_fps, scenario.frame_rate_fps * frame_mb)]
-    if scenario.process_fps is not None:
-        parts.append(Part("encoder", scenario.process_fps, scenario.process_fps * frame_mb))
-    for number in used_slots(scenario):
-        seconds = writing_s(scenario, number)
-        through_mb = scenario.bytes_to(number) / BYTES_IN_MB
-        name = _side(scenario.slots[number], number)
-        parts.append(Part(name, 1 / seconds, through_mb / seconds))
-    return parts
+
+    scenario: Scenario
+    write_mb_s: dict[int, float]
+
+    @classmethod
+    def at_press(cls, scenario: Scenario) -> Self:
+        """With caches left aside, as every frame is written that goes to a card in the long run."""
+        used = range(2 if scenario.arrangement in ("mirror", "split") else 1)
+        return cls(scenario, {number: scenario.slots[number].effective_mb_s for number in used})
+
+    @classmethod
+    def of_pace(cls, scenario: Scenario, pace: int) -> Self:
+        """That of a frame written at `pace`, as `engine.plan` counts them."""
+        paces = (pace % SLOT_2_PACE, pace // SLOT_2_PACE)
+        return cls(
+            scenario,
+            {
+                number: _speed(scenario.slots[number], of_slot)
+                for number, of_slot in enumerate(paces)
+                if of_slot != UNUSED
+            },
+        )
+
+    def writing_s(self, slot: int) -> float:
+        """Seconds that `slot` (0 or 1) takes for one frame, its overhead included."""
+        transfer_s = self.scenario.timed_bytes(slot) / BYTES_IN_MB / self.write_mb_s[slot]
+        return self.scenario.slots[slot].overhead_s + transfer_s
+
+    @property
+    def writer_fps(self) -> float:
+        """Frames a second that the card sides write together, by the table of couplings."""
+        times_s = [self.writing_s(slot) for slot in self.write_mb_s]
+        if len(times_s) == 1 or self.scenario.coupling == "parallel":
+            return 1 / max(times_s)
+        if self.scenario.coupling == "serial":
+            return 1 / sum(times_s)
+        overheads_s = [self.scenario.slots[slot].overhead_s for slot in self.write_mb_s]
+        transfers_s = [time - wait for time, wait in zip(times_s, overheads_s, strict=True)]
+        return 1 / (max(overheads_s) + max(transfers_s))
+
+    @property
+    def camera_fps(self) -> float:
+        """Frames a second that encoder and writer pass on side by side, whatever is taken."""
+        return min(self.writer_fps, self.scenario.process_fps or math.inf)
+
+    @property
+    def path(self) -> list[Part]:
+        """The parts that data flows through, in order: sensor, encoder if it limits, card sides.
+
+        A card side is named after the card where the slot is known to pass more. Where one writer
+        serves both slots, each side's rate is what it would be if the other took no time.
+        """
+        scenario = self.scenario
+        frame_mb = scenario.file_bytes / BYTES_IN_MB
+        parts = [Part("sensor", scenario.frame_rate_fps, scenario.frame_rate_fps * frame_mb)]
+        if scenario.process_fps is not None:
+            parts.append(Part("encoder", scenario.process_fps, scenario.process_fps * frame_mb))
+        for number in self.write_mb_s:
+            seconds = self.writing_s(number)
+            through_mb = scenario.bytes_to(number) / BYTES_IN_MB
+            name = side_name(scenario.slots[number], number)
+            parts.append(Part(name, 1 / seconds, through_mb / seconds))
+        return parts
 
 
-def used_slots(scenario: Scenario) -> range:
-    """The slots (0, 1) that every frame goes to from the press on."""
-    return range(2 if scenario.arrangement in ("mirror", "split") else 1)
+def keeps_up(fps: float, frame_rate_fps: float) -> bool:
+    """Whether a part that passes `fps` never falls behind; a billionth less is the same, rounded."""
+    return fps >= frame_rate_fps * (1 - 1e-9)
 
 
-def writing_s(scenario: Scenario, slot: int) -> float:
-    """Seconds that `slot` (0 or 1) takes for one frame, its overhead included."""
-    side = scenario.slots[slot]
-    return side.overhead_s + scenario.timed_bytes(slot) / BYTES_IN_MB / side.write_mb_s
-
-
-def writer_fps(scenario: Scenario) -> float:
-    """Frames a second that the card sides write together, by the table of couplings."""
-    slots = used_slots(scenario)
-    times_s = [writing_s(scenario, number) for number in slots]
-    if len(times_s) == 1 or scenario.coupling == "parallel":
-        return 1 / max(times_s)
-    if scenario.coupling == "serial":
-        return 1 / sum(times_s)
-    overheads_s = [scenario.slots[number].overhead_s for number in slots]
-    transfers_s = [time - overhead for time, overhead in zip(times_s, overheads_s, strict=True)]
-    return 1 / (max(overheads_s) + max(transfers_s))
-
-
-def sustained_fps(scenario: Scenario) -> float | None:
-    """Frames a second after the wall: the encoder's rate or the writer's, whichever is lower.
-
-    None when that is not below the frame rate, so that the burst never ends. It is the long-run
-    rate of a memory in which encoder and writer work side by side; a memory with room for only
-    one or two frames keeps one of them waiting, and goes slower than this. It holds once a card's
-    cache is used up, and until the card is nearly full or overflow goes on in slot 2.
-    """
-    slowest = min(writer_fps(scenario), scenario.process_fps or float("inf"))
-    # A rate a billionth below the frame rate is the same rate, rounded.
-    return None if slowest >= scenario.frame_rate_fps * (1 - 1e-9) else slowest
-
-
-def narrowest(scenario: Scenario, *, wall_met: bool) -> Narrowest:
-    """The part that everything else waits for.
-
-    The sensor when encoder and writer keep up with it; nothing when memory outlasts the hold.
-    Of equals the encoder is named before the card sides, as no card would help, and slot 1's side
-    before slot 2's.
-    """
-    rate_fps = sustained_fps(scenario)
-    if rate_fps is None:
-        return "sensor"
-    if not wall_met:
-        return "nothing in this hold"
-    if scenario.process_fps is not None and scenario.process_fps <= writer_fps(scenario):
-        return "encoder"
-    sides = [part for part in path(scenario) if part.name not in ("sensor", "encoder")]
-    return min(sides, key=lambda part: part.fps).name
-
-
-def next_in_line(scenario: Scenario) -> Part | None:
-    """The part that limits once the narrowest does not: the most that widening that one brings.
-
-    None when the narrowest is alone in the path. Where one writer serves both slots, widening one
-    side brings less than this, as the other still takes its time.
-    """
-    parts = sorted(path(scenario), key=lambda part: part.fps)
-    limiting = narrowest(scenario, wall_met=True)
-    others = [part for part in parts if part.name != limiting]
-    return others[0] if others else None
-
-
-def _side(slot: Slot, number: int) -> PartName:
-    limited_by_card = slot.slot_limit_mb_s is not None and slot.write_mb_s < slot.slot_limit_mb_s
+def side_name(slot: Slot, number: int) -> PartName:
+    """What limits in `slot` (`number` 0 or 1): its card, where the slot is known to pass more."""
+    limited_by_card = math.isfinite(slot.most_mb_s) and slot.write_mb_s < slot.most_mb_s
     if number == 0:
         return "card 1" if limited_by_card else "slot 1"
     return "card 2" if limited_by_card else "slot 2"
+
+
+def _speed(slot: Slot, pace: int) -> float:
+    speeds = {STEADY: slot.effective_mb_s, CACHED: slot.cached_mb_s, NEARLY_FULL: slot.slow_mb_s}
+    return speeds[pace]

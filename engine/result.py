@@ -6,22 +6,46 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from engine import rates
-from engine.scenario import Scenario
+from engine.rates import Regime
+from engine.scenario import Hold, Scenario
 from engine.units import BYTES_IN_MB, NS_IN_S
 
 Whole = NDArray[np.int64]
 
 
+@dataclass(frozen=True)
+class HoldResult:
+    """What came of one hold of a series.
+
+    Its frames are `frames` from number `first_frame` on; `wall_ns` is the first moment at which
+    memory refused a frame that was due, None if it refused none; at `all_written_ns` all frames
+    taken up to its end are on their cards. `final_pace` is that of the frame that is being written
+    when the finger is up, as `engine.plan` counts it. Moments are counted from the first press.
+    """
+
+    hold: Hold
+    first_frame: int
+    frames: int
+    wall_ns: int | None
+    all_written_ns: int
+    final_pace: int
+
+    @property
+    def clear_s(self) -> float:
+        """Seconds from finger up until the last byte is on the card; 0 if it was there before."""
+        return max(0, self.all_written_ns - self.hold.finger_up_ns) / NS_IN_S
+
+
 @dataclass(frozen=True, eq=False, kw_only=True)
 class Result:
-    """One burst, frame by frame.
+    """One burst or a series of them, frame by frame.
 
     `taken_ns`, `encoded_ns` and `written_ns` hold one moment a frame, in the order taken, counted
-    from the press; written is when all its files are on all the cards they are meant for.
-    `wall_ns` is the first moment a due frame was refused by memory, `card_full_ns` the moment one
-    was refused by a card, `full_slot` (0 or 1) that card's slot, and `overflow_frame` the first
-    frame that goes to slot 2 because slot 1 is full; None when that never happened.
+    from the first press; written is when all its files are on all the cards they are meant for.
+    `paces` has the pace at which each is written, as `engine.plan` counts them. `holds` has what
+    came of each hold, `card_full_ns` the moment a frame was refused by a card, `full_slot` (0 or 1)
+    that card's slot, and `overflow_frame` the first frame that goes to slot 2 because slot 1 is
+    full; None when that never happened.
 
     Raises ValueError when the moments contradict each other or the scenario.
     """
@@ -30,7 +54,8 @@ class Result:
     taken_ns: Whole
     encoded_ns: Whole
     written_ns: Whole
-    wall_ns: int | None
+    paces: Whole
+    holds: tuple[HoldResult, ...]
     card_full_ns: int | None
     full_slot: int | None
     overflow_frame: int | None
@@ -40,6 +65,14 @@ class Result:
             raise ValueError("every frame needs the moment it was taken, encoded and written")
         if (self.taken_ns > self.encoded_ns).any() or (self.encoded_ns >= self.written_ns).any():
             raise ValueError("every frame is taken, then encoded, then written")
+        if sum(hold.frames for hold in self.holds) != len(self.taken_ns):
+            raise ValueError("every frame belongs to one hold")
+
+    @property
+    def wall_ns(self) -> int | None:
+        """The first moment at which memory refused a frame that was due; None: it refused none."""
+        walls = (hold.wall_ns for hold in self.holds if hold.wall_ns is not None)
+        return next(walls, None)
 
     @property
     def frames(self) -> int:
@@ -58,50 +91,62 @@ class Result:
 
     @property
     def missed_ns(self) -> Whole:
-        """The moments missed, on the grid of frames due from the press on.
+        """The moments missed, on the grid of frames due from each press on.
 
         Frames are at least an interval apart, so that each stands for a moment of its own: the
         last one due at or before it was taken.
         """
+        return np.concatenate([self._missed_ns(hold) for hold in self.holds])
+
+    def _missed_ns(self, hold: HoldResult) -> Whole:
         interval_ns = self.scenario.frame_interval_ns
-        return np.setdiff1d(np.arange(self.frames_due), self.taken_ns // interval_ns) * interval_ns
+        due = np.arange(self.scenario.frames_due_in(hold.hold))
+        moments_ns = self.taken_ns[hold.first_frame :][: hold.frames] - hold.hold.press_ns
+        return hold.hold.press_ns + np.setdiff1d(due, moments_ns // interval_ns) * interval_ns
+
+    def full_speed_frames_of(self, hold: HoldResult) -> int | None:
+        """Burst depth of one hold: its frames before the first that memory refused, or None."""
+        if hold.wall_ns is None:
+            return None
+        return self.frames_taken_before(hold.wall_ns) - hold.first_frame
 
     @property
     def frames_at_full_speed(self) -> int | None:
-        """Burst depth: frames before the first one that memory refused; None if it refused none."""
-        return None if self.wall_ns is None else self.frames_taken_before(self.wall_ns)
+        """Burst depth, added up over the holds (all frames where one meets no wall).
+
+        None if memory refused no frame in any of them.
+        """
+        if self.wall_ns is None:
+            return None
+        depths = [(self.full_speed_frames_of(hold), hold.frames) for hold in self.holds]
+        return sum(frames if depth is None else depth for depth, frames in depths)
 
     @property
     def full_speed_s(self) -> float | None:
-        """Seconds from the press to the wall: burst depth / frame rate."""
+        """Burst depth / frame rate: seconds at full speed before the wall."""
         depth = self.frames_at_full_speed
         return None if depth is None else depth / self.scenario.frame_rate_fps
 
     @property
-    def sustained_fps(self) -> float | None:
-        """Long-run frames a second once memory is full; None if not below the frame rate."""
-        return rates.sustained_fps(self.scenario)
-
-    @property
     def light_out_s(self) -> float:
-        """Seconds from the press until the last byte is on the card; 0 if no frame was taken."""
+        """Seconds from the first press until the last byte is on the card; 0 if no frame was taken."""
         return int(self.written_ns.max(initial=0)) / NS_IN_S
 
     @property
     def clear_s(self) -> float:
-        """Seconds from finger up until the last byte is on the card; 0 if it was there before."""
-        return max(0, int(self.written_ns.max(initial=0)) - self.scenario.hold_ns) / NS_IN_S
+        """Seconds from the last finger up until the last byte is on the card."""
+        return self.holds[-1].clear_s
 
     def pause_until_free_s(self, share: float) -> float:
         """Seconds from finger up until `share` (0 to 1) of memory is free again."""
         moments_ns, used_bytes = self.memory_steps
-        hold_ns = self.scenario.hold_ns
+        end_ns = self.scenario.end_ns
         fuller = moments_ns[used_bytes > (1 - share) * self.scenario.memory_bytes]
         if not fuller.size:
             return 0.0
         # Full up to the change after the last one that left it so.
         after = np.searchsorted(moments_ns, fuller[-1], side="right")
-        return max(0, int(moments_ns[min(after, len(moments_ns) - 1)]) - hold_ns) / NS_IN_S
+        return max(0, int(moments_ns[min(after, len(moments_ns) - 1)]) - end_ns) / NS_IN_S
 
     @property
     def card_full_s(self) -> float | None:
@@ -121,9 +166,23 @@ class Result:
         return int(self.taken_ns[self.overflow_frame]) / NS_IN_S
 
     @property
-    def narrowest(self) -> rates.Narrowest:
-        """The part that everything else waits for."""
-        return rates.narrowest(self.scenario, wall_met=self.wall_ns is not None)
+    def final_regime(self) -> Regime:
+        """Which slots are written to, and how fast, when the finger is up for the last time."""
+        return Regime.of_pace(self.scenario, self.holds[-1].final_pace)
+
+    def regime_at(self, moment_ns: int) -> Regime:
+        """Which slots the frames are written to at `moment_ns`, and how fast.
+
+        Once slot 2 has taken over in overflow, that is where frames go, though slot 1 may still
+        be busy with those before.
+        """
+        taken = self.frames_taken_before(moment_ns)
+        if not taken:
+            return Regime.at_press(self.scenario)
+        if self.overflow_frame is not None and self.overflow_frame < taken:
+            return Regime.of_pace(self.scenario, int(self.paces[taken - 1]))
+        writing = int(np.searchsorted(self.written_ns[:taken], moment_ns, side="right"))
+        return Regime.of_pace(self.scenario, int(self.paces[min(writing, taken - 1)]))
 
     @cached_property
     def memory_steps(self) -> tuple[Whole, Whole]:

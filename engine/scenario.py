@@ -32,6 +32,7 @@ class Range:
 # moment of the slowest possible burst below 2^63 ns. Real cameras lie well within them.
 FRAME_RATE_FPS = Range(0.001, 1_000, "frames a second")
 HOLD_S = Range(0.001, 3_600, "s")
+PRESS_S = Range(0, 1_000_000, "s")
 MEMORY_MB = Range(0.001, 1_000_000, "MB")
 HELD_MB = Range(0, 1_000_000, "MB")
 PROCESS_FPS = Range(0.001, 100_000, "frames a second")
@@ -44,6 +45,10 @@ SLOW_FACTOR = Range(0.01, 1, "of the write speed")
 RESUME_FREE_FRAMES = Range(1, 1_000_000, "frames")
 MOST_FILES = 2  # RAW+JPEG: no recording format writes more than a pair.
 MOST_SLOTS = 2
+MOST_HOLDS = 1_000
+MOST_FRAMES = (
+    3_600_000  # due in all holds together: as many as the longest hold at the highest rate
+)
 
 
 class InvalidScenario(ValueError):
@@ -78,14 +83,15 @@ class File:
 class Slot:
     """One card slot with its card.
 
-    `write_mb_s` is the effective write speed, what card and slot reach together in this body;
-    `overhead_s` is spent on every frame before its bytes; `free_mb` is the room left on the card
-    at the press, None when it never runs out.
+    `write_mb_s` is what the card goes on writing in this body, `slot_limit_mb_s` the most that the
+    slot has ever been seen to write whatever the card, `bus_mb_s` what the bus between them
+    carries (None: not known). Together they reach the least of the three. `overhead_s` is spent on
+    every frame before its bytes; `free_mb` is the room left on the card at the first press, None
+    when it never runs out.
 
-    A card may write its first `cache_mb` in a burst at `cache_write_mb_s`, and go at `slow_factor`
-    of its speed once less than `slow_below_free_mb` is free; the speed of a frame is set by what
-    went to the card before it. `slot_limit_mb_s` is the most that the slot passes whatever the
-    card, None when nobody knows: it tells whether card or slot is the narrowest part.
+    A card may have a cache of `cache_mb` that it writes to at `cache_write_mb_s`; while it has
+    nothing to write, the cache empties at `cache_flush_mb_s` (None: half of `write_mb_s`). Once
+    less than `slow_below_free_mb` is free it goes at `slow_factor` of `write_mb_s`, cache or not.
     """
 
     write_mb_s: float
@@ -93,9 +99,11 @@ class Slot:
     free_mb: float | None = None
     cache_mb: float = 0.0
     cache_write_mb_s: float | None = None
+    cache_flush_mb_s: float | None = None
     slow_below_free_mb: float = 0.0
     slow_factor: float = 1.0
     slot_limit_mb_s: float | None = None
+    bus_mb_s: float | None = None
 
     def __post_init__(self) -> None:
         faults = _out_of_range(
@@ -104,31 +112,80 @@ class Slot:
             free_mb=(self.free_mb, FREE_MB),
             cache_mb=(self.cache_mb, CACHE_MB),
             cache_write_mb_s=(self.cache_write_mb_s, WRITE_MB_S),
+            cache_flush_mb_s=(self.cache_flush_mb_s, WRITE_MB_S),
             slow_below_free_mb=(self.slow_below_free_mb, FREE_MB),
             slow_factor=(self.slow_factor, SLOW_FACTOR),
             slot_limit_mb_s=(self.slot_limit_mb_s, WRITE_MB_S),
+            bus_mb_s=(self.bus_mb_s, WRITE_MB_S),
         )
         _refuse(faults or self._contradictions())
+
+    @property
+    def most_mb_s(self) -> float:
+        """What slot and bus pass, whatever the card; infinite when nobody knows."""
+        known = (self.slot_limit_mb_s, self.bus_mb_s)
+        return min((limit for limit in known if limit is not None), default=math.inf)
+
+    @property
+    def effective_mb_s(self) -> float:
+        """Effective write speed: what card, slot and bus reach together."""
+        return min(self.write_mb_s, self.most_mb_s)
+
+    @property
+    def cached_mb_s(self) -> float:
+        """The same while the cache takes it; the effective speed where there is no cache."""
+        return min(self.cache_write_mb_s or self.write_mb_s, self.most_mb_s)
+
+    @property
+    def slow_mb_s(self) -> float:
+        """The same of a nearly full card."""
+        return min(self.write_mb_s * self.slow_factor, self.most_mb_s)
+
+    @property
+    def flush_mb_s(self) -> float:
+        """How fast the cache empties while the card has nothing to write."""
+        return self.write_mb_s / 2 if self.cache_flush_mb_s is None else self.cache_flush_mb_s
 
     def _contradictions(self) -> dict[str, str]:
         if self.cache_mb and self.cache_write_mb_s is None:
             return {"cache_write_mb_s": "must be given with cache_mb"}
         if self.slow_below_free_mb and self.free_mb is None:
             return {"slow_below_free_mb": "needs free_mb, the room on the card"}
-        if self.slot_limit_mb_s is not None and self.write_mb_s > self.slot_limit_mb_s:
+        if self.cache_write_mb_s is not None and self.cache_write_mb_s < self.write_mb_s:
             return {
-                "write_mb_s": f"must not be above slot_limit_mb_s, {self.slot_limit_mb_s:g}, "
-                f"got {self.write_mb_s:g}"
+                "cache_write_mb_s": f"must not be below write_mb_s, {self.write_mb_s:g}, "
+                f"got {self.cache_write_mb_s:g}"
             }
         return {}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Scenario:
-    """One hold of the shutter button on one set-up; the scenario file of docs/formats.md.
+class Hold:
+    """The shutter button held down for `hold_s`, from `press_s` after the first press on."""
 
-    `frame_rate_fps` while memory has room, the button down from 0 to `hold_s`, `memory_mb` of
-    working memory. A frame takes `held_mb`, or the sum of its files if that is more, from capture
+    press_s: float
+    hold_s: float
+
+    def __post_init__(self) -> None:
+        _refuse(_out_of_range(press_s=(self.press_s, PRESS_S), hold_s=(self.hold_s, HOLD_S)))
+
+    @property
+    def press_ns(self) -> int:
+        """The press."""
+        return ns_of(self.press_s)
+
+    @property
+    def finger_up_ns(self) -> int:
+        """The end of the hold."""
+        return self.press_ns + ns_of(self.hold_s)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Scenario:
+    """One hold of the shutter button on one set-up, or several; the scenario file of docs/formats.md.
+
+    `frame_rate_fps` while memory has room, the button down from 0 to `hold_s` and again in each of
+    `later_holds`, `memory_mb` of working memory. A frame takes `held_mb`, or the sum of its files if that is more, from capture
     until the encoder, at `process_fps` frames a second (None: it never limits), has finished it.
     Once full, the body fires again when there is room for `resume_free_frames`. `arrangement` says
     which files go to which slot, and `coupling` how two slots share the work (docs/model.md).
@@ -146,6 +203,7 @@ class Scenario:
     arrangement: Arrangement = "single"
     coupling: Coupling = "parallel"
     resume_free_frames: int = 1
+    later_holds: tuple[Hold, ...] = ()
 
     def __post_init__(self) -> None:
         faults = _out_of_range(
@@ -159,7 +217,12 @@ class Scenario:
         if not 1 <= len(self.files) <= MOST_FILES:
             faults["files"] = f"must be 1 or {MOST_FILES} files, got {len(self.files)}"
         faults |= self._faults_of_slots()
-        _refuse(faults or self._faults_of_memory())
+        _refuse(faults or self._faults_of_series() or self._faults_of_memory())
+
+    @property
+    def holds(self) -> tuple[Hold, ...]:
+        """Every hold, the first one pressed at 0."""
+        return (Hold(press_s=0, hold_s=self.hold_s), *self.later_holds)
 
     @property
     def memory_bytes(self) -> int:
@@ -177,9 +240,9 @@ class Scenario:
         return max(bytes_of(self.held_mb), self.file_bytes)
 
     @property
-    def hold_ns(self) -> int:
-        """Length of the hold."""
-        return ns_of(self.hold_s)
+    def end_ns(self) -> int:
+        """Finger up for the last time."""
+        return self.holds[-1].finger_up_ns
 
     @property
     def frame_interval_ns(self) -> int:
@@ -188,8 +251,12 @@ class Scenario:
 
     @property
     def frames_due(self) -> int:
-        """Frames that the hold would give if memory never refused one."""
-        return -(-self.hold_ns // self.frame_interval_ns)
+        """Frames that all holds would give if memory never refused one."""
+        return sum(map(self.frames_due_in, self.holds))
+
+    def frames_due_in(self, hold: Hold) -> int:
+        """Frames that `hold` would give if memory never refused one."""
+        return -(-(hold.finger_up_ns - hold.press_ns) // self.frame_interval_ns)
 
     @property
     def encode_ns(self) -> int:
@@ -217,6 +284,17 @@ class Scenario:
             return {"arrangement": f"{self.arrangement} needs two slots, got one"}
         if self.arrangement == "split" and len(self.files) == 1:
             return {"arrangement": "split needs two files, one for each slot, got one"}
+        return {}
+
+    def _faults_of_series(self) -> dict[str, str]:
+        holds = self.holds
+        if len(holds) > MOST_HOLDS:
+            return {"series": f"must have at most {MOST_HOLDS:,} holds, got {len(holds):,}"}
+        for number, (before, hold) in enumerate(zip(holds, holds[1:], strict=False), 1):
+            if hold.press_ns < before.finger_up_ns:
+                return {f"series[{number}].press_s": "must not be before the finger is up"}
+        if self.frames_due > MOST_FRAMES:
+            return {"series": f"must not ask for more than {MOST_FRAMES:,} frames in all"}
         return {}
 
     def _faults_of_memory(self) -> dict[str, str]:

@@ -1,15 +1,16 @@
 """The scenario file: JSON in, JSON out. docs/formats.md describes it key by key."""
 
 import json
-from collections.abc import Callable
-from dataclasses import asdict
+from collections.abc import Callable, Iterator
+from dataclasses import asdict, replace
 from typing import Any, NoReturn, TypeVar
 
 import numpy as np
 
 from engine import scenario as limits
+from engine.bottleneck import Bottleneck
 from engine.result import Result
-from engine.scenario import File, InvalidScenario, Range, Scenario, Slot
+from engine.scenario import File, Hold, InvalidScenario, Range, Scenario, Slot
 from engine.units import BYTES_IN_MB, NS_IN_S
 
 WHOLE_FILE = "The scenario file"
@@ -29,7 +30,11 @@ def read_scenario(text: str) -> Scenario:
 
 def scenario_values(scenario: Scenario) -> dict[str, Any]:
     """`scenario` as the JSON object that `read_scenario` reads back."""
-    return asdict(scenario)
+    values = asdict(scenario)
+    if values.pop("later_holds"):
+        del values["hold_s"]
+        values["series"] = [asdict(hold) for hold in scenario.holds]
+    return values
 
 
 def write_result(result: Result) -> str:
@@ -41,7 +46,8 @@ def result_values(result: Result) -> dict[str, Any]:
     """`result` as a JSON object."""
     moments_ns, used_bytes = result.memory_steps
     steps = np.column_stack((moments_ns / NS_IN_S, used_bytes / BYTES_IN_MB))
-    sustained_fps = result.sustained_fps
+    bottleneck = Bottleneck(result)
+    sustained_fps = bottleneck.sustained_fps
     return {
         "frames": result.frames,
         "frames_at_full_speed": result.frames_at_full_speed,
@@ -51,10 +57,26 @@ def result_values(result: Result) -> dict[str, Any]:
         "card_full_s": result.card_full_s,
         "card_full_slot": result.card_full_slot,
         "overflow_s": result.overflow_s,
-        "narrowest": result.narrowest,
+        "narrowest": bottleneck.words,
+        "fills": list(bottleneck.fills),
+        "limits": list(bottleneck.limits),
         "frame_times_s": (result.taken_ns / NS_IN_S).tolist(),
+        "holds": list(_hold_values(result)),
         "memory_mb": steps.tolist(),
     }
+
+
+def _hold_values(result: Result) -> Iterator[dict[str, Any]]:
+    nexts = (*result.holds[1:], None)
+    for hold, following in zip(result.holds, nexts, strict=True):
+        first, end = hold.first_frame, hold.first_frame + hold.frames
+        still_busy = following and following.hold.press_ns < hold.all_written_ns
+        yield {
+            "frames": hold.frames,
+            "frames_at_full_speed": result.full_speed_frames_of(hold),
+            "clear_s": None if still_busy else hold.clear_s,
+            "frame_times_s": (result.taken_ns[first:end] / NS_IN_S).tolist(),
+        }
 
 
 def _json_object(text: str) -> dict[str, Any]:
@@ -99,26 +121,26 @@ class _Keys:
         if value is None and default is None:
             return None
         if isinstance(value, bool) or not isinstance(value, int | float):
-            return self._fault(key, "must be a number")
+            return self.fault(key, "must be a number")
         if fault := allowed.fault(_as_float(value)):
-            return self._fault(key, fault)
+            return self.fault(key, fault)
         return value
 
     def whole_number(self, key: str, allowed: Range, default: int) -> Any:
         value = self.number(key, allowed, default)
         if value is not None and value != int(value):
-            return self._fault(key, f"must be a whole number, got {value}")
+            return self.fault(key, f"must be a whole number, got {value}")
         return None if value is None else int(value)
 
     def text(self, key: str, default: str = _REQUIRED) -> Any:
         value = self._take(key, default)
-        return value if isinstance(value, str) else self._fault(key, "must be text")
+        return value if isinstance(value, str) else self.fault(key, "must be text")
 
     def parts(self, key: str, read: Callable[["_Keys"], _Value]) -> tuple[_Value, ...]:
         """A list of objects, each read by `read`; their faults are told as key[0].name."""
         items = self._take(key, _REQUIRED)
         if not isinstance(items, list):
-            self._fault(key, "must be a list")
+            self.fault(key, "must be a list")
             return ()
         return tuple(
             part
@@ -128,7 +150,7 @@ class _Keys:
 
     def _part(self, key: str, item: Any, read: Callable[["_Keys"], _Value]) -> _Value | None:
         if not isinstance(item, dict):
-            self._fault(key, "must be an object in { }")
+            self.fault(key, "must be an object in { }")
             return None
         try:
             return read(_Keys(item))
@@ -138,9 +160,10 @@ class _Keys:
 
     def _take(self, key: str, default: Any) -> Any:
         value = self.values.pop(key, default)
-        return self._fault(key, "is missing") if value is _REQUIRED else value
+        return self.fault(key, "is missing") if value is _REQUIRED else value
 
-    def _fault(self, key: str, fault: str) -> None:
+    def fault(self, key: str, fault: str) -> None:
+        """Notes what is wrong with a key; the first fault of a key stands."""
         self.faults.setdefault(key, fault)
 
 
@@ -163,17 +186,45 @@ def _read_slot(keys: _Keys) -> Slot:
         free_mb=keys.number("free_mb", limits.FREE_MB, None),
         cache_mb=keys.number("cache_mb", limits.CACHE_MB, 0.0),
         cache_write_mb_s=keys.number("cache_write_mb_s", limits.WRITE_MB_S, None),
+        cache_flush_mb_s=keys.number("cache_flush_mb_s", limits.WRITE_MB_S, None),
         slow_below_free_mb=keys.number("slow_below_free_mb", limits.FREE_MB, 0.0),
         slow_factor=keys.number("slow_factor", limits.SLOW_FACTOR, 1.0),
         slot_limit_mb_s=keys.number("slot_limit_mb_s", limits.WRITE_MB_S, None),
+        bus_mb_s=keys.number("bus_mb_s", limits.WRITE_MB_S, None),
     )
+
+
+def _read_hold(keys: _Keys) -> Hold:
+    return keys.build(
+        Hold,
+        press_s=keys.number("press_s", limits.PRESS_S),
+        hold_s=keys.number("hold_s", limits.HOLD_S),
+    )
+
+
+def _read_holds(keys: _Keys) -> dict[str, Any]:
+    """One hold, or a series in its place; presses are counted from the first one."""
+    if "series" not in keys.values:
+        return {"hold_s": keys.number("hold_s", limits.HOLD_S)}
+    holds = keys.parts("series", _read_hold)
+    if keys.faults:
+        return {}
+    if not holds:
+        keys.fault("series", "must have at least one hold")
+        return {}
+    start_s = holds[0].press_s
+    if any(hold.press_s < start_s for hold in holds):
+        keys.fault("series", "must have its presses in order")
+        return {}
+    later = tuple(replace(hold, press_s=hold.press_s - start_s) for hold in holds[1:])
+    return {"hold_s": holds[0].hold_s, "later_holds": later}
 
 
 def _read_scenario(keys: _Keys) -> Scenario:
     return keys.build(
         Scenario,
+        **_read_holds(keys),
         frame_rate_fps=keys.number("frame_rate_fps", limits.FRAME_RATE_FPS),
-        hold_s=keys.number("hold_s", limits.HOLD_S),
         memory_mb=keys.number("memory_mb", limits.MEMORY_MB),
         held_mb=keys.number("held_mb", limits.HELD_MB, 0.0),
         process_fps=keys.number("process_fps", limits.PROCESS_FPS, None),

@@ -6,7 +6,8 @@ from typing import Any
 from hypothesis import strategies as st
 
 from engine import File, InvalidScenario, Scenario, Slot
-from engine.scenario import COUPLINGS
+from engine.scenario import COUPLINGS, Hold
+from engine.sources import SlotSources, Sources
 
 SLOT_KEYS = {field.name for field in fields(Slot)}
 
@@ -20,34 +21,61 @@ def scenario(**changes: Any) -> Scenario:
     return Scenario(**defaults | {"files": (file,), "slots": (slot,)} | changes)
 
 
+def sources(burst: Scenario, **known: Any) -> Sources:
+    """How sure a scenario's numbers are: as they stand, but for those named."""
+    of_slot = {key: known.pop(key) for key in ("limit", "overhead", "cache") if key in known}
+    slot = SlotSources(write=known.pop("write", 0.0), **of_slot)
+    return Sources(slots=(slot,) * len(burst.slots), **known)
+
+
 def _round_or_any(lowest: float, highest: float) -> st.SearchStrategy[float]:
     """Round figures half the time, so that events do fall on the same instant."""
     round_figures = (0, 0.05, 0.1, 0.2, 1, 2, 5, 10, 20, 40, 50, 100, 200, 400, 1000)
     within = [x for x in round_figures if lowest <= x <= highest]
-    return st.sampled_from(within) | st.floats(lowest, highest)
+    anything = st.floats(lowest, highest)
+    return st.sampled_from(within) | anything if within else anything
 
 
 @st.composite
 def slots(draw: st.DrawFn) -> Slot:
     """Any card side; caches and nearly full cards one time in three."""
     free_mb = draw(st.none() | _round_or_any(0, 5000))
+    write_mb_s = draw(_round_or_any(1, 2000))
     extras: dict[str, float] = {}
     if draw(st.integers(0, 2)) == 0:
         extras = {"cache_mb": draw(_round_or_any(1, 2000))}
-        extras["cache_write_mb_s"] = draw(_round_or_any(1, 2000))
+        extras["cache_write_mb_s"] = draw(_round_or_any(write_mb_s, 4000))
+        if draw(st.booleans()):
+            extras["cache_flush_mb_s"] = draw(_round_or_any(1, 1000))
     if free_mb is not None and draw(st.integers(0, 2)) == 0:
         extras |= {"slow_below_free_mb": draw(_round_or_any(1, 2000)), "slow_factor": 0.3}
     return Slot(
-        write_mb_s=draw(_round_or_any(1, 2000)),
+        write_mb_s=write_mb_s,
         overhead_s=draw(st.just(0.0) | _round_or_any(0, 0.2)),
         free_mb=free_mb,
+        slot_limit_mb_s=draw(st.none() | _round_or_any(1, 1000)),
         **extras,
     )
 
 
 @st.composite
-def scenarios(draw: st.DrawFn, most_resume_frames: int = 12, most_slots: int = 2) -> Scenario:
-    """Any scenario that makes sense, of every arrangement and coupling."""
+def later_holds(draw: st.DrawFn, hold_s: float) -> tuple[Hold, ...]:
+    """Up to four more holds after one of `hold_s`, at times the instant that the finger is up."""
+    holds, up_s = [], hold_s
+    for _ in range(draw(st.integers(0, 4))):
+        press_s = up_s + draw(st.just(0.0) | _round_or_any(0, 30))
+        hold = Hold(press_s=press_s, hold_s=draw(_round_or_any(0.05, 5)))
+        if hold.press_ns >= round(up_s * 1e9):
+            holds.append(hold)
+            up_s = hold.finger_up_ns / 1e9
+    return tuple(holds)
+
+
+@st.composite
+def scenarios(
+    draw: st.DrawFn, most_resume_frames: int = 12, most_slots: int = 2, series: bool = False
+) -> Scenario:
+    """Any scenario that makes sense, of every arrangement and coupling; a `series` may be one."""
     frames = draw(st.integers(1, 60))
     resume = draw(st.integers(1, min(frames, most_resume_frames)))
     sizes = draw(st.lists(_round_or_any(0.1, 100), min_size=1, max_size=2))
@@ -57,10 +85,11 @@ def scenarios(draw: st.DrawFn, most_resume_frames: int = 12, most_slots: int = 2
     arrangements = ["single"]
     if len(sides) == 2:
         arrangements += ["overflow", "mirror", *(["split"] if len(sizes) == 2 else [])]
+    hold_s = draw(_round_or_any(0.05, 15))
     try:
         return Scenario(
             frame_rate_fps=draw(_round_or_any(0.2, 120)),
-            hold_s=draw(_round_or_any(0.05, 15)),
+            hold_s=hold_s,
             memory_mb=frames * frame_mb + draw(st.just(0.0) | st.floats(0, frame_mb)),
             held_mb=held_mb,
             process_fps=draw(st.none() | _round_or_any(0.5, 200)),
@@ -69,6 +98,7 @@ def scenarios(draw: st.DrawFn, most_resume_frames: int = 12, most_slots: int = 2
             arrangement=draw(st.sampled_from(arrangements)),
             coupling=draw(st.sampled_from(COUPLINGS)),
             resume_free_frames=resume,
+            later_holds=draw(later_holds(hold_s)) if series else (),
         )
     except InvalidScenario:
         # Sizes that round down to a byte less than their sum: too close to call, not a scenario.

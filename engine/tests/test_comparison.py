@@ -3,22 +3,19 @@
 from unittest import TestCase
 
 from engine.comparison import Comparison, compare
-from engine.confidence import Source, Sources
 from engine.scenario import Scenario
-from engine.tests.builders import scenario
+from engine.sources import Sources, Uncertainty
+from engine.tests.builders import scenario, sources
 
-CARDS = frozenset({"write_1", "write_2"})
+CARDS = frozenset({"card 1", "card 2"})
 
 
-def sources(write: Source | float = "measured_here") -> Sources:
-    return Sources(
-        file_size="measured_here", write=(write,), memory="measured_elsewhere",
-        encoder="measured_here", frame_to_frame=0.08,
+def side(write: Uncertainty = "measured_here", **changes: float) -> tuple[Scenario, Sources]:
+    burst = scenario(**changes)
+    return burst, sources(
+        burst, write=write, files="measured_here", memory="measured_elsewhere",
+        encoder="measured_here", file_to_file=0.1,
     )  # fmt: skip
-
-
-def side(write: Source | float = "measured_here", **changes: float) -> tuple[Scenario, Sources]:
-    return scenario(**changes), sources(write)
 
 
 def noticed_in_anything(found: Comparison) -> bool:
@@ -47,7 +44,7 @@ class Comparing(TestCase):
         self.assertGreater(there.middle, 0)
         self.assertEqual((there.low, there.high), (-back.high, -back.low))
 
-    def test_cards_of_their_own_luck_are_harder_to_tell_apart_than_one_body(self) -> None:
+    def test_cards_drawn_independently_are_harder_to_tell_apart_than_one_body(self) -> None:
         first, second = side(0.2, write_mb_s=230), side(0.2, write_mb_s=260)
         together, apart = (compare(first, second, own).frames for own in (frozenset(), CARDS))
         self.assertLess(together.high - together.low, apart.high - apart.low)

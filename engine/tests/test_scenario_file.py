@@ -25,6 +25,13 @@ def text(**changes: Any) -> str:
     return json.dumps(MINIMAL | changes)
 
 
+def series(*holds: tuple[float, float], **changes: Any) -> str:
+    """A scenario file with these presses and holds."""
+    values = MINIMAL | changes
+    del values["hold_s"]
+    return json.dumps(values | {"series": [{"press_s": p, "hold_s": h} for p, h in holds]})
+
+
 class Reading(TestCase):
     def test_keys_left_out_take_their_defaults(self) -> None:
         self.assertEqual(scenario(), read_scenario(text()))
@@ -65,7 +72,18 @@ class Reading(TestCase):
                 "slots[0].slow_below_free_mb",
                 "free_mb",
             ),
-            (text(slots=[slot | {"slot_limit_mb_s": 200}]), "slots[0].write_mb_s", "200, got 230"),
+            (
+                text(slots=[slot | {"cache_mb": 5, "cache_write_mb_s": 200}]),
+                "slots[0].cache_write_mb_s",
+                "not be below write_mb_s, 230, got 200",
+            ),
+            (series(), "series", "at least one hold"),
+            (series((0, 3), (2.9, 3)), "series[1].press_s", "before the finger is up"),
+            (series((5, 1), (1, 3)), "series", "presses in order"),
+            (series((0, 0)), "series[0].hold_s", "from 0.001"),
+            (series(*((number, 0.5) for number in range(1_001))), "series", "at most 1,000 holds"),
+            (series((0, 3600), (3600, 3600), frame_rate_fps=1000), "series", "3,600,000 frames"),
+            (text(series=[{"press_s": 0, "hold_s": 1}]), "hold_s", "not a key"),
             (text(slots=[slot, slot], arrangement="split"), "arrangement", "needs two files"),
             (text(arrangement="mirror"), "arrangement", "needs two slots"),
             (text(arrangement="both"), "arrangement", "must be one of single"),
@@ -87,12 +105,13 @@ class Reading(TestCase):
 
 
 class Writing(TestCase):
-    @hypothesis.given(scenarios())
+    @hypothesis.given(scenarios(series=True))
     def test_a_scenario_written_reads_back_as_itself(self, burst) -> None:
         self.assertEqual(burst, read_scenario(json.dumps(scenario_values(burst))))
 
     def test_the_result_has_the_documented_keys(self) -> None:
         answer = json.loads(write_result(simulate(scenario(hold_s=1.6))))
+        self.assertEqual([0, 0.05], answer["holds"][0].pop("frame_times_s")[:2])
         self.assertEqual([0, 0.05], answer.pop("frame_times_s")[:2])
         self.assertEqual([[0, 50], [0.05, 100]], answer.pop("memory_mb")[:2])
         self.assertEqual(
@@ -100,10 +119,23 @@ class Writing(TestCase):
                 "frames": 31, "frames_at_full_speed": 30, "full_speed_s": 1.5,
                 "sustained_fps": 4.6, "clear_s": 5.139130455, "card_full_s": None,
                 "card_full_slot": None, "overflow_s": None,
-                "narrowest": "slot 1",
+                "narrowest": "slot 1", "fills": ["slot 1"], "limits": ["slot 1"],
+                "holds": [{"frames": 31, "frames_at_full_speed": 30, "clear_s": 5.139130455}],
             },
             answer,
         )  # fmt: skip
+
+    def test_each_hold_of_a_series_has_its_own_figures(self) -> None:
+        shot = simulate(read_scenario(series((5, 2), (9, 2), (30, 2))))
+        answer = json.loads(write_result(shot))
+        # At the second press 18 of 33 frames are written: room for 9, and 2 more on the way.
+        self.assertEqual(
+            [(33, 30, None), (18, 11, 5.086956555), (33, 30, 5.173913065)],
+            [(h["frames"], h["frames_at_full_speed"], h["clear_s"]) for h in answer["holds"]],
+        )
+        self.assertEqual(4, answer["holds"][1]["frame_times_s"][0])
+        self.assertEqual(sum(h["frames"] for h in answer["holds"]), answer["frames"])
+        self.assertEqual(71, answer["frames_at_full_speed"])
 
 
 class CommandLine(TestCase):

@@ -1,0 +1,213 @@
+"""Set-ups as draws have them: a scenario's numbers, each drawn from what is known of it.
+
+Draws are stratified: a factor takes each of its quantiles once, in an order of its own. That order
+follows from the factor's name alone (common random numbers), so that a set-up is drawn the same
+whatever it is drawn beside, and that two set-ups differ by what differs in them.
+"""
+
+import hashlib
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import lru_cache
+from statistics import NormalDist
+
+import numpy as np
+from numpy.typing import NDArray
+
+from engine.plan import (
+    CACHE_BYTES,
+    CACHED_NS,
+    COUPLING,
+    COUPLING_NUMBER,
+    ENCODE_NS,
+    FILE_SIZE,
+    FLUSH_BYTES_S,
+    HELD_BYTES,
+    INTERVAL_NS,
+    MEMORY_BYTES,
+    NOMINAL,
+    OVERHEAD_NS,
+    SLOT_1,
+    SLOT_2,
+    SLOT_LENGTH,
+    SLOW_NS,
+    TRANSFER_NS,
+    holds_of,
+    plan_of,
+    power_of_two,
+)
+from engine.scenario import Scenario, Slot
+from engine.sources import ODDS_OF_COUPLING, Between, SlotSources, Sources, Uncertainty, spread_of
+
+Whole = NDArray[np.int64]
+Real = NDArray[np.float64]
+Sizes = NDArray[np.int32]
+
+TIMES = [TRANSFER_NS, CACHED_NS, SLOW_NS]  # how long a slot writes a frame, by its pace
+NOISE_BLOCK = 64
+NOISE_LENGTH = 4_096  # a power of two; a longer series meets the same frame sizes again
+SEED = 0
+
+
+@dataclass(frozen=True)
+class Draws:
+    """How often things are drawn, and in which order each of them takes its quantiles.
+
+    `names` gives a factor another name than its own, which draws it independently of all others.
+    With `only`, a factor's name, all others are as they are most likely to be.
+    """
+
+    count: int
+    names: Mapping[str, str] = field(default_factory=dict)
+    only: str | None = None
+
+    def quantiles(self, factor: str) -> Real:
+        """A number between 0 and 1 for each draw, evenly spread."""
+        return _quantiles(self.names.get(factor, factor), self.count)
+
+    def normals(self, factor: str) -> Real:
+        """The standard normal number of each quantile."""
+        return _normals(self.names.get(factor, factor), self.count)
+
+    def ratios(self, factor: str, uncertainty: Uncertainty) -> Real:
+        """What a number is multiplied by in each draw."""
+        if not self._varies(factor):
+            return np.ones(self.count)
+        if isinstance(uncertainty, Between):
+            low, high = np.log(uncertainty.low), np.log(uncertainty.high)
+            return np.exp(low + self.quantiles(factor) * (high - low))
+        spread = spread_of(uncertainty)
+        return np.exp(spread * self.normals(factor)) if spread else np.ones(self.count)
+
+    def couplings(self, scenario: Scenario, sources: Sources) -> Whole:
+        """The number of the coupling in each draw; that of the scenario where it is known."""
+        one_slot = scenario.arrangement in ("single", "overflow")
+        if sources.coupling != "estimated" or one_slot or not self._varies("coupling"):
+            return np.full(self.count, COUPLING_NUMBER[scenario.coupling])
+        ends = np.cumsum(list(ODDS_OF_COUPLING.values()))
+        numbers = np.array([COUPLING_NUMBER[name] for name in ODDS_OF_COUPLING])
+        places = np.searchsorted(ends, self.quantiles("coupling"))
+        return numbers[np.minimum(places, len(numbers) - 1)]
+
+    def _varies(self, factor: str) -> bool:
+        return self.only is None or factor == self.only
+
+
+@lru_cache(maxsize=1_024)
+def _order(name: str, count: int) -> Whole:
+    digest = hashlib.sha256(f"{SEED} {name}".encode()).digest()
+    return np.random.Generator(np.random.PCG64(list(digest[:8]))).permutation(count)
+
+
+@lru_cache(maxsize=1_024)
+def _quantiles(name: str, count: int) -> Real:
+    return (_order(name, count) + 0.5) / count
+
+
+@lru_cache(maxsize=64)
+def _sorted_normals(count: int) -> Real:
+    normal = NormalDist()
+    return np.array([normal.inv_cdf((place + 0.5) / count) for place in range(count)])
+
+
+@lru_cache(maxsize=1_024)
+def _normals(name: str, count: int) -> Real:
+    return _sorted_normals(count)[_order(name, count)]
+
+
+@lru_cache(maxsize=128)
+def _noise(count: int, block: int) -> Real:
+    """Normal numbers for the frames of one block: a longer series begins with the same ones."""
+    random = np.random.Generator(np.random.PCG64([SEED, block]))
+    return random.standard_normal((count, NOISE_BLOCK))
+
+
+@lru_cache(maxsize=64)
+def frame_sizes(count: int, frames: int, spread: float) -> Sizes:
+    """The size of each frame's files in each draw (axes: draw, frame), in parts of NOMINAL.
+
+    One size for all where `spread`, the standard deviation of its logarithm, is 0.
+    """
+    if not spread:
+        return np.full((count, 1), NOMINAL, dtype=np.int32)
+    length = min(NOISE_LENGTH, max(NOISE_BLOCK, power_of_two(frames)))
+    noise = np.concatenate([_noise(count, block) for block in range(length // NOISE_BLOCK)], axis=1)
+    sizes = np.rint(NOMINAL * np.exp(spread * noise))
+    return np.ascontiguousarray(np.maximum(sizes, 1), dtype=np.int32)
+
+
+def drawn_plans(scenario: Scenario, sources: Sources, draws: Draws) -> Whole:
+    """The row of `engine.plan` in each draw (axes: draw, place), but for the size of files."""
+    plans = drawn_bodies(scenario, sources, draws)
+    for number, place in enumerate((SLOT_1, SLOT_2)[: len(scenario.slots)]):
+        row = plans[0, place : place + SLOT_LENGTH].copy()
+        slot, of_slot = scenario.slots[number], sources.slots[number]
+        slots = drawn_slots(row, slot, of_slot, draws, number)
+        if scenario.arrangement == "split":
+            # Coupled as "slowest", a frame takes the time of all its files.
+            slowest = plans[:, COUPLING] == COUPLING_NUMBER["slowest"]
+            timed_bytes = np.where(slowest, scenario.file_bytes, scenario.bytes_to(number))
+            share = timed_bytes / scenario.timed_bytes(number)
+            slots[:, TIMES] = np.rint(slots[:, TIMES] * share[:, None])
+        plans[:, place : place + SLOT_LENGTH] = slots
+    return plans
+
+
+def drawn_bodies(scenario: Scenario, sources: Sources, draws: Draws) -> Whole:
+    """The same with the slots left as they are."""
+    plans = np.repeat(plan_of(scenario)[None], draws.count, axis=0)
+    for place, factor, uncertainty in (
+        (HELD_BYTES, "held size", sources.held),
+        (MEMORY_BYTES, "memory", sources.memory),
+    ):
+        plans[:, place] = _scaled(plans[:, place], draws.ratios(factor, uncertainty))
+    for place, factor, uncertainty in (
+        (INTERVAL_NS, "frame rate", sources.frame_rate),
+        (ENCODE_NS, "encoder", sources.encoder),
+    ):
+        plans[:, place] = _scaled(plans[:, place], 1 / draws.ratios(factor, uncertainty))
+    plans[:, COUPLING] = draws.couplings(scenario, sources)
+    return plans
+
+
+def drawn_slots(row: Whole, slot: Slot, sources: SlotSources, draws: Draws, number: int) -> Whole:
+    """The places of `slot`, number 0 or 1 and nominally `row`, in each draw.
+
+    Card and slot are drawn apart, and the lesser counts; the bus caps both.
+    """
+    card = draws.ratios(f"card {number + 1}", sources.write)
+    limit_mb_s = slot.slot_limit_mb_s or math.inf
+    most_mb_s = limit_mb_s * draws.ratios(f"slot {number + 1}", sources.limit)
+    most_mb_s = np.minimum(most_mb_s, slot.bus_mb_s or math.inf)
+    drawn = np.repeat(row[None], draws.count, axis=0)
+    speeds_mb_s = (
+        (slot.write_mb_s, slot.effective_mb_s),
+        (slot.cache_write_mb_s or slot.write_mb_s, slot.cached_mb_s),
+        (slot.write_mb_s * slot.slow_factor, slot.slow_mb_s),
+    )
+    for place, (card_mb_s, nominal_mb_s) in zip(TIMES, speeds_mb_s, strict=True):
+        drawn[:, place] = _scaled(
+            drawn[:, place], nominal_mb_s / np.minimum(card_mb_s * card, most_mb_s)
+        )
+    overhead = draws.ratios(f"overhead {number + 1}", sources.overhead)
+    cache = draws.ratios(f"cache {number + 1}", sources.cache)
+    drawn[:, OVERHEAD_NS] = _scaled(drawn[:, OVERHEAD_NS], overhead)
+    drawn[:, CACHE_BYTES] = _scaled(drawn[:, CACHE_BYTES], cache)
+    drawn[:, FLUSH_BYTES_S] = _scaled(drawn[:, FLUSH_BYTES_S], card)
+    return drawn
+
+
+def drawn_holds(scenario: Scenario, sources: Sources, draws: Draws) -> Whole:
+    """The holds in each draw (axes: draw, hold, place): the same presses, files of other sizes."""
+    holds = np.repeat(holds_of(scenario)[None], draws.count, axis=0)
+    mean = draws.ratios("file size", sources.files)
+    for number in range(holds.shape[1]):
+        factor = f"burst {number + 1}" if number else "burst"
+        of_burst = mean * draws.ratios(factor, sources.between_bursts)
+        holds[:, number, FILE_SIZE] = np.maximum(np.rint(NOMINAL * of_burst), 1)
+    return holds
+
+
+def _scaled(values: Whole, ratios: Real) -> Whole:
+    return np.rint(values * ratios).astype(np.int64)
