@@ -1,22 +1,23 @@
 """The changes that a photographer could make to a set-up, free ones and bought ones."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from enum import IntEnum
 from heapq import nlargest
 from math import inf
 from urllib.parse import urlencode
 
 from desk.address import Reading
-from desk.engine_adapter import cached_mb_s, scenario_of, slot_limit_mb_s, write_speed
+from desk.engine_adapter import most_mb_s, scenario_of, write_speed
 from desk.setup import Setup, Side
 from engine import InvalidScenario, Result
-from engine.levers import Lever, try_change
+from engine.scenario import Slot as EngineSlot
 from engine.scene import BASE_ISO, DETAIL_OF_SCENE
+from engine.what_if import WhatIf, try_change
 from kit.models import Card, RecordingFormat
 
 # Of a large kit only the fastest cards are tried: a slower one can bring no more.
 MOST_BOUGHT = 24
-LEAST_SOONER_S = 0.05  # nobody notices less
 
 COST_OF_ARRANGEMENT = {
     "single": "one copy only, and slot 2 does nothing",
@@ -32,6 +33,17 @@ WORDS_OF_ARRANGEMENT = {
 }
 
 
+class Sacrifice(IntEnum):
+    """What a free change gives up, the least first."""
+
+    NOTHING = 0
+    FILE_SIZE = 1
+    FRAME_RATE = 2
+    LIGHT_OR_SCENE = 3
+    SECOND_COPY = 4
+    KIND_OF_FILE = 5
+
+
 @dataclass(frozen=True)
 class Change:
     """A set-up that differs in one thing: what it is, in words, and what it costs."""
@@ -39,6 +51,7 @@ class Change:
     words: str
     cost: str
     setup: Setup
+    sacrifice: Sacrifice = Sacrifice.NOTHING
 
     @property
     def query(self) -> str:
@@ -51,51 +64,101 @@ class Tried:
     """A change and what it brings."""
 
     change: Change
-    lever: Lever
+    what_if: WhatIf
 
     @property
     def gains(self) -> bool:
-        """Whether it brings frames, or the light out sooner at no cost in frames."""
-        frames = self.lever.gained_frames
-        return frames > 0 or (frames == 0 and self.lever.sooner_s > LEAST_SOONER_S)
+        """Whether somebody would notice that it is better."""
+        return self.what_if.gains
+
+
+@dataclass(frozen=True)
+class AtMost:
+    """The most that any card would bring in one slot, and what stands in the way of more."""
+
+    words: str
+    gained_frames: int
+    cost: str
 
 
 def try_free(reading: Reading, base: Result) -> list[Tried]:
-    """Every free change that the body allows, the most frames first."""
-    return _try(base, _free(reading))
+    """Every free change that the body allows: the smallest sacrifice first, then by gain."""
+    tried = _try(base, _free(reading))
+    return sorted(tried, key=lambda one: (one.change.sacrifice, one.what_if.order))
 
 
-def try_bought(reading: Reading, base: Result) -> list[Tried]:
-    """For each slot in use, the card of the kit that brings most, if any brings something."""
-    found = []
-    for number, side in enumerate(reading.setup.sides):
-        others = [
-            replace(side, card=card, free_gb=None, write_mb_s=None)
-            for card in side.cards
-            if card != side.card
-        ]
-        changes = [
-            Change(
-                f"{other.card} in {side.slot}",
-                _price(other.fitted),
-                _with_side(reading.setup, number, other),
-            )
-            for other in nlargest(MOST_BOUGHT, others, key=_promise)
-        ]
-        found += [tried for tried in _try(base, changes)[:1] if tried.gains]
+def try_bought(reading: Reading, base: Result, narrow: Sequence[int]) -> list[Tried]:
+    """For each slot in use, or both together where both are `narrow`, the card worth buying.
+
+    That is the cheapest of which nobody would notice that another one brings more.
+    """
+    setup, found = reading.setup, []
+    for number, side in enumerate(setup.sides):
+        changes = [_with_card(setup, (number,), card) for card in _fastest(side)]
+        found += _cheapest_of_best(_try(base, changes))
+    if len(narrow) > 1:
+        both = [card for card in _fastest(setup.sides[0]) if card in setup.sides[1].cards]
+        found += _cheapest_of_best(_try(base, [_with_card(setup, narrow, card) for card in both]))
     return found
 
 
-def try_perfect(reading: Reading, base: Result) -> list[Tried]:
-    """For each slot in use, a made-up card that takes all the slot passes: the most money buys."""
-    perfect = []
+def _cheapest_of_best(tried: Sequence[Tried]) -> list[Tried]:
+    gaining = [one for one in tried if one.gains]
+    if not gaining:
+        return []
+    best = min(gaining, key=lambda one: one.what_if.order)
+    as_good = [one for one in gaining if not best.what_if.is_noticed_beside(one.what_if)]
+    return [min(as_good, key=lambda one: _cost(one))]
+
+
+def try_any(reading: Reading, base: Result, offered: Sequence[Tried]) -> list[AtMost]:
+    """For each slot in use, the most that any card would bring: one that takes all it passes.
+
+    In a body that stalls a slower card may bring more, so that no less is said than is `offered`.
+    """
+    found = []
     for number, side in enumerate(reading.setup.sides):
-        limit_mb_s = slot_limit_mb_s(side)
-        if limit_mb_s is not None:
-            setup = _with_side(reading.setup, number, replace(side, write_mb_s=limit_mb_s))
-            words = f"Any card in {side.slot}"
-            perfect.append(Change(words, f"the slot itself stops at {limit_mb_s:,.0f} MB/s", setup))
-    return _try(base, perfect)
+        passes_mb_s = most_mb_s(side.slot)
+        if passes_mb_s is None:
+            continue
+        any_card = EngineSlot(write_mb_s=passes_mb_s, overhead_s=side.slot.overhead_s)
+        slots = list(base.scenario.slots)
+        slots[number] = any_card
+        gained = [try_change(base, replace(base.scenario, slots=tuple(slots))).gained_frames]
+        gained += [
+            one.what_if.gained_frames
+            for one in offered
+            if one.change.setup.sides[number] != side and _differ(one, reading) == 1
+        ]
+        words = f"Any card in {side.slot}"
+        cost = f"the slot itself stops at {passes_mb_s:,.0f} MB/s"
+        found.append(AtMost(words, max(gained), cost))
+    return found
+
+
+def _differ(tried: Tried, reading: Reading) -> int:
+    """In how many slots a change has another card."""
+    sides = zip(tried.change.setup.sides, reading.setup.sides, strict=True)
+    return sum(one != other for one, other in sides)
+
+
+def _fastest(side: Side) -> list[Card]:
+    """The fastest other cards that fit."""
+    others = [
+        replace(side, card=card, free_gb=None, write_mb_s=None)
+        for card in side.cards
+        if card != side.card
+    ]
+    return [other.fitted for other in nlargest(MOST_BOUGHT, others, key=_promise)]
+
+
+def _with_card(setup: Setup, numbers: Sequence[int], card: Card) -> Change:
+    """`card` in the slots of these numbers."""
+    slots = " and ".join(str(setup.sides[number].slot) for number in numbers)
+    for number in numbers:
+        side = replace(setup.sides[number], card=card, free_gb=None, write_mb_s=None)
+        setup = _with_side(setup, number, side)
+    return Change(f"{card} in {slots}", _price(card, len(numbers)), setup)
 
 
 def _try(base: Result, changes: Iterable[Change]) -> list[Tried]:
@@ -105,7 +168,7 @@ def _try(base: Result, changes: Iterable[Change]) -> list[Tried]:
             tried.append(Tried(change, try_change(base, scenario_of(change.setup))))
         except (InvalidScenario, ValueError):
             continue  # figures of the kit that contradict each other, or no card: nothing to try
-    return sorted(tried, key=lambda one: one.lever.order)
+    return tried
 
 
 def _free(reading: Reading) -> Iterator[Change]:
@@ -120,14 +183,16 @@ def _formats(setup: Setup) -> Iterator[Change]:
     for recording in setup.body.formats.all():
         if recording != setup.recording and (len(recording.files.all()) > 1 or not splits):
             cost = _cost_of_format(setup.recording, recording)
-            yield Change(recording.name, cost, replace(setup, recording=recording))
+            loses_raw = setup.recording.is_raw and not recording.is_raw
+            sacrifice = Sacrifice.KIND_OF_FILE if loses_raw else Sacrifice.FILE_SIZE
+            yield Change(recording.name, cost, replace(setup, recording=recording), sacrifice)
 
 
 def _rates(setup: Setup) -> Iterator[Change]:
     for rate in setup.body.rate_of_fps.values():
         if rate.fps < setup.rate.fps:
             cost = f"{rate.fps:g} moments a second to choose from, not {setup.rate.fps:g}"
-            yield Change(str(rate), cost, replace(setup, rate=rate))
+            yield Change(str(rate), cost, replace(setup, rate=rate), Sacrifice.FRAME_RATE)
 
 
 def _arrangements(reading: Reading) -> Iterator[Change]:
@@ -137,7 +202,10 @@ def _arrangements(reading: Reading) -> Iterator[Change]:
             sides = reading.all_sides if kind != "single" else reading.all_sides[:1]
             words = f"Write {WORDS_OF_ARRANGEMENT[kind]}"
             setup = replace(reading.setup, arrangement=arrangement, sides=sides)
-            yield Change(words, COST_OF_ARRANGEMENT[kind], setup)
+            had = reading.setup.arrangement
+            loses_copy = had is not None and had.kind == "mirror"
+            sacrifice = Sacrifice.SECOND_COPY if loses_copy else Sacrifice.NOTHING
+            yield Change(words, COST_OF_ARRANGEMENT[kind], setup, sacrifice)
 
 
 def _conditions(setup: Setup) -> Iterator[Change]:
@@ -147,10 +215,12 @@ def _conditions(setup: Setup) -> Iterator[Change]:
             yield Change(f"Empty the card in {side.slot}", "copy it twice before", emptied)
     if setup.iso > BASE_ISO:
         cost = "a slower shutter speed, or more light"
-        yield Change(f"ISO {BASE_ISO}", cost, replace(setup, iso=BASE_ISO))
+        lower = replace(setup, iso=BASE_ISO)
+        yield Change(f"ISO {BASE_ISO}", cost, lower, Sacrifice.LIGHT_OR_SCENE)
     for scene, detail in DETAIL_OF_SCENE.items():
         if detail == DETAIL_OF_SCENE[setup.scene] - 1:
-            yield Change(f"Over {scene}", "another background", replace(setup, scene=scene))
+            plainer = replace(setup, scene=scene)
+            yield Change(f"Over {scene}", "another background", plainer, Sacrifice.LIGHT_OR_SCENE)
 
 
 def _with_side(setup: Setup, number: int, side: Side) -> Setup:
@@ -169,9 +239,17 @@ def _cost_of_format(old: RecordingFormat, new: RecordingFormat) -> str:
 def _promise(side: Side) -> tuple[float, float]:
     """How fast a card is here at its fastest, and how cheap."""
     card = side.fitted
-    fastest_mb_s = max(write_speed(side).mb_s, cached_mb_s(side) or 0.0)
+    fastest_mb_s = max(write_speed(side).mb_s, card.cache_write_mb_s or 0.0)
     return fastest_mb_s, -float(card.price if card.price is not None else inf)
 
 
-def _price(card: Card) -> str:
-    return f"{card.price:,.0f} {card.currency}" if card.price is not None else "price not known"
+def _cost(tried: Tried) -> float:
+    """What the cards of a change cost, infinite where that is not known."""
+    prices = [side.fitted.price for side in tried.change.setup.sides]
+    return sum(inf if price is None else float(price) for price in prices)
+
+
+def _price(card: Card, pieces: int) -> str:
+    if card.price is None:
+        return "price not known"
+    return f"{pieces * card.price:,.0f} {card.currency}"

@@ -8,7 +8,7 @@ from desk.choice_drawing import MoneyDrawing, Point, draw_money
 from desk.choice_names import Names, Shown
 from desk.choice_words import money, step_words
 from engine.choose import Step
-from engine.copying import S_IN_MINUTE
+from engine.units import S_IN_MINUTE
 from prices.money import CENTS
 
 TEN = 10 * CENTS

@@ -23,6 +23,7 @@ from desk.choosing import (
 from desk.impasse import MOST_TRIED, Impasse, WayOut
 from desk.need_address import NeedReading
 from engine import simulate
+from engine.candidates import SlotUse
 from engine.choose import Choice
 from kit.models import Visitor
 from pages.templatetags.figures import exact
@@ -171,7 +172,9 @@ class ChoicePage:
             return None
         choice = self.names.choice
         miss = choice.miss(place)
-        return self.names.shown(place), miss_words(miss, choice.need, self.currency) if miss else ""
+        return self.names.shown(place), miss_words(
+            miss, choice.need, self.currency, choice.evaluation.draws
+        ) if miss else ""
 
     @property
     def price_of_safety(self) -> str:
@@ -185,9 +188,9 @@ class ChoicePage:
         if place is None:
             return ""
         option = choice.option(place)
-        if option.arrangement != "mirror":
+        if option.use.arrangement != "mirror":
             return ""
-        alone = replace(option, arrangement="single", cards=option.cards[:1])
+        alone = replace(option, use=SlotUse("single", "parallel"), cards=option.cards[:1])
         return safety_words(
             *(simulate(one.scenario(choice.need.lasts_s)) for one in (option, alone))
         )

@@ -4,15 +4,11 @@ from collections.abc import Iterator
 
 from engine import Result
 from engine.choose import Choice, Miss, Step
-from engine.copying import S_IN_MINUTE
-from engine.event_loop import NEVER
 from engine.need import Goal, Need
 from engine.options import GOALS
 from engine.ranges import NOTICED_S
-from engine.units import NS_IN_S
+from engine.units import NS_IN_S, S_IN_MINUTE
 from pages.templatetags.figures import exact, figure
-
-SURE_OF_ALL = 0.995  # shares above are told as "always"
 
 
 def money(cents: float, currency: str) -> str:
@@ -22,11 +18,11 @@ def money(cents: float, currency: str) -> str:
     return f"{whole:,.{digits}f}\u00a0{currency}"
 
 
-def often(share: float) -> str:
-    """In how many bursts of a hundred."""
-    if share >= SURE_OF_ALL:
-        return "always"
-    return f"in {round(100 * share)} of 100" if share >= 1 - SURE_OF_ALL else "never"
+def often(share: float, draws: int) -> str:
+    """In how many bursts of a hundred; of draws alone nothing is "always" or "never"."""
+    if share in (0, 1):
+        return f"in {'every one' if share else 'none'} of {draws}"
+    return f"in {min(max(round(100 * share), 1), 99)} of 100"
 
 
 def wanted_words(goal: Goal, need: Need, currency: str) -> str:
@@ -34,36 +30,39 @@ def wanted_words(goal: Goal, need: Need, currency: str) -> str:
     return {
         Goal.COPIES: "two copies",
         Goal.BUDGET: f"{money(need.budget_cents or 0, currency)} at most",
-        Goal.DAY: f"{figure(need.frames_a_day or 0)} frames a day",
+        Goal.DAY: (
+            f"{figure(need.frames_a_day)} frames a day"
+            if need.frames_a_day
+            else f"room for {exact(need.goes_on_min or 0)} min of it"
+        ),
         Goal.COPIED: f"copied within {exact(need.copied_min or 0)} min",
         Goal.FULL_RATE: f"full rate for {exact(need.full_rate_s or 0)} s",
         Goal.FRAMES: f"{figure(need.frames or 0)} frames in {exact(need.counted_in_s)} s",
-        Goal.READY: (
-            f"{'first picture' if need.ready_for == 'first picture' else 'ready again'} within "
-            f"{exact(need.ready_s or 0)} s"
-        ),
+        Goal.PICTURE: f"{need.picture} picture to look at within {exact(need.picture_s or 0)} s",
+        Goal.LIGHT_OUT: f"card light out within {exact(need.light_out_s or 0)} s",
     }[goal]
 
 
 def reached_words(choice: Choice, place: int, goal: Goal, currency: str) -> str:
-    """What the option at `place` reaches of `goal`, with no luck either way."""
-    options = choice.options
-    depth = int(options.depth[place])
-    fps = choice.option(place).way.frame_rate_fps
+    """What the option at `place` reaches of `goal`, with everything as it is most likely to be."""
+    options, need = choice.options, choice.need
+    option = choice.option(place)
+    full_s = int(options.full_speed[place]) / option.way.frame_rate_fps
     price = int(options.price_cents[place])
     copy_s = float(options.copy_s[place])
     return {
-        Goal.COPIES: "two copies" if choice.option(place).arrangement == "mirror" else "one copy",
+        Goal.COPIES: "two copies" if option.use.arrangement == "mirror" else "one copy",
         Goal.BUDGET: "price not known" if price < 0 else money(price, currency),
         Goal.DAY: f"room for {figure(int(options.day_frames[place]))} frames",
         Goal.COPIED: (
             "no reader takes it" if copy_s == float("inf") else figure(copy_s / S_IN_MINUTE, "min")
         ),
         Goal.FULL_RATE: (
-            "no wall in it" if depth == NEVER else f"full rate for {figure(depth / fps, 's')}"
+            "all of it" if full_s >= need.lasts_s else f"full rate for {figure(full_s, 's')}"
         ),
         Goal.FRAMES: f"{figure(int(options.counted[place]))} frames",
-        Goal.READY: f"ready after {figure(int(options.ready_ns[place]) / NS_IN_S, 's')}",
+        Goal.PICTURE: f"after {figure(int(options.ready_ns[place]) / NS_IN_S, 's')}",
+        Goal.LIGHT_OUT: f"after {figure(int(options.clear_ns[place]) / NS_IN_S, 's')}",
     }[goal]
 
 
@@ -75,16 +74,16 @@ def goal_lines(choice: Choice, place: int, currency: str) -> Iterator[tuple[str,
         yield (
             wanted_words(goal, choice.need, currency),
             reached_words(choice, place, goal, currency),
-            "" if certain else often(share),
+            "" if certain else often(share, choice.evaluation.draws),
         )
 
 
-def miss_words(miss: Miss, need: Need, currency: str) -> str:
+def miss_words(miss: Miss, need: Need, currency: str, draws: int) -> str:
     """Why an option fails: the first goal that it misses, and by how much."""
-    return "".join(_miss_parts(miss, need, currency))
+    return "".join(_miss_parts(miss, need, currency, draws))
 
 
-def _miss_parts(miss: Miss, need: Need, currency: str) -> Iterator[str]:
+def _miss_parts(miss: Miss, need: Need, currency: str, draws: int) -> Iterator[str]:
     wanted = wanted_words(miss.goal, need, currency)
     if miss.goal is Goal.COPIES:
         yield "one copy only, where two are asked for"
@@ -102,23 +101,26 @@ def _miss_parts(miss: Miss, need: Need, currency: str) -> Iterator[str]:
         Goal.COPIED: f"copying takes {figure(miss.reached, 'min')}",
         Goal.FULL_RATE: f"full rate lasts {figure(miss.reached, 's')}",
         Goal.FRAMES: f"{figure(miss.reached)} frames in {exact(need.counted_in_s)} s",
-        Goal.READY: f"ready after {figure(miss.reached, 's')}",
+        Goal.PICTURE: f"the {need.picture} picture after {figure(miss.reached, 's')}",
+        Goal.LIGHT_OUT: f"light out after {figure(miss.reached, 's')}",
     }[miss.goal]
     yield reached
+    if need.every_s and miss.goal in (Goal.FULL_RATE, Goal.FRAMES):
+        yield " in the worst burst"
     if short and lacking:
         yield f", {figure(lacking, _UNIT_OF_GOAL[miss.goal])} {_LACKS[miss.goal]}"
     else:
-        yield f", which is enough, but {often(miss.share)} bursts only"
+        yield f", which is enough, but {often(miss.share, draws)} bursts only"
 
 
 _MORE_IS_BETTER = (Goal.DAY, Goal.FULL_RATE, Goal.FRAMES)
 _UNIT_OF_GOAL = {
     Goal.DAY: "frames", Goal.COPIED: "min", Goal.FULL_RATE: "s", Goal.FRAMES: "frames",
-    Goal.READY: "s",
+    Goal.PICTURE: "s", Goal.LIGHT_OUT: "s",
 }  # fmt: skip
 _LACKS = {
     Goal.DAY: "too few", Goal.COPIED: "too long", Goal.FULL_RATE: "too short",
-    Goal.FRAMES: "too few", Goal.READY: "too late",
+    Goal.FRAMES: "too few", Goal.PICTURE: "too late", Goal.LIGHT_OUT: "too late",
 }  # fmt: skip
 
 
@@ -130,7 +132,7 @@ def step_words(step: Step) -> str:
         said.append(f"{figure(abs(step.more_frames))} frames {way} at full speed")
     if round(step.sooner_s, 1):
         way = "sooner" if step.sooner_s > 0 else "later"
-        said.append(f"ready {figure(abs(step.sooner_s), 's')} {way}")
+        said.append(f"light out {figure(abs(step.sooner_s), 's')} {way}")
     return ", ".join(said)
 
 

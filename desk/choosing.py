@@ -25,7 +25,7 @@ from kit.fits import SlotFit, readers_to_copy
 from kit.models import Body, Card, CardState, Reader, Visitor
 from prices.money import Priced, Rates, prices_of
 
-RESULTS = 1  # raised when the engine would answer the same question otherwise
+RESULTS = 2  # raised when the engine would answer the same question otherwise
 WORK_S = 0.4  # of evaluating, before a page shows how far it is
 MOST_BLOCKS = 400  # some minutes
 
@@ -87,7 +87,7 @@ def _weighed(
     now = priced.now
     copies = [copy.mb_s for reader in readers if (copy := copying_with(card, reader))]
     candidate = Candidate(
-        name=card.form,  # what is kept of an evaluation is to name nothing of anybody's
+        key=str(card.pk),  # what is kept of an evaluation is to name nothing of anybody's
         sides=sides,
         price_cents=rates.cents(now.price, now.currency, money) if now else None,
         owned=card.owner_id is not None and card.state != CardState.WANTED,

@@ -7,7 +7,6 @@ from urllib.parse import parse_qsl
 
 from desk import address
 from desk.drawing import Drawing, axis_end_s, draw, percent_of
-from desk.engine_adapter import write_speed
 from desk.pins import Pin, Pins
 from desk.prediction import Prediction, predict
 from desk.setup import Setup
@@ -112,8 +111,7 @@ def _in_words(first: Prediction, second: Prediction) -> str:
     found = compare(
         (first.shot.scenario, first.sources),
         (second.shot.scenario, second.sources),
-        _apart(first.setup, second.setup),
-        min(first.draws, second.draws),
+        _independent(first.setup, second.setup),
     )
     said = []
     if found.frames.noticed:
@@ -147,19 +145,22 @@ def _amount(difference: Difference, unit: str) -> str:
     return f"{figure(abs(difference.middle), unit)}{between}"
 
 
-def _apart(first: Setup, second: Setup) -> frozenset[str]:
+def _independent(first: Setup, second: Setup) -> frozenset[str]:
     """The factors that are not one and the same thing in both set-ups."""
-    if first.body != second.body:
-        return frozenset({"file_size", "write_1", "write_2", "memory", "encoder"})
-    return frozenset(_apart_in_one_body(first, second))
+    return frozenset(_differing(first, second))
 
 
-def _apart_in_one_body(first: Setup, second: Setup) -> Iterator[str]:
-    if first.recording != second.recording:
-        yield from ("file_size", "encoder")
+def _differing(first: Setup, second: Setup) -> Iterator[str]:
+    other_body = first.body != second.body
+    if other_body:
+        yield from ("memory", "coupling")
+    if other_body or first.rate != second.rate:
+        yield "frame rate"
+    if other_body or first.recording != second.recording:
+        yield from ("file size", "held size", "encoder")
     for number in (1, 2):
         one, other = (setup.sides[min(number, len(setup.sides)) - 1] for setup in (first, second))
-        # Where the slot itself sets the pace, it is one thing for every card.
-        both_slots = {write_speed(side).set_by for side in (one, other)} == {"slot"}
-        if one.slot != other.slot or (one.card != other.card and not both_slots):
-            yield f"write_{number}"
+        if other_body or one.slot != other.slot:
+            yield from (f"slot {number}", f"overhead {number}")
+        if other_body or one.card != other.card:
+            yield from (f"card {number}", f"cache {number}")

@@ -105,6 +105,12 @@ def draw(
     )
 
 
+def strokes(result: Result, ends_s: float) -> str:
+    """The strokes of a burst alone, on an axis that ends at `ends_s`."""
+    _, taken, _ = _shots(result, WIDTH / ends_s)
+    return taken
+
+
 def axis_end_s(*results: Result | None) -> float:
     """Where an axis ends that has room for all of `results`."""
     shown = [result for result in results if result is not None]
@@ -150,7 +156,7 @@ def _columns(result: Result, scale: float) -> tuple[str, str]:
     column_ns = max(
         NARROWEST_COLUMN / scale * NS_IN_S, FRAMES_IN_COLUMN * scenario.frame_interval_ns
     )
-    edges_ns = np.append(np.arange(0, scenario.hold_ns, int(column_ns)), scenario.hold_ns)
+    edges_ns = np.append(np.arange(0, scenario.end_ns, int(column_ns)), scenario.end_ns)
     taken = np.diff(np.searchsorted(result.taken_ns, edges_ns))
     due = np.diff(-(-edges_ns // scenario.frame_interval_ns))
     tops = STROKES_HEIGHT * (1 - np.minimum(taken / np.maximum(due, 1), 1))

@@ -1,17 +1,23 @@
 """The one place where rows of the kit become values of the engine."""
 
-from dataclasses import replace
+import math
 from typing import cast
 
 from desk.setup import Setup, Side
 from engine import File, Scenario
 from engine import Slot as EngineSlot
-from engine.candidates import Camera, Way
+from engine.candidates import Camera, SlotUse, Way
 from engine.candidates import Side as ChoiceSide
-from engine.confidence import Source, Sources
 from engine.scenario import Arrangement, Coupling
-from engine.scene import DETAIL_OF_SCENE, size_factor
-from engine.standards import Bus, EffectiveWrite, effective_write
+from engine.scene import DETAIL_OF_SCENE, size_factor, size_spread
+from engine.sources import Between, SlotSources, Source, Sources, Uncertainty, spread_of
+from engine.standards import (
+    CEILING_MB_S,
+    Bus,
+    EffectiveWrite,
+    effective_write,
+    shared_bus,
+)
 from engine.units import MB_IN_GB
 from kit.models import Body, Card, RecordedFile, RecordingFormat, Slot
 
@@ -20,22 +26,18 @@ def write_speed(side: Side) -> EffectiveWrite:
     """What card and slot of `side`, which must have a card, reach together."""
     if side.write_mb_s is not None:
         return EffectiveWrite(side.write_mb_s, "typed")
-    return _effective(side.fitted, side.slot, side.fitted.sustained_write_mb_s)
+    card, slot = side.fitted, side.slot
+    return effective_write(
+        card.sustained_write_mb_s, slot.cap_mb_s, Bus(card.bus), _bus_of(slot, card)
+    )
 
 
-def cached_mb_s(side: Side) -> float | None:
-    """What card and slot reach together while the card's cache takes it; None without one."""
-    speed_mb_s = side.fitted.cache_write_mb_s
-    if speed_mb_s is None or side.write_mb_s is not None:
+def most_mb_s(slot: Slot) -> float | None:
+    """The most that `slot` passes with any card that fits; None when nobody knows its cap."""
+    if slot.cap_mb_s is None:
         return None
-    return _effective(side.fitted, side.slot, speed_mb_s).mb_s
-
-
-def slot_limit_mb_s(side: Side) -> float | None:
-    """The most that the slot passes with any card of that form; None when nobody knows."""
-    if side.slot.cap_mb_s is None or side.write_mb_s is not None:
-        return None
-    return _effective(side.fitted, side.slot, float("inf")).mb_s
+    buses = [CEILING_MB_S[Bus(taken.bus)] for taken in slot.accepted_forms.all()]
+    return min(slot.cap_mb_s, max(buses, default=math.inf))
 
 
 def scenario_of(setup: Setup) -> Scenario:
@@ -60,41 +62,50 @@ def scenario_of(setup: Setup) -> Scenario:
 
 
 def sources_of(setup: Setup) -> Sources:
-    """Where the numbers of `setup`, which must be complete, came from."""
-    largest = _largest_file(setup.recording)
+    """How sure the numbers of `setup`, which must be complete, are."""
+    recording, arrangement = setup.recording, setup.arrangement
     return Sources(
-        file_size=cast("Source", largest.source),
-        write=tuple(_write_source(side) for side in setup.sides),
+        slots=tuple(_slot_sources(side) for side in setup.sides),
+        frame_rate=cast("Source", setup.rate.source),
+        held=cast("Source", recording.held_source),
+        files=_file_source(setup),
+        file_to_file=_file_to_file(recording),
         memory=cast("Source", setup.body.memory_source),
-        encoder=_encoder_source(setup.recording),
-        frame_to_frame=largest.spread_mb / largest.file_mb,
+        encoder=_encoder_source(recording),
+        coupling=cast("Source", arrangement.source if arrangement else "measured_here"),
     )
 
 
 def way_of(setup: Setup) -> Way:
     """Format and frame rate of `setup`, over its scene; its cards are left aside."""
-    recording, largest = setup.recording, _largest_file(setup.recording)
+    recording = setup.recording
     return Way(
         name=f"{recording.slug} at {setup.rate.fps:g}",
         frame_rate_fps=setup.rate.fps,
         files=_files(setup),
         held_mb=recording.held_mb,
         process_fps=recording.process_fps,
-        file_source=cast("Source", largest.source),
+        rate_source=cast("Source", setup.rate.source),
+        held_source=cast("Source", recording.held_source),
+        file_source=_file_source(setup),
         encoder_source=_encoder_source(recording),
-        frame_to_frame=largest.spread_mb / largest.file_mb,
+        file_to_file=_file_to_file(recording),
     )
 
 
 def camera_of(body: Body) -> Camera:
     """The body of a choice; with one slot all goes to that."""
-    arrangements = tuple(
-        (cast("Arrangement", one.kind), cast("Coupling", one.coupling))
+    uses = tuple(
+        SlotUse(
+            cast("Arrangement", one.kind),
+            cast("Coupling", one.coupling),
+            cast("Source", one.source),
+        )
         for one in body.arrangements.all()
     )
     return Camera(
         memory_mb=body.memory_mb,
-        arrangements=arrangements or (("single", "parallel"),),
+        uses=uses or (SlotUse("single", "parallel"),),
         memory_source=cast("Source", body.memory_source),
         resume_free_frames=body.resume_free_frames,
         locks_playback=body.locks_playback,
@@ -102,24 +113,69 @@ def camera_of(body: Body) -> Camera:
 
 
 def choice_side(side: Side) -> ChoiceSide:
-    """A card in a slot as `engine.choose` weighs it."""
-    return ChoiceSide(
-        slot=_slot(side),
-        source=_write_source(side),
-        own_pace=write_speed(side).set_by == "card",
-    )
+    """A card in a slot as `engine.choose` evaluates it."""
+    return ChoiceSide(slot=_slot(side), sources=_slot_sources(side))
 
 
 def _files(setup: Setup) -> tuple[File, ...]:
+    most_mb = _uncompressed_mb(setup.body)
+    return tuple(
+        File(name=file.name, mb=_file_mb(setup, file, most_mb))
+        for file in setup.recording.files.all()
+    )
+
+
+def _file_mb(setup: Setup, file: RecordedFile, most_mb: float) -> float:
+    """The size of one file over the scene; a compressed RAW never exceeds an uncompressed one."""
+    iso_step, detail_step = _steps(setup)
+    factor = size_factor(
+        setup.iso, DETAIL_OF_SCENE[setup.scene], iso_step, detail_step, smoothed=_smoothed(file)
+    )
+    size_mb = file.file_mb * factor
+    return min(size_mb, max(most_mb, file.file_mb)) if file.name == "raw" else size_mb
+
+
+def _uncompressed_mb(body: Body) -> float:
+    """The largest RAW of `body` whose size follows neither ISO nor scene; infinite without one."""
+    sizes = [
+        file.file_mb
+        for recording in body.formats.all()
+        for file in recording.files.all()
+        if file.name == "raw" and not recording.iso_step and not recording.detail_step
+    ]
+    return max(sizes, default=math.inf)
+
+
+def _steps(setup: Setup) -> tuple[float, float]:
+    """What a stop of ISO and a step of detail add to a file, as typed or as the format has it."""
     recording = setup.recording
-    iso_step = _or_typed(recording.iso_step, setup.iso_percent)
-    detail_step = _or_typed(recording.detail_step, setup.detail_percent)
-    factor = size_factor(setup.iso, DETAIL_OF_SCENE[setup.scene], iso_step, detail_step)
-    return tuple(File(name=file.name, mb=file.file_mb * factor) for file in recording.files.all())
+    return (
+        _or_typed(recording.iso_step, setup.iso_percent),
+        _or_typed(recording.detail_step, setup.detail_percent),
+    )
+
+
+def _smoothed(file: RecordedFile) -> bool:
+    """Whether noise is reduced before the file is compressed."""
+    return file.name != "raw"
 
 
 def _largest_file(recording: RecordingFormat) -> RecordedFile:
     return max(recording.files.all(), key=lambda file: file.file_mb)
+
+
+def _file_source(setup: Setup) -> float:
+    """How sure the mean file size is: where it is from, and the rule of ISO and scene."""
+    largest = _largest_file(setup.recording)
+    of_rule = size_spread(
+        setup.iso, DETAIL_OF_SCENE[setup.scene], *_steps(setup), smoothed=_smoothed(largest)
+    )
+    return math.hypot(spread_of(cast("Source", largest.source)), of_rule)
+
+
+def _file_to_file(recording: RecordingFormat) -> float:
+    largest = _largest_file(recording)
+    return largest.spread_mb / largest.file_mb
 
 
 def _encoder_source(recording: RecordingFormat) -> Source:
@@ -130,34 +186,47 @@ def _or_typed(step: float, percent: float | None) -> float:
     return step if percent is None else percent / 100
 
 
-def _write_source(side: Side) -> Source | float:
-    set_by = write_speed(side).set_by
-    if set_by == "typed":
-        return "measured_here"
-    if set_by == "slot":
-        return cast("Source", side.slot.cap_source)
-    if set_by == "bus":
-        return "printed"
-    spread = side.fitted.sustained_spread
-    return cast("Source", side.fitted.sustained_source) if spread is None else spread
+def _slot_sources(side: Side) -> SlotSources:
+    card, slot = side.fitted, side.slot
+    source = cast("Source", card.sustained_source)
+    write: Uncertainty = source
+    if card.sustained_spread is not None:
+        write = Between.of_spread(card.sustained_spread)
+    return SlotSources(
+        write="measured_here" if side.write_mb_s is not None else write,
+        limit=cast("Source", slot.cap_source or "measured_here"),
+        overhead=cast("Source", slot.overhead_source),
+        cache=source,
+    )
 
 
 def _slot(side: Side) -> EngineSlot:
-    card = side.fitted
-    slot = EngineSlot(
-        write_mb_s=write_speed(side).mb_s,
-        overhead_s=side.slot.overhead_s,
-        free_mb=side.room_gb * MB_IN_GB,
-        slow_below_free_mb=card.slow_below_free_gb * MB_IN_GB,
+    card, slot = side.fitted, side.slot
+    free_mb = side.room_gb * MB_IN_GB
+    slow_below_free_mb = card.slow_below_free_gb * MB_IN_GB
+    if side.write_mb_s is not None:
+        return EngineSlot(
+            write_mb_s=side.write_mb_s,
+            overhead_s=slot.overhead_s,
+            free_mb=free_mb,
+            slow_below_free_mb=slow_below_free_mb,
+            slow_factor=card.slow_factor,
+        )
+    return EngineSlot(
+        write_mb_s=card.sustained_write_mb_s,
+        overhead_s=slot.overhead_s,
+        free_mb=free_mb,
+        cache_mb=card.cache_gb * MB_IN_GB,
+        cache_write_mb_s=card.cache_write_mb_s,
+        slow_below_free_mb=slow_below_free_mb,
         slow_factor=card.slow_factor,
-        slot_limit_mb_s=slot_limit_mb_s(side),
+        slot_limit_mb_s=slot.cap_mb_s,
+        bus_mb_s=CEILING_MB_S[shared_bus(Bus(card.bus), _bus_of(slot, card))],
     )
-    cached = cached_mb_s(side)
-    if cached is None:
-        return slot
-    return replace(slot, cache_mb=card.cache_gb * MB_IN_GB, cache_write_mb_s=cached)
 
 
-def _effective(card: Card, slot: Slot, card_mb_s: float) -> EffectiveWrite:
-    (slot_bus,) = (t.bus for t in slot.accepted_forms.all() if t.form == card.form_taken)
-    return effective_write(card_mb_s, slot.cap_mb_s, Bus(card.bus), Bus(slot_bus))
+def _bus_of(slot: Slot, card: Card) -> Bus:
+    """The bus on which `slot` runs the form of `card`."""
+    return next(
+        Bus(taken.bus) for taken in slot.accepted_forms.all() if taken.form == card.form_taken
+    )

@@ -5,9 +5,10 @@
 | body, fps, over, iso, isorule, detailrule | as on the Desk |
 | format | a slug of the body's, `raw` for any RAW format, `any` |
 | story | a story of `engine.stories`, whose numbers hold for every key of the need left out |
-| lasts, full, frames, within, ready | numbers of the need; left empty: not asked for |
-| day, copied, budget | the same |
-| look | `picture`: ready means the first picture to look at |
+| lasts, every, minutes | how long the action lasts, how often it comes, for how many minutes |
+| full, frames, within | full rate for s, frames at least in s; left empty: not asked for |
+| picture, which, light | the `first` or the `last` picture to look at after s, light out after s |
+| day, free, copied, budget | the same |
 | copies | 1 or 2 |
 | money | the currency that everything is added up in |
 | sure | per cent of the bursts in which each is to be met |
@@ -35,12 +36,14 @@ ANY, ANY_RAW = "any", "raw"
 OWN = "own"
 USUAL_MONEY = "EUR"
 UNITS = {
-    "lasts": "s", "full": "s", "within": "s", "ready": "s", "copied": "min", "sure": "%",
-    "frames": "frames", "day": "frames", "least": "GB",
+    "lasts": "s", "every": "s", "minutes": "min", "full": "s", "within": "s", "picture": "s",
+    "light": "s", "copied": "min", "sure": "%", "frames": "frames", "day": "frames", "free": "GB",
+    "least": "GB",
 }  # fmt: skip
 _FIELD_OF_KEY = {
-    "lasts": "lasts_s", "full": "full_rate_s", "frames": "frames", "within": "frames_in_s",
-    "ready": "ready_s", "day": "frames_a_day", "copied": "copied_min", "budget": "budget_cents",
+    "lasts": "lasts_s", "every": "every_s", "minutes": "goes_on_min", "full": "full_rate_s",
+    "frames": "frames", "within": "frames_in_s", "picture": "picture_s", "light": "light_out_s",
+    "day": "frames_a_day", "free": "free_gb", "copied": "copied_min", "budget": "budget_cents",
 }  # fmt: skip
 _KEY_OF_FIELD = {field: key for key, field in _FIELD_OF_KEY.items()} | {
     "copies": "copies",
@@ -131,7 +134,7 @@ def _story(asked: Mapping[str, str]) -> Story | None:
 def _shown(asked: Mapping[str, str], story: Story | None, setup: Setup) -> dict[str, str]:
     of_story = shown_need(story.need) if story else {}
     usual = of_story | {"money": USUAL_MONEY, "sure": of_story.get("sure", "80")}
-    keys = (*_FIELD_OF_KEY, "look", "copies", "money", "sure", "form", "least", "among", "plain")
+    keys = (*_FIELD_OF_KEY, "which", "copies", "money", "sure", "form", "least", "among", "plain")
     shown = {key: asked.get(key, usual.get(key, "")) for key in keys}
     shown["money"] = shown["money"].upper()[:3] or USUAL_MONEY
     shown["sure"] = shown["sure"] or "80"
@@ -150,7 +153,7 @@ def shown_need(need: Need) -> dict[str, str]:
     }
     return shown | {
         "budget": "" if need.budget_cents is None else exact(need.budget_cents / CENTS),
-        "look": "picture" if need.ready_for == "first picture" else "",
+        "which": need.picture,
         "copies": str(need.copies),
         "sure": exact(100 * need.sure),
     }
@@ -172,7 +175,7 @@ def _need(shown: Mapping[str, str], faults: dict[str, str]) -> Need | None:
             **{"lasts_s": HOLD_S.highest} | asked,  # what is wrong elsewhere is told all the same
             sure=(values["sure"] or 80) / 100,
             copies=2 if shown["copies"] == "2" else 1,
-            ready_for="first picture" if shown["look"] == "picture" else "next burst",
+            picture="last" if shown["which"] == "last" else "first",
         )
     except InvalidNeed as error:
         for field, fault in error.faults.items():
@@ -181,9 +184,10 @@ def _need(shown: Mapping[str, str], faults: dict[str, str]) -> Need | None:
 
 
 _NAMES = {
-    "lasts": "The action", "full": "Full rate", "frames": "The frames", "within": "Their time",
-    "ready": "Readiness", "day": "A day", "copies": "Copies", "copied": "Copying",
-    "budget": "The budget", "sure": "How sure",
+    "lasts": "The action", "every": "How often it comes", "minutes": "How long it goes on",
+    "full": "Full rate", "frames": "The frames", "within": "Their time", "picture": "The picture",
+    "light": "The light", "day": "A day", "free": "Room on the cards", "copies": "Copies",
+    "copied": "Copying", "budget": "The budget", "sure": "How sure",
 }  # fmt: skip
 
 

@@ -1,9 +1,10 @@
 """The path of the data, drawn to scale: how much each part can pass on, and the narrowest."""
 
+from collections.abc import Collection
 from dataclasses import dataclass
 
 from engine import Result
-from engine.rates import Part, path
+from engine.rates import Part
 
 HEIGHT = 136
 LABEL_HEIGHT = 34  # two lines above each part
@@ -23,27 +24,32 @@ class Box:
     narrowest: bool
 
 
-def draw_path(result: Result) -> list[Box]:
-    """Sensor, encoder and card sides from left to right, each as high as the rate it can pass."""
-    parts = path(result.scenario)
+def draw_path(result: Result, narrowest: Collection[str]) -> list[Box]:
+    """Sensor, encoder and card sides from left to right, each as high as the rate it can pass.
+
+    At the speeds at which the burst ended; `narrowest` names the parts that everything waits for.
+    """
+    parts = result.final_regime.path
     inner = [part for part in parts if part.name in ("sensor", "encoder")]
     sides = [part for part in parts if part not in inner]
     width = 100 / (len(inner) + 1)
     room = HEIGHT / len(sides) - LABEL_HEIGHT  # so that all parts have one scale
     lane = HEIGHT / len(sides)
     boxes = [
-        _box(part, number * width, width, HEIGHT / 2, room, result)
+        _box(part, number * width, width, HEIGHT / 2, room, result, narrowest)
         for number, part in enumerate(inner)
     ]
     return boxes + [
-        _box(part, len(inner) * width, width, lane * (number + 0.5), room, result)
+        _box(part, len(inner) * width, width, lane * (number + 0.5), room, result, narrowest)
         for number, part in enumerate(sides)
     ]
 
 
-def _box(part: Part, left: float, width: float, middle: float, room: float, result: Result) -> Box:
+def _box(
+    part: Part, left: float, width: float, middle: float, room: float, result: Result,
+    narrowest: Collection[str],
+) -> Box:  # fmt: skip
     share = min(part.fps / (WIDEST * result.scenario.frame_rate_fps), 1)
     height = max(share * room, LEAST_HEIGHT)
     top = middle + (LABEL_HEIGHT - height) / 2
-    narrowest = part.name == result.narrowest and part.name != "sensor"
-    return Box(part, left, width, round(top, 1), round(height, 1), narrowest)
+    return Box(part, left, width, round(top, 1), round(height, 1), part.name in narrowest)

@@ -1,31 +1,36 @@
 """Everything that the Desk says of one set-up."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from django.utils.text import get_text_list
 
 from desk.address import Reading
-from desk.changes import WORDS_OF_ARRANGEMENT, Tried, try_bought, try_free, try_perfect
-from desk.drawing import Drawing, draw
+from desk.changes import WORDS_OF_ARRANGEMENT, AtMost, Tried, try_any, try_bought, try_free
+from desk.drawing import Drawing, draw, strokes
 from desk.engine_adapter import scenario_of, sources_of, write_speed
 from desk.path_drawing import Box, draw_path
 from desk.setup import Setup, Side
 from engine import InvalidScenario, Result, simulate
-from engine.confidence import DRAWS, Confidence, Sources, confidence
-from engine.levers import endless_write_mb_s
-from engine.rates import Part, next_in_line, path
+from engine.bottleneck import Bottleneck
+from engine.confidence import Confidence, confidence
+from engine.rates import Part, keeps_up
+from engine.sensitivity import TooClose, too_close_to_call, widest_input
+from engine.sources import Sources
 from engine.standards import EffectiveWrite
 from engine.units import NS_IN_S
+from engine.wear import nearly_full, wear_sentences, worn
+from engine.what_if import endless_write_mb_s
 from kit.models import Card
-
-FRAMES_FOR_RANGES = 300_000  # frames in all draws of one range, so that the Desk answers at once
-FEWEST_DRAWS = 10
 
 
 @dataclass(frozen=True)
 class Endless:
-    """The write speed that would end the wall, for one slot; None: no speed would."""
+    """The write speed that would end the wall in four bursts of five, for one slot.
+
+    None: no speed would.
+    """
 
     side: Side
     needed_mb_s: float | None
@@ -44,6 +49,16 @@ class Endless:
         others = (replace(self.side, card=card, write_mb_s=None) for card in self.side.cards)
         fast = [side.fitted for side in others if write_speed(side).mb_s >= self.needed_mb_s]
         return min(fast, key=lambda card: (card.price is None, card.price or 0), default=None)
+
+
+@dataclass(frozen=True)
+class OtherState:
+    """The same burst on a card in another state: what that is, what comes of it, its strokes."""
+
+    words: str
+    shot: Result
+    sustained_fps: float | None
+    strokes: str
 
 
 @dataclass(frozen=True)
@@ -75,17 +90,69 @@ class Prediction:
     @cached_property
     def sure(self) -> Confidence:
         """The ranges."""
-        return confidence(self.shot.scenario, self.sources, self.draws)
+        return confidence(self.shot.scenario, self.sources)
 
     @cached_property
     def sources(self) -> Sources:
-        """Where the numbers of the set-up came from."""
+        """How sure the numbers of the set-up are."""
         return sources_of(self.setup)
 
+    @cached_property
+    def bottleneck(self) -> Bottleneck:
+        """What limits the burst, and how it goes on once the buffer is full."""
+        return Bottleneck(self.shot)
+
     @property
-    def draws(self) -> int:
-        """How often its ranges are drawn: long bursts less often."""
-        return max(FEWEST_DRAWS, min(DRAWS, FRAMES_FOR_RANGES // self.shot.frames_due))
+    def keeps_up(self) -> bool:
+        """Whether the camera goes on at full speed, at the low end of the range too."""
+        low = self.sure.sustained_fps.low
+        return low is not None and keeps_up(low, self.setup.rate.fps)
+
+    @property
+    def no_wall_percent(self) -> float:
+        """Of a hundred such bursts, how many meet no wall."""
+        return 100 * (1 - self.sure.wall_share)
+
+    @property
+    def safe_s(self) -> float | None:
+        """Seconds at full speed that four bursts of five reach; None: no wall in as many."""
+        frames = self.sure.full_speed_in_most
+        return None if frames is None else frames / self.setup.rate.fps
+
+    @cached_property
+    def too_close(self) -> TooClose | None:
+        """Whether a few per cent decide, and what they do either way."""
+        return too_close_to_call(self.shot.scenario)
+
+    @cached_property
+    def widest_input(self) -> str:
+        """What alone widens the ranges most, in words; empty where they are narrow."""
+        factor = widest_input(self.shot.scenario, self.sources)
+        return WORDS_OF_INPUT.get(factor.rstrip(" 12"), "") if factor else ""
+
+    @property
+    def wear(self) -> list[str]:
+        """What the cards in use do with a cache used up, and when they are nearly full."""
+        pairs = zip(self.setup.sides, self.shot.scenario.slots, strict=False)
+        return [
+            f"{side.card}: {sentence}" if len(self.setup.sides) > 1 else sentence
+            for side, slot in pairs
+            for sentence in wear_sentences(slot)
+        ]
+
+    @cached_property
+    def other_states(self) -> list[OtherState]:
+        """The burst on cards whose cache is used up, and on nearly full ones."""
+        return list(self._other_states())
+
+    def _other_states(self) -> Iterator[OtherState]:
+        states = (("cache used up", worn), ("nearly full", nearly_full))
+        for words, change in states:
+            changed = change(self.shot.scenario)
+            if changed is not None:
+                shot = simulate(changed)
+                fps = Bottleneck(shot).sustained_fps
+                yield OtherState(words, shot, fps, strokes(shot, self.drawing.ends_s))
 
     @cached_property
     def drawing(self) -> Drawing:
@@ -95,7 +162,7 @@ class Prediction:
     @cached_property
     def path(self) -> list[Box]:
         """The parts that the data flows through."""
-        return draw_path(self.shot)
+        return draw_path(self.shot, self.bottleneck.narrowest)
 
     @cached_property
     def free(self) -> list[Tried]:
@@ -114,19 +181,23 @@ class Prediction:
 
     @cached_property
     def bought(self) -> list[Tried]:
-        """The best card of the kit for each slot in use."""
-        return try_bought(self.reading, self.shot)
+        """The card of the kit worth buying for each slot in use, or for both."""
+        return try_bought(self.reading, self.shot, self._narrow_sides)
 
     @cached_property
-    def perfect(self) -> list[Tried]:
-        """A made-up card for each slot, as fast as the slot."""
-        return try_perfect(self.reading, self.shot)
+    def at_most(self) -> list[AtMost]:
+        """The most that any card would bring in each slot."""
+        return try_any(self.reading, self.shot, self.bought)
 
     @cached_property
     def endless(self) -> list[Endless]:
         """What each slot in use would have to take in for the burst never to end."""
         return [
-            Endless(side, endless_write_mb_s(self.shot.scenario, number), write_speed(side))
+            Endless(
+                side,
+                endless_write_mb_s(self.shot.scenario, self.sources, number),
+                write_speed(side),
+            )
             for number, side in enumerate(self.setup.sides)
         ]
 
@@ -136,23 +207,42 @@ class Prediction:
         return [(side, write_speed(side)) for side in self.setup.sides]
 
     @property
-    def narrow_side(self) -> tuple[Side, EffectiveWrite] | None:
-        """The slot that everything waits for, if it is one."""
-        place = self.shot.narrowest
-        if place.startswith(("slot", "card")):
-            return self.writes[int(place[-1]) - 1]
-        return None
+    def _narrow_sides(self) -> list[int]:
+        """The slots, 0 or 1, that everything waits for."""
+        parts = self.bottleneck.narrowest
+        return [int(part[-1]) - 1 for part in parts if part.startswith(("slot", "card"))]
+
+    @property
+    def narrow(self) -> list[tuple[Side, EffectiveWrite]]:
+        """The sides that everything waits for, with what they pass as the burst ends."""
+        write_mb_s = self.shot.final_regime.write_mb_s
+        return [
+            (self.setup.sides[number], self.writes[number][1]._replace(mb_s=write_mb_s[number]))
+            for number in self._narrow_sides
+            if number in write_mb_s
+        ]
+
+    @property
+    def encoder_limits(self) -> bool:
+        """Whether the camera's processor is what everything waits for, or one of it."""
+        return "encoder" in self.bottleneck.narrowest
+
+    @property
+    def filled_by_encoder(self) -> bool:
+        """Whether the processor fills the buffer, and something else limits afterwards."""
+        found = self.bottleneck
+        return found.fills == ("encoder",) and "encoder" not in found.limits
 
     @property
     def made_mb_s(self) -> float:
         """MB/s that the sensor makes at the full frame rate."""
-        sensor = path(self.shot.scenario)[0]
+        sensor, *_ = self.shot.final_regime.path
         return sensor.mb_s
 
     @property
     def next_in_line(self) -> Part | None:
         """What limits once the narrowest part does not."""
-        return next_in_line(self.shot.scenario)
+        return self.bottleneck.next_in_line
 
     @property
     def half_ready_s(self) -> float:
@@ -186,6 +276,24 @@ class Prediction:
     def sooner_s(self) -> float:
         """Seconds that the light is out sooner than before the change."""
         return self.before.clear_s - self.shot.clear_s if self.before else 0.0
+
+
+# What each uncertain input is called, and what narrows it, by the names of `Sources.factors`.
+WORDS_OF_INPUT = {
+    "frame rate": "the frame rate is not measured; time a short burst",
+    "held size": "nobody has measured how much memory a frame takes until it is encoded; "
+    "hold a burst well past the wall and count",
+    "file size": "the size of files is not measured in this body; use your own files",
+    "burst": "files differ much from burst to burst; use your own files of such a scene",
+    "memory": "the memory is not measured in this body; hold a burst well past the wall and count",
+    "encoder": "the processor is not measured; hold a burst of small files past the wall",
+    "coupling": "nobody has tested how the two slots share the work; "
+    "hold a burst with one card, then with both",
+    "card": "the card is not measured in this body; hold a burst and time the light",
+    "slot": "the most that the slot passes is not measured; test it with a faster card",
+    "overhead": "the time between frames is not measured; test it with a faster card",
+    "cache": "the size of the card's cache is not measured; hold a long burst and count",
+}
 
 
 def predict(reading: Reading, before: Reading | None = None) -> Prediction:

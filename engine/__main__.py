@@ -1,14 +1,15 @@
-"""`python -m engine predict FILE|-`: a scenario file in, its result on standard output.
+"""`python -m engine predict [--ranges] FILE|-`: a scenario file in, its result on standard output.
 
 Exit 0 with one line of JSON; exit 2 with one sentence per fault on standard error.
 """
 
 import argparse
+import json
 import sys
 from pathlib import Path
 
 from engine import InvalidScenario, simulate
-from engine.scenario_file import WHOLE_FILE, read_scenario, write_result
+from engine.scenario_file import WHOLE_FILE, range_values, read_with_sources, result_values
 
 BAD_INPUT = 2
 MOST_BYTES = 1_000_000  # of a scenario file: a thousand times what one needs
@@ -18,10 +19,17 @@ def main() -> int:
     parser = argparse.ArgumentParser(prog="python -m engine", description="The burst model.")
     commands = parser.add_subparsers(dest="command", required=True)
     predict = commands.add_parser("predict", help="predict one hold from a scenario file")
+    predict.add_argument(
+        "--ranges", action="store_true", help="add the 80 %% ranges that follow from its sources"
+    )
     predict.add_argument("file", help="a scenario file (JSON), or - for standard input")
     arguments = parser.parse_args()
     try:
-        print(write_result(simulate(read_scenario(_text_of(arguments.file)))))
+        scenario, sources = read_with_sources(_text_of(arguments.file))
+        answer = result_values(simulate(scenario))
+        if arguments.ranges:
+            answer["ranges"] = range_values(scenario, sources)
+        print(json.dumps(answer))
     except InvalidScenario as error:
         print(*error.sentences(), sep="\n", file=sys.stderr)
         return BAD_INPUT

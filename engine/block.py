@@ -8,66 +8,61 @@ from numpy.typing import NDArray
 
 from engine import burst, pair_loop
 from engine.certain import Certain
-from engine.copying import S_IN_MINUTE
-from engine.event_loop import NEVER
+from engine.draws import AS_IS, Draws
 from engine.need import Goal
-from engine.options import GOALS, NONE, Block, Evaluation, Options, at_full_speed
-from engine.pairs import Pairs, Real, Whole
+from engine.options import FINER_DRAWS, GOALS, NEAR, NONE, Block, Evaluation, Options
+from engine.pairs import Drawing, Pairs, Real, Whole
+from engine.plan import (
+    BYTES,
+    COUPLING_NUMBER,
+    FILE_SIZE,
+    FREE_BYTES,
+    INTERVAL_NS,
+    NOMINAL,
+    OVERHEAD_NS,
+)
 from engine.scenario import InvalidScenario
-from engine.units import ns_of
+from engine.units import S_IN_MINUTE, ns_of
 
 _NO_LIMIT = 2**62
-_OF_BURST = {Goal.FULL_RATE: burst.FULL_RATE, Goal.FRAMES: burst.ENOUGH, Goal.READY: burst.READY}
+_OF_BURST = {
+    Goal.FULL_RATE: burst.FULL_RATE,
+    Goal.FRAMES: burst.ENOUGH,
+    Goal.PICTURE: burst.LOOKED_AT,
+    Goal.LIGHT_OUT: burst.LIGHT_OUT,
+}
+_PICTURE = {"first": burst.FIRST_PICTURE, "last": burst.LAST_PICTURE}
 
 
 def evaluate(evaluation: Evaluation, block: Block) -> Options:
     """Every option of `block`; none where memory can't hold a frame of its way."""
-    way, memo = evaluation.ways[block.way], _Memo()
+    memo: _Memo = {}
     found = [Options.nothing()]
-    for number, arrangement in enumerate(evaluation.camera.arrangements):
-        if arrangement in evaluation.camera.arrangements_of(way):
-            seconds = (NONE,) if arrangement[0] == "single" else block.seconds
-            both = np.meshgrid(block.firsts, seconds, indexing="ij")
-            numbers = np.stack(both, axis=-1).reshape(-1, 2).astype(np.int64)
-            found.append(_measured(Pairs(evaluation, block.way, number, numbers), memo))
+    for number, use in evaluation.camera.uses_for(evaluation.ways[block.way]):
+        seconds = (NONE,) if use.arrangement == "single" else block.seconds
+        both = np.meshgrid(block.firsts, seconds, indexing="ij")
+        numbers = np.stack(both, axis=-1).reshape(-1, 2).astype(np.int64)
+        found.append(_measured(Pairs(evaluation, block.way, number, numbers), memo))
     return Options.joined(found)
 
 
 def outcomes(evaluation: Evaluation, options: Options) -> Whole:
-    """What comes of a burst of each of `options` in every draw (axes: option, draw, outcome).
+    """What comes of the worst burst of each of `options` (axes: option, draw, figure).
 
     A draw is the same for all of them, but for what cards do each in their own way.
     """
     shape = (len(options), evaluation.draws, burst.OUTCOME_LENGTH)
     found = np.empty(shape, dtype=np.int64)
-    kinds = np.stack([options.way, options.arrangement], axis=-1)
-    for way, arrangement in np.unique(kinds, axis=0):
-        places = np.flatnonzero((kinds == (way, arrangement)).all(axis=1))
+    kinds = np.stack([options.way, options.use], axis=-1)
+    for way, use in np.unique(kinds, axis=0):
+        places = np.flatnonzero((kinds == (way, use)).all(axis=1))
         numbers = np.stack([options.first, options.second], axis=-1)[places].astype(np.int64)
-        pairs = Pairs(evaluation, int(way), int(arrangement), numbers)
-        _, found[places] = _Bursts(pairs, _Memo()).shoot(pairs.luck, np.arange(len(pairs)))
+        pairs = Pairs(evaluation, int(way), int(use), numbers)
+        _, found[places] = _Bursts(pairs, {}).shoot(Draws(evaluation.draws), apart=True)
     return found
 
 
-class _Memo:
-    """What was shot in one way already: most arrangements ask for the same cards alone."""
-
-    def __init__(self) -> None:
-        self._known: dict[tuple[object, ...], pair_loop.Alone] = {}
-
-    def alone(
-        self, bursts: "_Bursts", cards: pair_loop.Cards, luck: pair_loop.Luck, used: Whole
-    ) -> pair_loop.Alone:
-        """What comes of each of `cards` alone; those that are not `used` are left as they are."""
-        if len(luck.shared) == 1:
-            cards = pair_loop.Cards(cards.rows, cards.deviations * 0, cards.luck[:, :1] * 0)
-        key = (len(luck.shared), *(part.tobytes() for part in (*cards, used)))
-        if key not in self._known:
-            places = pair_loop.draw_cards(cards, luck)
-            self._known[key] = pair_loop.shoot_alone(
-                bursts.pairs.plan, places, used, luck, bursts.asked, bursts.due
-            )
-        return self._known[key]
+_Memo = dict[tuple[object, ...], pair_loop.Alone]  # most uses ask for the same cards alone
 
 
 class _Bursts:
@@ -75,73 +70,97 @@ class _Bursts:
 
     def __init__(self, pairs: Pairs, memo: _Memo) -> None:
         self.pairs, self.memo = pairs, memo
-        self.due = pairs.scenario.frames_due
 
     @cached_property
     def asked(self) -> Whole:
         """What is asked of a burst, as the compiled loop wants it."""
         need, interval_ns = self.pairs.need, self.pairs.scenario.frame_interval_ns
+        locked = self.pairs.evaluation.camera.locks_playback
         asked = np.zeros(burst.ASKED_LENGTH, dtype=np.int64)
         asked[burst.FULL_FRAMES] = -(-ns_of(need.full_rate_s or 0) // interval_ns)
         asked[burst.LEAST_FRAMES] = need.frames or 0
-        asked[burst.WITHIN_NS] = ns_of(need.counted_in_s)
-        asked[burst.MOST_READY_NS] = _NO_LIMIT if need.ready_s is None else ns_of(need.ready_s)
-        locked = self.pairs.evaluation.camera.locks_playback
-        asked[burst.FIRST_PICTURE] = need.ready_for == "first picture" and not locked
+        asked[burst.MOST_CLEAR_NS] = _limit_ns(need.light_out_s)
+        asked[burst.MOST_PICTURE_NS] = _limit_ns(need.picture_s)
+        asked[burst.PICTURE] = burst.AT_LIGHT_OUT if locked else _PICTURE[need.picture]
+        asked[burst.DAY_FRAMES] = self.pairs.day_frames
         return asked
 
-    def shoot(
-        self, luck: pair_loop.Luck, places: Whole, *, keep: bool = True
-    ) -> tuple[Whole, Whole]:
-        """How many draws of the pairs at `places` meet what is asked; and what came of each."""
-        numbers = [slot.place[places] for slot in self.pairs.slots]
-        alone = [
-            self.memo.alone(
-                self, slot.cards, luck, number[:0] if self._in_turn else np.unique(number)
-            )
-            for slot, number in zip(self.pairs.slots, numbers, strict=True)
-        ]
-        if len(self.pairs.slots) == 1:
-            return alone[0].counted[numbers[0]], alone[0].outcomes[numbers[0]]
-        counted = np.zeros((len(places), burst.MET_LENGTH), dtype=np.int64)
-        shape = (len(places) if keep else 0, len(luck.shared), burst.OUTCOME_LENGTH)
-        came = np.empty(shape, dtype=np.int64)
-        pairs = np.ascontiguousarray(np.stack(numbers, axis=-1))
-        is_shot = self._is_shot(*numbers)
-        if self._paced and not keep:
-            pair_loop.count_paced(
-                self.pairs.plan, pairs, alone[0], alone[1], is_shot, luck, self.asked, self.due,
-                counted,
-            )  # fmt: skip
-        else:
-            is_shot |= self._in_turn
-            pair_loop.shoot_pairs(
-                self.pairs.plan, pairs, alone[0], alone[1], is_shot, luck, self.asked, self.due,
-                counted, came,
-            )  # fmt: skip
+    def shoot(self, draws: Draws, *, apart: bool = False, keep: bool = True) -> tuple[Whole, Whole]:
+        """How many draws of each pair meet what is asked; and, to `keep`, what came of each."""
+        counted = np.zeros((len(self.pairs), burst.MET_LENGTH), dtype=np.int64)
+        kept = len(self.pairs) if keep else 0
+        came = np.empty((kept, draws.count, burst.OUTCOME_LENGTH), dtype=np.int64)
+        for drawing in self.pairs.drawings(draws, apart=apart):
+            some_counted, some = self._shoot(drawing, keep=keep)
+            counted += some_counted
+            if keep:
+                came[:, drawing.chosen] = some
         return counted, came
 
-    @property
-    def _in_turn(self) -> bool:
+    def _shoot(self, drawing: Drawing, *, keep: bool) -> tuple[Whole, Whole]:
+        slots, drawn, room = self.pairs.slots, drawing.drawn, drawing.room
+        counted = np.zeros((len(self.pairs), burst.MET_LENGTH), dtype=np.int64)
+        shape = (len(self.pairs) if keep else 0, len(drawing.chosen), burst.OUTCOME_LENGTH)
+        came = np.empty(shape, dtype=np.int64)
+        alone = [self._alone(drawing, number) for number in range(len(slots))]
+        if len(slots) == 1:
+            pair_loop.shoot_alone(drawn, slots[0].place, alone[0], self.asked, room, counted, came)
+            return counted, came
+        pairs = np.ascontiguousarray(np.stack([slot.place for slot in slots], axis=-1))
+        in_turn = self._in_turn(drawing)
+        is_shot = self._is_shot(drawing, in_turn=in_turn)
+        one_at_a_time = self.pairs.evaluation.camera.resume_free_frames == 1
+        if in_turn and one_at_a_time and not keep:
+            pair_loop.count_paced(
+                drawn, pairs, alone[0], alone[1], is_shot, self.asked, room, counted
+            )
+        else:
+            is_shot |= in_turn
+            pair_loop.shoot_pairs(
+                drawn, pairs, alone[0], alone[1], is_shot, self.asked, room, counted, came
+            )
+        return counted, came
+
+    def _alone(self, drawing: Drawing, number: int) -> pair_loop.Alone:
+        """The cards of a slot alone; what comes of them is simulated when it is first wanted."""
+        places = drawing.places[number]
+        key = (len(drawing.chosen), drawing.chosen.tobytes(), places.tobytes())
+        if key not in self.memo:
+            self.memo[key] = pair_loop.cards_alone(places)
+        return self.memo[key]
+
+    def _in_turn(self, drawing: Drawing) -> bool:
         """Whether one writer serves both slots in turn."""
-        return self.pairs.coupling == "serial" and self.pairs.kind in ("mirror", "split")
+        serial = drawing.coupling == COUPLING_NUMBER["serial"]
+        return serial and self.pairs.kind in ("mirror", "split")
 
-    @property
-    def _paced(self) -> bool:
-        """Whether the pace of that writer tells what a pair meets."""
-        return self._in_turn and self.pairs.evaluation.camera.resume_free_frames == 1
-
-    def _is_shot(self, first: Whole, second: Whole) -> NDArray[np.bool_]:
-        """Which pairs have to be shot in every draw."""
-        may_fill = self.pairs.slots[0].may_fill[first]
+    def _is_shot(self, drawing: Drawing, *, in_turn: bool) -> NDArray[np.bool_]:
+        """Which pairs have to be simulated in every draw."""
+        slots = self.pairs.slots
+        fills = [self._may_fill(drawing, number)[slot.place] for number, slot in enumerate(slots)]
+        slows = [slot.slows[slot.place] for slot in slots]
         if self.pairs.kind == "overflow":
-            return may_fill
-        varies = [
-            slot.varies[number]
-            for slot, number in zip(self.pairs.slots, (first, second), strict=True)
-        ]
-        may_fill = may_fill | self.pairs.slots[1].may_fill[second]
-        return may_fill | (varies[0] | varies[1]) if self._in_turn else may_fill
+            return fills[0] | slows[1]
+        is_shot = fills[0] | fills[1] | slows[0] | slows[1]
+        if in_turn:
+            is_shot |= slots[0].varies[slots[0].place] | slots[1].varies[slots[1].place]
+        elif drawing.coupling == COUPLING_NUMBER["slowest"]:
+            overheads = [places[:, :, OVERHEAD_NS] for places in drawing.places]
+            alike = all((one == overheads[0][:1]).all() for one in overheads)
+            is_shot |= not alike
+        return is_shot
+
+    def _may_fill(self, drawing: Drawing, number: int) -> NDArray[np.bool_]:
+        """Which cards may be full within one burst."""
+        places, drawn = drawing.places[number], drawing.drawn
+        largest = drawn.holds[:, 0, FILE_SIZE] * (drawn.sizes.max(axis=1) + 1) // NOMINAL + 1
+        due = -(-ns_of(self.pairs.need.lasts_s) // drawn.bodies[:, INTERVAL_NS])
+        most_bytes = due * (places[:, :, BYTES] * largest // NOMINAL + 1)
+        return np.asarray((places[:, :, FREE_BYTES] < most_bytes).any(axis=1))
+
+
+def _limit_ns(seconds: float | None) -> int:
+    return _NO_LIMIT if seconds is None else ns_of(seconds)
 
 
 def _measured(pairs: Pairs, memo: _Memo) -> Options:
@@ -149,45 +168,62 @@ def _measured(pairs: Pairs, memo: _Memo) -> Options:
     if not len(pairs):
         return Options.nothing()
     try:
-        return _options(pairs, Certain(pairs), _Bursts(pairs, memo))
+        return _options(pairs, Certain(pairs), memo)
     except InvalidScenario:
         return Options.nothing()
 
 
-def _options(pairs: Pairs, certain: Certain, bursts: _Bursts) -> Options:
+def _options(pairs: Pairs, certain: Certain, memo: _Memo) -> Options:
     need, draws = pairs.need, pairs.evaluation.draws
-    chance = np.full((len(pairs), len(GOALS)), np.nan, dtype=np.float32)
+    chance = np.full((len(pairs), len(GOALS)), np.nan)
     for goal, share in certain.chances().items():
         chance[:, GOALS.index(goal)] = share
-    alive = ~(chance < need.sure).any(axis=1)
-    _, came = bursts.shoot(pairs.no_luck, np.arange(len(pairs)))
+    bursts = _Bursts(pairs, memo)
+    _, came = bursts.shoot(AS_IS)
     middle = came[:, 0]
-    no_wall = (middle[:, burst.DEPTH] == NEVER).astype(np.float32)
-    goals = [goal for goal in need.goals if goal in _OF_BURST]
-    if goals and alive.any():
-        met, _ = bursts.shoot(pairs.luck, np.flatnonzero(alive), keep=False)
-        for goal in goals:
-            chance[alive, GOALS.index(goal)] = met[:, _OF_BURST[goal]] / draws
-        no_wall[alive] = met[:, burst.NO_WALL] / draws
+    no_wall = 1 - middle[:, burst.WALL].astype(np.float32)
+    alive = np.flatnonzero(~(chance < need.sure).any(axis=1))
+    _draw(pairs, alive, draws, memo, chance, no_wall)
+    asked = [GOALS.index(goal) for goal in need.goals if goal in _OF_BURST]
+    off = np.abs(chance[alive][:, asked] - need.sure)
+    near = alive[(off < NEAR).any(axis=1)]
+    if draws < FINER_DRAWS:
+        _draw(pairs, near, FINER_DRAWS, memo, chance, no_wall)
     misses = chance < need.sure
     return Options(
         way=np.full(len(pairs), pairs.way_number, dtype=np.int16),
-        arrangement=np.full(len(pairs), pairs.arrangement_number, dtype=np.int16),
+        use=np.full(len(pairs), pairs.use_number, dtype=np.int16),
         first=pairs.numbers[:, 0].astype(np.int32),
         second=pairs.numbers[:, 1].astype(np.int32),
+        sets=certain.sets.astype(np.int16),
         price_cents=certain.price_cents,
         chance=chance,
         missed=np.where(misses.any(axis=1), misses.argmax(axis=1), NONE).astype(np.int8),
         frames=middle[:, burst.FRAMES].astype(np.int32),
         counted=middle[:, burst.COUNTED].astype(np.int32),
-        depth=middle[:, burst.DEPTH].astype(np.int32),
+        full_speed=middle[:, burst.FULL_SPEED].astype(np.int32),
         clear_ns=middle[:, burst.CLEAR_NS],
-        ready_ns=middle[:, burst.READY_NS],
+        ready_ns=middle[:, burst.CLEAR_NS if need.picture_s is None else burst.PICTURE_NS],
         day_frames=certain.day_frames,
         copy_s=certain.copy_s.astype(np.float32),
         no_wall=no_wall,
         margin=_margin(certain, bursts.asked, middle),
     )
+
+
+def _draw(
+    pairs: Pairs, places: Whole, draws: int, memo: _Memo, chance: Real,
+    no_wall: NDArray[np.float32],
+) -> None:  # fmt: skip
+    """Puts into `chance` and `no_wall` what comes of the pairs at `places` in so many draws."""
+    goals = [goal for goal in pairs.need.goals if goal in _OF_BURST]
+    if not len(places) or not goals:
+        return
+    some = pairs.at(places) if len(places) < len(pairs) else pairs
+    met, _ = _Bursts(some, memo).shoot(Draws(draws), keep=False)
+    for goal in goals:
+        chance[places, GOALS.index(goal)] = met[:, _OF_BURST[goal]] / draws
+    no_wall[places] = met[:, burst.NO_WALL] / draws
 
 
 def _margin(certain: Certain, asked: Whole, middle: Whole) -> NDArray[np.float32]:
@@ -200,14 +236,15 @@ def _margin(certain: Certain, asked: Whole, middle: Whole) -> NDArray[np.float32
 
 def _margin_of(goal: Goal, certain: Certain, asked: Whole, middle: Whole) -> Iterator[Real]:
     need = certain.need
-    if goal is Goal.DAY and need.frames_a_day:
-        yield certain.day_frames / need.frames_a_day - 1
+    if goal is Goal.DAY:
+        yield certain.day_frames / max(asked[burst.DAY_FRAMES], 1) - 1
     elif goal is Goal.COPIED and need.copied_min:
         yield 1 - certain.copy_s / (need.copied_min * S_IN_MINUTE)
     elif goal is Goal.FULL_RATE:
-        reached = at_full_speed(middle[:, burst.DEPTH], middle[:, burst.FRAMES])
-        yield reached / asked[burst.FULL_FRAMES] - 1
+        yield middle[:, burst.FULL_SPEED] / asked[burst.FULL_FRAMES] - 1
     elif goal is Goal.FRAMES:
         yield middle[:, burst.COUNTED] / asked[burst.LEAST_FRAMES] - 1
-    elif goal is Goal.READY:
-        yield 1 - middle[:, burst.READY_NS] / max(asked[burst.MOST_READY_NS], 1)
+    elif goal is Goal.PICTURE:
+        yield 1 - middle[:, burst.PICTURE_NS] / max(asked[burst.MOST_PICTURE_NS], 1)
+    elif goal is Goal.LIGHT_OUT:
+        yield 1 - middle[:, burst.CLEAR_NS] / max(asked[burst.MOST_CLEAR_NS], 1)

@@ -1,34 +1,32 @@
 """What is chosen from: a body, the ways to shoot with it, and the cards that go into its slots."""
 
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
-from engine.confidence import Source, Sources
-from engine.scenario import Arrangement, Coupling, File, Scenario, Slot
+from engine.need import Need
+from engine.scenario import Arrangement, Coupling, File, Hold, Scenario, Slot
+from engine.sources import SlotSources, Source, Sources, Uncertainty
+from engine.units import NS_IN_S
 
 
 @dataclass(frozen=True, kw_only=True)
 class Side:
-    """A card in one slot of the body: what they reach together, and where that is known from.
-
-    `own_pace` tells that the card sets the pace and not the slot: cards err each in its own way,
-    a slot errs the same with every card.
-    """
+    """A card in one slot of the body: what they reach together, and how sure that is."""
 
     slot: Slot
-    source: Source | float
-    own_pace: bool = True
+    sources: SlotSources
 
 
 @dataclass(frozen=True, kw_only=True)
 class Candidate:
     """A card to choose: `sides` has what it comes to in each slot of the body, None: no fit.
 
-    `price_cents` is what one more of it costs, in hundredths of the currency of the budget, None:
-    not known; one that is `owned` costs nothing. `copy_mb_s` is how fast the best reader copies it,
-    None: no reader takes it.
+    `key` tells it from all other cards, those of the same kind too. `price_cents` is what one more
+    of it costs, in hundredths of the currency of the budget, None: not known; one that is `owned`
+    costs nothing. `copy_mb_s` is how fast the best reader copies it, None: no reader takes it.
     """
 
-    name: str
+    key: str
     sides: tuple[Side | None, ...]
     price_cents: int | None = None
     owned: bool = False
@@ -44,33 +42,46 @@ class Way:
     files: tuple[File, ...]
     held_mb: float = 0.0
     process_fps: float | None = None
-    file_source: Source | float = "measured_here"
-    encoder_source: Source | float = "measured_here"
-    frame_to_frame: float = 0.0
+    rate_source: Uncertainty = 0.0
+    held_source: Uncertainty = 0.0
+    file_source: Uncertainty = 0.0
+    encoder_source: Uncertainty = 0.0
+    file_to_file: float = 0.0
+
+
+class SlotUse(NamedTuple):
+    """What a body can write where, how its slots share the work, and how that is known."""
+
+    arrangement: Arrangement
+    coupling: Coupling
+    source: Source = "measured_here"
 
 
 @dataclass(frozen=True, kw_only=True)
 class Camera:
-    """A body: its memory, and what it can write where, each arrangement with its coupling."""
+    """A body: its memory, and what it can write where."""
 
     memory_mb: float
-    arrangements: tuple[tuple[Arrangement, Coupling], ...] = (("single", "parallel"),)
-    memory_source: Source | float = "measured_here"
+    uses: tuple[SlotUse, ...] = (SlotUse("single", "parallel"),)
+    memory_source: Uncertainty = 0.0
     resume_free_frames: int = 1
     locks_playback: bool = True
 
-    def arrangements_of(self, way: Way) -> list[tuple[Arrangement, Coupling]]:
-        """Those that `way` can be written in: split needs two files."""
-        return [one for one in self.arrangements if one[0] != "split" or len(way.files) > 1]
+    def uses_for(self, way: Way) -> list[tuple[int, SlotUse]]:
+        """Those that `way` can be written in, with their numbers: split needs two files."""
+        return [
+            (number, use)
+            for number, use in enumerate(self.uses)
+            if use.arrangement != "split" or len(way.files) > 1
+        ]
 
 
 @dataclass(frozen=True)
 class Option:
-    """One thing to do: shoot `way` with these cards, arranged so; the scenario of a hold of it."""
+    """One thing to do: shoot `way` with these cards, arranged so."""
 
     way: Way
-    arrangement: Arrangement
-    coupling: Coupling
+    use: SlotUse
     cards: tuple[Candidate, ...]
     camera: Camera = field(repr=False)
 
@@ -84,8 +95,8 @@ class Option:
             process_fps=self.way.process_fps,
             files=self.way.files,
             slots=tuple(side.slot for side in self.sides),
-            arrangement=self.arrangement,
-            coupling=self.coupling,
+            arrangement=self.use.arrangement,
+            coupling=self.use.coupling,
             resume_free_frames=self.camera.resume_free_frames,
         )
 
@@ -100,11 +111,21 @@ class Option:
 
     @property
     def sources(self) -> Sources:
-        """Where its numbers came from."""
+        """How sure its numbers are."""
         return Sources(
-            file_size=self.way.file_source,
-            write=tuple(side.source for side in self.sides),
+            slots=tuple(side.sources for side in self.sides),
+            frame_rate=self.way.rate_source,
+            held=self.way.held_source,
+            files=self.way.file_source,
+            file_to_file=self.way.file_to_file,
             memory=self.camera.memory_source,
             encoder=self.way.encoder_source,
-            frame_to_frame=self.way.frame_to_frame,
+            coupling=self.use.source,
         )
+
+
+def later_holds(need: Need) -> tuple[Hold, ...]:
+    """The bursts of a need after the first, as those of a scenario."""
+    return tuple(
+        Hold(press_s=press_ns / NS_IN_S, hold_s=need.lasts_s) for press_ns in need.presses_ns[1:]
+    )

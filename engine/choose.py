@@ -10,15 +10,15 @@ from numpy.typing import NDArray
 
 from engine import burst
 from engine.block import evaluate, outcomes
-from engine.candidates import Camera, Candidate, Option, Side, Way
+from engine.candidates import Camera, Candidate, Option, Side, SlotUse, Way
 from engine.comparison import noticed
-from engine.copying import S_IN_MINUTE
 from engine.digest import KEPT, Found, best_of_cards, closest, fronts
 from engine.need import Goal, Need
-from engine.options import DRAWS, GOALS, NONE, Block, Evaluation, Options, at_full_speed
+from engine.options import DRAWS, GOALS, NONE, Block, Evaluation, Options
 from engine.ranges import NOTICED_S, NOTICED_SHARE
-from engine.scenario import Coupling, File, Slot
-from engine.units import NS_IN_S
+from engine.scenario import COUPLINGS, File, Slot
+from engine.sources import SlotSources
+from engine.units import NS_IN_S, S_IN_MINUTE
 
 
 @dataclass(frozen=True)
@@ -167,15 +167,17 @@ class Choice:
     def _compared(self, goal: Goal, place: int) -> tuple[float, float | None]:
         need, options = self.need, self.options
         price, copy_s = int(options.price_cents[place]), float(options.copy_s[place])
-        full_s = int(options.full_speed[place]) / self.option(place).way.frame_rate_fps
+        way = self.option(place).way
+        full_s = int(options.full_speed[place]) / way.frame_rate_fps
         compared: dict[Goal, tuple[float | None, float | None]] = {
             Goal.COPIES: (need.copies, 1),
             Goal.BUDGET: (need.budget_cents, None if price == NONE else price),
-            Goal.DAY: (need.frames_a_day, int(options.day_frames[place])),
+            Goal.DAY: (need.day_frames(way.frame_rate_fps), int(options.day_frames[place])),
             Goal.COPIED: (need.copied_min, copy_s / S_IN_MINUTE if np.isfinite(copy_s) else None),
             Goal.FULL_RATE: (need.full_rate_s, full_s),
             Goal.FRAMES: (need.frames, int(options.counted[place])),
-            Goal.READY: (need.ready_s, int(options.ready_ns[place]) / NS_IN_S),
+            Goal.PICTURE: (need.picture_s, int(options.ready_ns[place]) / NS_IN_S),
+            Goal.LIGHT_OUT: (need.light_out_s, int(options.clear_ns[place]) / NS_IN_S),
         }  # fmt: skip
         wanted, reached = compared[goal]
         return wanted or 0.0, reached
@@ -254,15 +256,11 @@ class Choice:
 def _noticed(one: NDArray[np.int64], others: NDArray[np.int64]) -> NDArray[np.bool_]:
     """Which of `others` anybody could tell from `one`, in all the draws of both."""
     found = np.zeros(len(others), dtype=bool)
-    for frames in (_full_speed, lambda came: came[..., burst.FRAMES]):
-        found |= noticed(frames(one), frames(others))
-    for place in (burst.CLEAR_NS, burst.READY_NS):
+    for place in (burst.FULL_SPEED, burst.FRAMES):
+        found |= noticed(one[..., place], others[..., place])
+    for place in (burst.CLEAR_NS, burst.PICTURE_NS):
         found |= noticed(one[..., place], others[..., place], least=NOTICED_S * NS_IN_S)
     return found
-
-
-def _full_speed(came: NDArray[np.int64]) -> NDArray[np.integer]:
-    return at_full_speed(came[..., burst.DEPTH], came[..., burst.FRAMES])
 
 
 def choose(
@@ -286,9 +284,9 @@ def find(evaluation: Evaluation, block: Block) -> Found:
 
 def load() -> None:
     """Loads what is compiled, or compiles it, for which the first choice would have to wait."""
-    side = Side(slot=Slot(write_mb_s=100, free_mb=1_000), source="measured_here")
-    card = Candidate(name="any", sides=(side, side))
+    slot = Slot(write_mb_s=100, free_mb=1_000)
+    side = Side(slot=slot, sources=SlotSources(write="measured_here"))
+    card = Candidate(key="any", sides=(side, side))
     way = Way(name="any", frame_rate_fps=10, files=(File(name="raw", mb=20),))
-    couplings: tuple[Coupling, ...] = ("parallel", "serial")
-    camera = Camera(memory_mb=100, arrangements=tuple(("mirror", one) for one in couplings))
-    choose(camera, [way], [card], Need(lasts_s=1, ready_s=1))
+    camera = Camera(memory_mb=100, uses=tuple(SlotUse("mirror", one) for one in COUPLINGS))
+    choose(camera, [way], [card], Need(lasts_s=1, light_out_s=1))

@@ -46,6 +46,7 @@ class HoldOdds:
 class Confidence:
     """The ranges of one prediction, from so many `draws`.
 
+    `full_speed_in_most` is the burst depth that is reached in 80 % of draws (None: no wall).
     `wall_share` is the share of draws that meet the wall in any hold, `full_share` of those in
     which a card is full first; such a burst ends with the frames it has. `holds` has each hold of
     a series.
@@ -54,6 +55,7 @@ class Confidence:
     draws: int
     frames: Interval
     frames_at_full_speed: Interval
+    full_speed_in_most: float | None
     clear_s: Interval
     sustained_fps: Interval
     wall_share: float
@@ -79,12 +81,15 @@ def confidence(scenario: Scenario, sources: Sources, draws: int | None = None) -
     depths = _depths(came)[0]
     of_holds = [nominal.full_speed_frames_of(hold) for hold in nominal.holds]
     ended = nominal.card_full_ns is not None
+    full_speed = _sum_of_depths(came)[0]
+    reached = float(np.sort(full_speed)[int(2 * LOW * count)])
     return Confidence(
         draws=count,
         frames=_interval(came.frames[0], nominal.frames),
         frames_at_full_speed=_interval(
             _sum_of_depths(came)[0], _depth(nominal.frames_at_full_speed, nominal.frames, ended)
         ),
+        full_speed_in_most=reached if math.isfinite(reached) else None,
         clear_s=_interval(came.clear_ns[0, :, -1] / NS_IN_S, nominal.clear_s),
         sustained_fps=_interval(
             np.minimum(slower * NS_IN_S / came.frame_ns[0], rate),
@@ -94,9 +99,7 @@ def confidence(scenario: Scenario, sources: Sources, draws: int | None = None) -
         full_share=float((came.card_full[0] & (came.depths[0] == NEVER).all(axis=-1)).mean()),
         holds=tuple(
             HoldOdds(
-                _interval(
-                    depths[:, number], _depth(depth, nominal.holds[number].frames, ended)
-                ),
+                _interval(depths[:, number], _depth(depth, nominal.holds[number].frames, ended)),
                 float((came.depths[0, :, number] != NEVER).mean()),
             )
             for number, depth in enumerate(of_holds)

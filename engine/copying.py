@@ -4,9 +4,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from engine.standards import CEILING_MB_S, Bus, shared_bus
-from engine.units import MB_IN_GB
-
-S_IN_MINUTE = 60
+from engine.units import MB_IN_GB, S_IN_MINUTE
 
 
 class Port(StrEnum):

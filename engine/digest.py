@@ -1,4 +1,4 @@
-"""The few of very many options that matter: the cheapest, the unbeaten, each card at its best."""
+"""Keep the cheapest options, the Pareto fronts and each card's best."""
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace

@@ -37,7 +37,7 @@ from engine.plan import (
     plan_of,
     power_of_two,
 )
-from engine.scenario import Scenario, Slot
+from engine.scenario import MOST_SLOTS, Scenario, Slot
 from engine.sources import ODDS_OF_COUPLING, Between, SlotSources, Sources, Uncertainty, spread_of
 
 Whole = NDArray[np.int64]
@@ -48,6 +48,7 @@ TIMES = [TRANSFER_NS, CACHED_NS, SLOW_NS]  # how long a slot writes a frame, by 
 NOISE_BLOCK = 64
 NOISE_LENGTH = 4_096  # a power of two; a longer series meets the same frame sizes again
 SEED = 0
+FACTORS = tuple(Sources(slots=(SlotSources(write=0.0),) * MOST_SLOTS).factors)
 
 
 @dataclass(frozen=True)
@@ -55,7 +56,8 @@ class Draws:
     """How often things are drawn, and in which order each of them takes its quantiles.
 
     `names` gives a factor another name than its own, which draws it independently of all others.
-    With `only`, a factor's name, all others are as they are most likely to be.
+    With `only`, a factor's name, all others are as they are most likely to be; where that is empty,
+    everything is.
     """
 
     count: int
@@ -66,19 +68,11 @@ class Draws:
         """A number between 0 and 1 for each draw, evenly spread."""
         return _quantiles(self.names.get(factor, factor), self.count)
 
-    def normals(self, factor: str) -> Real:
-        """The standard normal number of each quantile."""
-        return _normals(self.names.get(factor, factor), self.count)
-
     def ratios(self, factor: str, uncertainty: Uncertainty) -> Real:
         """What a number is multiplied by in each draw."""
-        if not self._varies(factor):
-            return np.ones(self.count)
-        if isinstance(uncertainty, Between):
-            low, high = np.log(uncertainty.low), np.log(uncertainty.high)
-            return np.exp(low + self.quantiles(factor) * (high - low))
-        spread = spread_of(uncertainty)
-        return np.exp(spread * self.normals(factor)) if spread else np.ones(self.count)
+        varies = self._varies(factor) and spread_of(uncertainty) > 0
+        name = self.names.get(factor, factor) if varies else ""
+        return _ratios(name, uncertainty if varies else 0.0, self.count)
 
     def couplings(self, scenario: Scenario, sources: Sources) -> Whole:
         """The number of the coupling in each draw; that of the scenario where it is known."""
@@ -94,10 +88,39 @@ class Draws:
         return self.only is None or factor == self.only
 
 
+AS_IS = Draws(1, only="")  # one draw with everything as it is most likely to be
+
+
 @lru_cache(maxsize=1_024)
 def _order(name: str, count: int) -> Whole:
+    known = _uncorrelated(count)
+    return _ranks(known[name] if name in known else _column(name, count))
+
+
+@lru_cache(maxsize=16)
+def _uncorrelated(count: int) -> dict[str, Real]:
+    """For each factor a column of random numbers, none of them correlated with another.
+
+    Orders that happen to be correlated would widen or narrow what depends on both factors (Iman
+    and Conover 1982; here by Gram and Schmidt's method). Fewer draws than factors are left as
+    they come.
+    """
+    columns = np.stack([_column(name, count) for name in FACTORS], axis=1)
+    if count > len(FACTORS):
+        columns, _ = np.linalg.qr(columns - columns.mean(axis=0))
+    return dict(zip(FACTORS, columns.T, strict=True))
+
+
+def _column(name: str, count: int) -> Real:
+    """Random numbers that follow from a name."""
     digest = hashlib.sha256(f"{SEED} {name}".encode()).digest()
-    return np.random.Generator(np.random.PCG64(list(digest[:8]))).permutation(count)
+    return np.random.Generator(np.random.PCG64(list(digest[:8]))).standard_normal(count)
+
+
+def _ranks(values: Real) -> Whole:
+    ranks = np.empty(len(values), dtype=np.int64)
+    ranks[np.argsort(values)] = np.arange(len(values))
+    return ranks
 
 
 @lru_cache(maxsize=1_024)
@@ -112,8 +135,13 @@ def _sorted_normals(count: int) -> Real:
 
 
 @lru_cache(maxsize=1_024)
-def _normals(name: str, count: int) -> Real:
-    return _sorted_normals(count)[_order(name, count)]
+def _ratios(name: str, uncertainty: Uncertainty, count: int) -> Real:
+    """What a number is multiplied by; kept, as many set-ups share what they are drawn by."""
+    if isinstance(uncertainty, Between):
+        low, high = np.log(uncertainty.low), np.log(uncertainty.high)
+        return np.asarray(np.exp(low + _quantiles(name, count) * (high - low)))
+    normals = _sorted_normals(count)[_order(name, count)]
+    return np.asarray(np.exp(spread_of(uncertainty) * normals))
 
 
 @lru_cache(maxsize=128)

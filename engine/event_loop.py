@@ -223,7 +223,7 @@ def run(  # noqa: C901 - the whole order of events, in one place
     used_bytes = encoder_free_ns = writer_1_free_ns = writer_2_free_ns = 0
     placed_1 = placed_2 = 0  # bytes on their way to each card, or there
     level_1 = level_2 = 0  # bytes in each card's cache when its writer was last free
-    last_ns = 0
+    last_ns = spent_ns = 0  # the last byte so far, and how long the last frame was written
     varies = len(sizes) > 1
     mask = frame.shape[1] - 1
     found = (0, 0, 0, 0, 0, 0)  # how the last press found memory, caches, encoder and writers
@@ -263,8 +263,9 @@ def run(  # noqa: C901 - the whole order of events, in one place
                     max(-idle_1, 0),
                     max(-idle_2, 0),
                 )
-                # Sizes that vary never repeat exactly; to within a frame is close enough then.
-                near_bytes, near_ns = (frame_bytes, interval_ns) if varies else (0, 0)
+                # Sizes that vary never repeat exactly; to within two frames is close enough then.
+                near_bytes = 2 * frame_bytes if varies else 0
+                near_ns = 2 * max(interval_ns, spent_ns) if varies else 0
                 same_size = hold > 0 and size_of_hold == holds[hold - 1, FILE_SIZE]
                 if same_size and is_near(found, found_before, near_bytes, near_ns):
                     return frames, shot, card_full_ns, full_slot, switched
@@ -294,15 +295,15 @@ def run(  # noqa: C901 - the whole order of events, in one place
                 needed_bytes = max(min(frame_bytes * resume_frames, memory_bytes), frame_bytes)
                 while used_bytes + needed_bytes > memory_bytes and used_bytes > 0:
                     encoded_ns = encoded[shrunk & mask] if shrunk < frames else LATEST
-                    done_ns = done[freed & mask] if freed < queued else LATEST
+                    next_done_ns = done[freed & mask] if freed < queued else LATEST
                     after_ns = done[freed_after & mask] if freed_after < overflowed else LATEST
-                    now_ns = min(encoded_ns, done_ns, after_ns)
+                    now_ns = min(encoded_ns, next_done_ns, after_ns)
                     if now_ns >= finger_up_ns:
                         break
-                    if encoded_ns < min(done_ns, after_ns):
+                    if encoded_ns < min(next_done_ns, after_ns):
                         used_bytes -= max(held_bytes - kept[shrunk & mask], 0)
                         shrunk += 1
-                    elif done_ns <= after_ns:
+                    elif next_done_ns <= after_ns:
                         used_bytes -= kept[freed & mask]
                         freed += 1
                     else:
@@ -351,6 +352,7 @@ def run(  # noqa: C901 - the whole order of events, in one place
                     coupling, wait_1, write_1, wait_2, write_2
                 )
                 done_ns = writer_1_free_ns
+            spent_ns = done_ns - min(start_1, start_2)
             last_ns = max(last_ns, done_ns)
             place = frames & mask
             taken[place] = now_ns

@@ -6,16 +6,22 @@ from enum import StrEnum
 from typing import Literal
 
 from engine.scenario import HOLD_S, Range
-from engine.units import interval_ns, ns_of
+from engine.units import S_IN_MINUTE, interval_ns, ns_of
 
-Ready = Literal["next burst", "first picture"]
+Picture = Literal["first", "last"]
 
 FRAMES = Range(1, 1_000_000, "frames")
 FRAMES_A_DAY = Range(1, 10_000_000, "frames")
-READY_S = Range(0, 3_600, "s")
+EVERY_S = Range(0.001, 86_400, "s")
+GOES_ON_MIN = Range(0.01, 1_440, "min")
+LIGHT_OUT_S = Range(0, 3_600, "s")
 COPIED_MIN = Range(0.1, 10_000, "min")
+FREE_GB = Range(0, 1_000_000, "GB")
 COPIES = Range(1, 2, "copies")
 SURE = Range(0.5, 0.99, "of all bursts")
+
+# Bursts simulated at most: the camera is steady long before, or a cache has not filled by then.
+MOST_BURSTS = 200
 
 
 class Goal(StrEnum):
@@ -27,7 +33,8 @@ class Goal(StrEnum):
     COPIED = "copied in time"
     FULL_RATE = "full rate"
     FRAMES = "frames"
-    READY = "ready again"
+    PICTURE = "picture to look at"
+    LIGHT_OUT = "light out"
 
 
 class InvalidNeed(ValueError):
@@ -42,23 +49,32 @@ class InvalidNeed(ValueError):
 class Need:
     """What a job asks for; None: it does not ask for that.
 
-    The button is held down for `lasts_s`. Full rate for at least `full_rate_s`; at least `frames`
-    in the first `frames_in_s` (None: in all of it); ready within `ready_s` of finger up, which
-    means all of memory free for the `next burst`, or the `first picture` to look at. Room for
-    `frames_a_day`; `copies` of every file; these copied to the computer within `copied_min` (a
-    full card, if no frames a day are asked for); for `budget_cents` at most, hundredths of one
-    currency. Each is met when it is in at least `sure` of all draws.
+    The button is held down for `lasts_s`, once or every `every_s` from press to press, for
+    `goes_on_min` (None: for as long as makes a difference). Every one of these bursts is to give
+    full rate for at least `full_rate_s`, and at least `frames` in its first `frames_in_s` (None: in
+    all of it); so the camera is ready again when the next burst does what is asked. Besides, the
+    first or the last `picture` of each burst can be looked at within `picture_s` of finger up, and
+    the card light is out within `light_out_s`.
+
+    Room for `frames_a_day` on cards that begin the day with `free_gb` (None: empty); cards of a
+    kind may be swapped in turn. `copies` of every file; these copied to the computer within
+    `copied_min` (a full card, if no frames a day are asked for); for `budget_cents` at most,
+    hundredths of one currency. Each is met when it is in at least `sure` of all draws.
 
     Raises :class:`InvalidNeed`.
     """
 
     lasts_s: float
+    every_s: float | None = None
+    goes_on_min: float | None = None
     full_rate_s: float | None = None
     frames: int | None = None
     frames_in_s: float | None = None
-    ready_s: float | None = None
-    ready_for: Ready = "next burst"
+    picture_s: float | None = None
+    picture: Picture = "first"
+    light_out_s: float | None = None
     frames_a_day: int | None = None
+    free_gb: float | None = None
     copies: int = 1
     copied_min: float | None = None
     budget_cents: int | None = None
@@ -75,16 +91,38 @@ class Need:
         return self.lasts_s if self.frames_in_s is None else self.frames_in_s
 
     @property
+    def bursts(self) -> int:
+        """How often the button is pressed, or MOST_BURSTS where that is left open."""
+        if self.every_s is None:
+            return 1
+        if self.goes_on_min is None:
+            return MOST_BURSTS
+        return max(1, int(self.goes_on_min * S_IN_MINUTE / self.every_s))
+
+    @property
+    def presses_ns(self) -> list[int]:
+        """The presses that are simulated."""
+        every_ns = ns_of(self.every_s or 0)
+        return [number * every_ns for number in range(min(self.bursts, MOST_BURSTS))]
+
+    def day_frames(self, frame_rate_fps: float) -> int | None:
+        """Frames that the cards are to have room for; None: nobody said."""
+        if self.frames_a_day is not None or self.goes_on_min is None:
+            return self.frames_a_day
+        return self.bursts * -(-ns_of(self.lasts_s) // interval_ns(frame_rate_fps))
+
+    @property
     def goals(self) -> list[Goal]:
         """What it asks for, in order."""
         asked = {
             Goal.COPIES: self.copies > 1,
             Goal.BUDGET: self.budget_cents is not None,
-            Goal.DAY: self.frames_a_day is not None,
+            Goal.DAY: self.frames_a_day is not None or self.goes_on_min is not None,
             Goal.COPIED: self.copied_min is not None,
             Goal.FULL_RATE: self.full_rate_s is not None,
             Goal.FRAMES: self.frames is not None,
-            Goal.READY: self.ready_s is not None,
+            Goal.PICTURE: self.picture_s is not None,
+            Goal.LIGHT_OUT: self.light_out_s is not None,
         }
         return [goal for goal in Goal if asked[goal]]
 
@@ -95,11 +133,15 @@ class Need:
     def _out_of_range(self) -> Iterator[tuple[str, str]]:
         ranges: dict[str, Range] = {
             "lasts_s": HOLD_S,
+            "every_s": EVERY_S,
+            "goes_on_min": GOES_ON_MIN,
             "full_rate_s": HOLD_S,
             "frames": FRAMES,
             "frames_in_s": HOLD_S,
-            "ready_s": READY_S,
+            "picture_s": LIGHT_OUT_S,
+            "light_out_s": LIGHT_OUT_S,
             "frames_a_day": FRAMES_A_DAY,
+            "free_gb": FREE_GB,
             "copies": COPIES,
             "copied_min": COPIED_MIN,
             "sure": SURE,
@@ -116,3 +158,7 @@ class Need:
             value = getattr(self, field)
             if value is not None and value > self.lasts_s:
                 yield field, f"must not be longer than the action, {self.lasts_s:g} s"
+        if self.every_s is not None and self.every_s < self.lasts_s:
+            yield "every_s", f"must not be shorter than the action, {self.lasts_s:g} s"
+        if self.goes_on_min is not None and self.every_s is None:
+            yield "goes_on_min", "needs how often the action comes"

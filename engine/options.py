@@ -1,4 +1,4 @@
-"""Every option of one arrangement in one way to shoot, measured against a need, as arrays."""
+"""Very many options measured against a need, as arrays."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, fields
@@ -9,13 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine.candidates import Camera, Candidate, Option, Way
-from engine.event_loop import NEVER
 from engine.need import Goal, Need
 
 Number = NDArray[np.integer]
 Share = NDArray[np.float32]
 
-DRAWS = 100  # a share is known to five in a hundred or better
+DRAWS = 100
+FINER_DRAWS = 500  # where a share lies within NEAR of what is asked for
+NEAR = 0.06
 PAIRS_AT_ONCE = 40_000  # of one block
 SLOW_PAIRS_AT_ONCE = 2_000  # where each pair has to be shot
 NONE = -1  # no second card; a price that nobody knows
@@ -26,25 +27,28 @@ GOALS = list(Goal)
 class Options:
     """Many options at once, one a place in each array.
 
-    `way`, `arrangement`, `first`, `second` say which: numbers of ways, of the camera's
-    arrangements, and of candidates. `price_cents` is what has to be bought. `chance` has a column a
-    goal, the share of draws that meet it; not a number where that was not asked, or not drawn as an
-    earlier goal is missed for sure. `missed` is the number of the first goal missed, or NONE.
-    `frames`, `depth`, `clear_ns`, `ready_ns`, `counted`, `day_frames` and `copy_s` are those of a
-    burst and a day with no luck either way; `no_wall` is the share of draws without a wall.
-    `margin` is how far the option exceeds the need, as a share of it, where it does so least.
+    `way`, `use`, `first`, `second` say which: numbers of ways, of the camera's uses of its slots,
+    and of candidates; `sets` is how many cards of each are swapped in turn. `price_cents` is what
+    has to be bought. `chance` has a column a goal, the share of draws that meet it; not a number
+    where that was not asked, or not drawn as an earlier goal is missed for sure. `missed` is the
+    number of the first goal missed, or NONE. `frames`, `full_speed`, `clear_ns`, `ready_ns` (the
+    picture that is waited for, or else the light out), `counted`, `day_frames` and `copy_s` are
+    those of the worst burst and of a day with everything as it is most likely to be; `no_wall` is
+    the share of draws without a wall. `margin` is how far the option exceeds the need, as a share
+    of it, where it does so least.
     """
 
     way: Number
-    arrangement: Number
+    use: Number
     first: Number
     second: Number
+    sets: Number
     price_cents: Number
-    chance: Share
+    chance: NDArray[np.float64]
     missed: Number
     frames: Number
     counted: Number
-    depth: Number
+    full_speed: Number
     clear_ns: Number
     ready_ns: Number
     day_frames: Number
@@ -79,14 +83,9 @@ class Options:
 
     def which(self, place: int) -> tuple[int, int, int, int]:
         """The numbers of the one at `place`."""
-        numbers = (self.way, self.arrangement, self.first, self.second)
-        way, arrangement, first, second = (int(of[place]) for of in numbers)
-        return way, arrangement, first, second
-
-    @property
-    def full_speed(self) -> Number:
-        """Frames at full speed of each."""
-        return at_full_speed(self.depth, self.frames)
+        numbers = (self.way, self.use, self.first, self.second)
+        way, use, first, second = (int(of[place]) for of in numbers)
+        return way, use, first, second
 
     @property
     def passes(self) -> NDArray[np.bool_]:
@@ -100,11 +99,6 @@ class Options:
         return np.lexsort(
             (self.second, self.first, self.clear_ns, -self.margin, self.price_cents, unknown)
         )
-
-
-def at_full_speed(depth: Number, frames: Number) -> Number:
-    """Frames before the wall, or all of the hold where there is none."""
-    return np.where(depth == NEVER, frames, depth)
 
 
 @dataclass(frozen=True)
@@ -130,8 +124,11 @@ class Evaluation:
     def blocks(self) -> list[Block]:
         """All that there is to evaluate, in pieces of well under a second each."""
         firsts, seconds = self._in_slot(0), self._in_slot(1)
-        in_turn = any(coupling == "serial" for _, coupling in self.camera.arrangements)
-        each_is_shot = in_turn and self.camera.resume_free_frames > 1
+        in_turn = any(
+            use.coupling == "serial" or use.source == "estimated" for use in self.camera.uses
+        )
+        repeats = self.need.every_s is not None
+        each_is_shot = in_turn and (repeats or self.camera.resume_free_frames > 1)
         most = SLOW_PAIRS_AT_ONCE if each_is_shot else PAIRS_AT_ONCE
         step = max(1, most // max(1, len(seconds)))
         return [
@@ -147,8 +144,7 @@ class Evaluation:
             if slot < len(card.sides) and card.sides[slot] is not None
         )
 
-    def option(self, way: int, arrangement: int, first: int, second: int) -> Option:
+    def option(self, way: int, use: int, first: int, second: int) -> Option:
         """The option of these numbers, as `Options` has them."""
-        kind, coupling = self.camera.arrangements[arrangement]
         cards = tuple(self.candidates[number] for number in (first, second) if number != NONE)
-        return Option(self.ways[way], kind, coupling, cards, self.camera)
+        return Option(self.ways[way], self.camera.uses[use], cards, self.camera)

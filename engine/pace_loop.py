@@ -1,12 +1,16 @@
-"""Which paces of one writer meet what is asked, in one draw, without shooting every pace; compiled.
+"""Which paces of one writer meet what is asked, in one draw, without trying every pace; compiled.
 
 Where one writer serves two slots in turn, a burst depends on a pair of cards by one number alone:
 the time that both of them take for a frame. A longer one never brings a frame sooner, so that
-between two paces which both meet a thing, or both miss it, all others do the same. Readiness alone
-goes up and down a little, as the last frame in time falls out of the hold; it is bounded by the
-moments at which the last frames of both ends are written. What stays open is shot pair by pair.
+between two paces which both meet a thing, or both miss it, all others do the same. When all is
+written alone goes up and down a little, as the last frame in time falls out of the hold; it is
+bounded by the moments at which the last frames of both ends are written.
 
-That holds for bodies that fire again as soon as there is room for a frame (`RESUME_FRAMES` 1).
+Of bursts that find the camera still busy with the one before, that holds to within a frame: at a
+longer pace memory holds as much at the next press, less one frame at most. There, both ends must
+keep clear of what is asked by MARGIN_FRAMES. What stays open is simulated pair by pair.
+
+All that holds for bodies that fire again as soon as there is room for a frame (`RESUME_FRAMES` 1).
 """
 
 import numpy as np
@@ -14,54 +18,80 @@ from numba import njit
 from numpy.typing import NDArray
 
 from engine.burst import (
+    CLEAR_NS,
+    COUNTED,
     FIRST_PICTURE,
     FRAMES,
-    MOST_READY_NS,
+    FULL_FRAMES,
+    FULL_SPEED,
+    LEAST_FRAMES,
+    LIGHT_OUT,
+    LOOKED_AT,
+    MOST_CLEAR_NS,
+    MOST_PICTURE_NS,
     OUTCOME_LENGTH,
-    READY,
+    PICTURE,
+    PICTURE_NS,
+    WALL,
+    judge,
     met_by,
-    shoot,
 )
-from engine.plan import ENCODE_NS, HOLD_NS, OVERHEAD_NS, SLOT_1, TRANSFER_NS
+from engine.event_loop import ENCODED, WRITTEN
+from engine.plan import (
+    ENCODE_NS,
+    FINGER_UP_NS,
+    OVERHEAD_NS,
+    SIZE_BITS,
+    SLOT_1,
+    TRANSFER_NS,
+)
 
 Whole = NDArray[np.int64]
+Sizes = NDArray[np.int32]
 
 MOST_CELLS = 4_096
-OPEN = 255  # a cell whose paces have to be shot
-FINEST = 13  # a cell is never cut finer than a pace over 2 to this power
+OPEN = -1  # a cell whose paces have to be tried
+MARGIN_FRAMES = 3
+# A cell is never cut finer than a pace over 2 to this power: what is left within the margin of a
+# series is wide anyway.
+FINEST, FINEST_OF_SERIES = 13, 7
 
 
 @njit(cache=True, nogil=True)
 def paces(
-    plan: Whole, spread: float, noise: NDArray[np.float32], asked: Whole, span: tuple[int, int],
-    largest: int, rooms: Whole, edges: Whole, met: NDArray[np.uint8],
+    plan: Whole, holds: Whole, sizes: Sizes, asked: Whole, span: tuple[int, int], largest: int,
+    frames: Whole, rows: Whole, edges: Whole, met: Whole,
 ) -> int:  # fmt: skip
     """Cuts the paces of `span` (shortest and longest time of a frame, ns) into cells.
 
     Each cell ends with its place in `edges`, which is part of it, and meets what its place in `met`
     says. Returns how many there are. `plan` is that of a single slot, its overhead the sum of both;
-    a frame is at most `largest` of its nominal size; `rooms` has room for two bursts.
+    a frame is at most `largest` of its nominal size; `frames` has room for all frames of two
+    bursts, `rows` for the outcome of each hold.
     """
     shortest, longest = span
-    out = np.empty(OUTCOME_LENGTH, dtype=np.int64)
-    here, there, cells = rooms[0], rooms[1], 0
+    here, there, cells = frames[0], frames[1], 0
+    near, far = np.empty((2, OUTCOME_LENGTH), dtype=np.int64)
     pace, step = shortest, max(longest - shortest, 1)
-    frames, bits = _at_pace(plan, pace, spread, noise, asked, here, out)
+    bits = _at_pace(plan, pace, holds, sizes, asked, here, rows, near)
     while cells < MOST_CELLS - 1 and (pace < longest or cells == 0):
         further = min(pace + step, longest)
-        fewer, others = _at_pace(plan, further, spread, noise, asked, there, out)
-        slowest_ns = plan[SLOT_1 + OVERHEAD_NS] + (further * largest >> 10) + 1
-        settled = bits == others and (
-            asked[FIRST_PICTURE] != 0
-            or _stays(bits >> READY & 1, plan, asked, here, frames, there, fewer, slowest_ns)
-        )
-        if not settled and step > max(pace >> FINEST, 1):
+        others = _at_pace(plan, further, holds, sizes, asked, there, rows, far)
+        slowest_ns = plan[SLOT_1 + OVERHEAD_NS] + (further * largest >> SIZE_BITS) + 1
+        settled = bits == others
+        if settled and len(holds) > 1:
+            settled = _is_clear(near, asked, slowest_ns) and _is_clear(far, asked, slowest_ns)
+        elif settled:
+            settled = _all_alike(plan, holds, asked, bits, here, there, near, far, slowest_ns)
+        finest = pace >> (FINEST_OF_SERIES if len(holds) > 1 else FINEST)
+        if not settled and step > max(finest, 1):
             step = max(step // 4, 1)
             continue
         edges[cells], met[cells] = further, bits if settled else OPEN
         cells += 1
         here, there = there, here
-        pace, frames, bits = further, fewer, others
+        near, far = far, near
+        pace, bits = further, others
         step *= 2
     if pace < longest:
         edges[cells], met[cells] = longest, OPEN
@@ -70,33 +100,74 @@ def paces(
 
 
 @njit(cache=True, nogil=True)
-def _at_pace(
-    plan: Whole, pace_ns: int, spread: float, noise: NDArray[np.float32], asked: Whole,
-    room: Whole, out: Whole,
-) -> tuple[int, int]:  # fmt: skip
-    """Frames of a burst in which a nominal frame is written in `pace_ns`, and what it meets."""
-    plan[SLOT_1 + TRANSFER_NS] = pace_ns
-    shoot(plan, spread, noise, asked, room, out)
-    return out[FRAMES], met_by(out, asked)
+def _is_clear(outcome: Whole, asked: Whole, slowest_ns: int) -> bool:
+    """Whether a few frames more or less, of `slowest_ns` each, would meet the same things."""
+    frames_clear = (
+        abs(outcome[FULL_SPEED] - asked[FULL_FRAMES]) > MARGIN_FRAMES or not asked[FULL_FRAMES]
+    ) and (abs(outcome[COUNTED] - asked[LEAST_FRAMES]) > MARGIN_FRAMES or not asked[LEAST_FRAMES])
+    wall_clear = outcome[WALL] == 0 or outcome[FRAMES] > outcome[FULL_SPEED] + MARGIN_FRAMES
+    margin_ns = MARGIN_FRAMES * slowest_ns
+    return (
+        frames_clear
+        and wall_clear
+        and abs(outcome[CLEAR_NS] - asked[MOST_CLEAR_NS]) > margin_ns
+        and abs(outcome[PICTURE_NS] - asked[MOST_PICTURE_NS]) > margin_ns
+    )
 
 
 @njit(cache=True, nogil=True)
-def _stays(
-    ready: int, plan: Whole, asked: Whole, here: Whole, frames: int, there: Whole, fewer: int,
-    slowest_ns: int,
+def _all_alike(
+    plan: Whole, holds: Whole, asked: Whole, bits: int, here: Whole, there: Whole, near: Whole,
+    far: Whole, slowest_ns: int,
 ) -> bool:  # fmt: skip
-    """Whether all paces between two are ready in time, or (`ready` 0) none is.
+    """Whether one burst meets the same at all paces between two that both meet `bits`."""
+    finger_up_ns = holds[0, FINGER_UP_NS]
+    many, fewer = near[FRAMES], far[FRAMES]
+    latest_ns = _latest_ns(plan, finger_up_ns, there, many, fewer, slowest_ns)
+    soonest_ns = here[WRITTEN, fewer - 1] if fewer else 0
+    if not _stays(
+        bits >> LIGHT_OUT & 1, finger_up_ns + asked[MOST_CLEAR_NS], soonest_ns, latest_ns
+    ):
+        return False
+    # The first picture is never written sooner at a longer pace.
+    return asked[PICTURE] == FIRST_PICTURE or _stays(
+        bits >> LOOKED_AT & 1, finger_up_ns + asked[MOST_PICTURE_NS], soonest_ns, latest_ns
+    )
 
-    A frame is never written before it is at the quicker end (`here`, with its `frames`), nor after
-    it is at the slower end (`there`, with `fewer`); those that the slower end did not take were
-    taken within the hold, and need the encoder's time and `slowest_ns` each.
+
+@njit(cache=True, nogil=True)
+def _at_pace(
+    plan: Whole, pace_ns: int, holds: Whole, sizes: Sizes, asked: Whole, frame: Whole, rows: Whole,
+    out: Whole,
+) -> int:  # fmt: skip
+    """What a burst meets in which a nominal frame is written in `pace_ns`."""
+    plan[SLOT_1 + TRANSFER_NS] = pace_ns
+    judge(plan, holds, sizes, asked, frame, rows, out)
+    return int(met_by(out, asked))
+
+
+@njit(cache=True, nogil=True)
+def _stays(in_time: int, limit_ns: int, soonest_ns: int, latest_ns: int) -> bool:
+    """Whether at all paces between two all is written by `limit_ns`, or (`in_time` 0) at none.
+
+    `soonest_ns` and `latest_ns` are the bounds of when it is.
     """
-    limit_ns = plan[HOLD_NS] + asked[MOST_READY_NS]
-    if not ready:
-        return bool(fewer > 0 and here[2, fewer - 1] > limit_ns)
-    encoded_ns = there[1, fewer - 1] if fewer else 0
-    written_ns = there[2, fewer - 1] if fewer else 0
-    for _ in range(frames - fewer):
-        encoded_ns = max(encoded_ns, plan[HOLD_NS]) + plan[ENCODE_NS]
+    return bool(latest_ns <= limit_ns) if in_time else bool(soonest_ns > limit_ns)
+
+
+@njit(cache=True, nogil=True)
+def _latest_ns(
+    plan: Whole, finger_up_ns: int, there: Whole, many: int, fewer: int, slowest_ns: int
+) -> int:
+    """When all is written at the latest, at any pace between two.
+
+    No frame is written after it is at the slower end (`there`, with `fewer` frames); those that the
+    slower end did not take were taken within the hold, and need the encoder's time and `slowest_ns`
+    each.
+    """
+    encoded_ns = there[ENCODED, fewer - 1] if fewer else 0
+    written_ns = there[WRITTEN, fewer - 1] if fewer else 0
+    for _ in range(many - fewer):
+        encoded_ns = max(encoded_ns, finger_up_ns) + plan[ENCODE_NS]
         written_ns = max(written_ns, encoded_ns) + slowest_ns
-    return bool(written_ns <= limit_ns)
+    return int(written_ns)

@@ -1,49 +1,94 @@
-"""Pairs of cards in one way and arrangement: their places in a plan, and how they are drawn."""
+"""Pairs of cards in one way to shoot and one use of the slots, and how they are drawn."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
-from engine.candidates import Side
-from engine.confidence import spread_of
+from engine.candidates import Option, Side
+from engine.draws import TIMES, Draws, drawn_bodies, drawn_slots, frame_sizes
 from engine.options import Evaluation
-from engine.pair_loop import Cards, Luck
+from engine.pair_loop import Drawn
 from engine.plan import (
     CACHE_BYTES,
-    CACHED_NS,
+    COUNTED_UNTIL_NS,
+    COUPLING,
+    COUPLING_NUMBER,
+    FILE_BYTES,
+    FILE_SIZE,
+    FINGER_UP_NS,
     FREE_BYTES,
+    HOLD_LENGTH,
+    INTERVAL_NS,
+    MEMORY_BYTES,
+    NOMINAL,
     OVERHEAD_NS,
+    PRESS_NS,
     SLOT_LENGTH,
     SLOW_BELOW_BYTES,
-    TRANSFER_NS,
-    plan_of,
+    power_of_two,
     slot_row,
 )
 from engine.scenario import Scenario
-from engine.sweep import LEAST, luck_of
+from engine.sources import Sources
+from engine.units import BYTES_IN_MB, MB_IN_GB, ns_of
 
 Whole = NDArray[np.int64]
 Real = NDArray[np.float64]
 
-SEED = 0
-RARE = 5.5  # standard deviations that no draw goes beyond
+SIZES_DRAWN = 1_000  # of the mean size of files, for what hangs on nothing else
 
 
 @dataclass(frozen=True, eq=False)
 class CardsOfSlot:
     """The cards that one slot may get; `place` has where each pair finds its own among them.
 
-    `may_fill` tells that a card may be full within the hold, `varies` that its pace may change.
+    `capacity_bytes` is the room in the morning of a day.
     """
 
-    cards: Cards
-    may_fill: NDArray[np.bool_]
-    varies: NDArray[np.bool_]
+    sides: list[Side]
+    numbers: Whole
+    rows: Whole
     capacity_bytes: Whole
     copy_mb_s: Real
     place: Whole
+
+    @property
+    def slows(self) -> NDArray[np.bool_]:
+        """Which of them slow down when they are nearly full."""
+        return self.rows[:, SLOW_BELOW_BYTES] > 0
+
+    @property
+    def varies(self) -> NDArray[np.bool_]:
+        """Which of them have a pace that may change."""
+        return (self.rows[:, CACHE_BYTES] > 0) | self.slows
+
+
+@dataclass(frozen=True, eq=False)
+class Drawing:
+    """The draws in which the slots share the work in one way: which they are, and what is drawn.
+
+    `places` has those of the cards of each slot (axes: card, draw, place).
+    """
+
+    coupling: int
+    chosen: Whole
+    drawn: Drawn
+    places: list[Whole]
+
+    @property
+    def room(self) -> int:
+        """How many frames are kept at once: those of a burst, or those that memory may hold."""
+        bodies, holds = self.drawn.bodies, self.drawn.holds
+        hold_ns = holds[:, 0, FINGER_UP_NS] - holds[:, 0, PRESS_NS]
+        due = -(-hold_ns // bodies[:, INTERVAL_NS])
+        sizes = holds[:, 0, FILE_SIZE] * self.drawn.sizes.min(axis=1) // NOMINAL
+        least_bytes = np.maximum(bodies[:, FILE_BYTES] * sizes // NOMINAL, 1)
+        in_memory = bodies[:, MEMORY_BYTES] // least_bytes + 2
+        repeats = holds.shape[1] > 1
+        return power_of_two(int(max(due.max(), in_memory.max() if repeats else 0)))
 
 
 class Pairs:
@@ -52,119 +97,142 @@ class Pairs:
     Raises InvalidScenario, when it comes to it, where memory can't hold a frame of their way.
     """
 
-    def __init__(self, evaluation: Evaluation, way: int, arrangement: int, numbers: Whole) -> None:
+    def __init__(self, evaluation: Evaluation, way: int, use: int, numbers: Whole) -> None:
         self.evaluation, self.need, self.numbers = evaluation, evaluation.need, numbers
-        self.way_number, self.arrangement_number = way, arrangement
+        self.way_number, self.use_number = way, use
         self.way = evaluation.ways[way]
-        self.kind, self.coupling = evaluation.camera.arrangements[arrangement]
+        self.use = evaluation.camera.uses[use]
+        self.kind = self.use.arrangement
 
     def __len__(self) -> int:
         return len(self.numbers)
 
-    @cached_property
-    def scenario(self) -> Scenario:
-        """A hold of the first pair; the others differ in their slots only."""
-        first, second = map(int, self.numbers[0])
-        option = self.evaluation.option(self.way_number, self.arrangement_number, first, second)
-        return option.scenario(self.need.lasts_s)
+    def at(self, places: Whole) -> "Pairs":
+        """Those at `places`."""
+        return Pairs(self.evaluation, self.way_number, self.use_number, self.numbers[places])
 
     @cached_property
-    def plan(self) -> Whole:
-        """The same as a row; its places of slots are those of the first pair."""
-        return plan_of(self.scenario)
+    def scenario(self) -> Scenario:
+        """A burst on the first pair; the others differ in their slots only."""
+        return self._option.scenario(self.need.lasts_s)
+
+    @cached_property
+    def _option(self) -> Option:
+        first, second = map(int, self.numbers[0])
+        return self.evaluation.option(self.way_number, self.use_number, first, second)
+
+    @property
+    def sources(self) -> Sources:
+        """How sure what all pairs share is."""
+        return self._option.sources
+
+    @property
+    def day_frames(self) -> int:
+        """Frames of a day, 0 where nobody said."""
+        return self.need.day_frames(self.way.frame_rate_fps) or 0
 
     @cached_property
     def slots(self) -> list[CardsOfSlot]:
         """The cards of the slots that are written to."""
-        used = 1 if self.kind == "single" else 2
-        slots = [self._slot(number) for number in range(used)]
-        if self.kind in ("mirror", "split"):
-            self._share_overhead(slots)
-        return slots
+        return [self._slot(number) for number in range(1 if self.kind == "single" else 2)]
 
     def _slot(self, number: int) -> CardsOfSlot:
         numbers, place = np.unique(self.numbers[:, number], return_inverse=True)
         candidates = [self.evaluation.candidates[one] for one in numbers]
         sides = [side for card in candidates if (side := card.sides[number]) is not None]
-        rows = np.array([self._row(side, number) for side in sides], dtype=np.int64).reshape(
-            -1, SLOT_LENGTH
-        )
-        free_bytes = rows[:, FREE_BYTES].copy()
-        may_fill = self._most_bytes(number) > free_bytes
-        _settle(rows, self._most_bytes(number))
-        shared, _ = luck_of(self.evaluation.draws, SEED)
-        luck = [
-            own_luck(int(one), len(shared)) if side.own_pace else shared[:, 1 + number]
-            for one, side in zip(numbers, sides, strict=True)
-        ]
-        deviations = np.array([spread_of(side.source) for side in sides])
+        scenario = self.scenario
+        rows = np.array(
+            [
+                slot_row(side.slot, scenario.bytes_to(number), scenario.timed_bytes(number))
+                for side in sides
+            ],
+            dtype=np.int64,
+        ).reshape(-1, SLOT_LENGTH)
+        if self.need.free_gb is not None:
+            free_bytes = round(self.need.free_gb * MB_IN_GB * BYTES_IN_MB)
+            rows[:, FREE_BYTES] = np.minimum(rows[:, FREE_BYTES], free_bytes)
         return CardsOfSlot(
-            cards=Cards(rows, deviations, np.array(luck)),
-            may_fill=may_fill,
-            varies=(rows[:, CACHE_BYTES] > 0) | (rows[:, SLOW_BELOW_BYTES] > 0),
-            capacity_bytes=free_bytes,
+            sides=sides,
+            numbers=numbers,
+            rows=rows,
+            capacity_bytes=rows[:, FREE_BYTES].copy(),
             copy_mb_s=np.array([card.copy_mb_s or 0.0 for card in candidates]),
             place=place.reshape(-1).astype(np.int64),
         )
 
-    def _row(self, side: Side, number: int) -> list[int]:
-        return slot_row(
-            side.slot, self.scenario.bytes_to(number), self.scenario.timed_bytes(number)
-        )
+    def drawings(self, draws: Draws, *, apart: bool = False) -> Iterator[Drawing]:
+        """The draws, for each coupling that the slots may have; `apart` draws each card by itself.
 
-    def _most_bytes(self, number: int) -> int:
-        """More than any draw of the hold brings to a slot."""
-        largest = (1 + RARE * self.way.frame_to_frame) * (1 + RARE * self.file_spread)
-        return int(self.scenario.frames_due * self.scenario.bytes_to(number) * largest)
-
-    @property
-    def file_spread(self) -> float:
-        """Relative standard deviation of the size of files."""
-        return spread_of(self.way.file_source)
-
-    def _share_overhead(self, slots: list[CardsOfSlot]) -> None:
-        """Of one writer that waits the longer of two overheads, both slots have that one.
-
-        Where the overheads of one slot vary from card to card, the pairs of one writer are shot.
+        Else a card is drawn like every other in its slot (common random numbers), so that cards of
+        the same figures have the same odds, and a better one no worse.
         """
-        overheads = [np.unique(slot.cards.rows[:, OVERHEAD_NS]) for slot in slots]
-        for slot in slots:
-            if self.coupling != "parallel" and any(len(one) > 1 for one in overheads):
-                slot.may_fill[:] = True
-            elif self.coupling == "slowest":
-                slot.cards.rows[:, OVERHEAD_NS] = max(int(one[0]) for one in overheads)
+        bodies = drawn_bodies(self.scenario, self.sources, draws)
+        drawn = Drawn(bodies, self._holds(draws), self._sizes(draws))
+        places = [self._places(number, draws, apart=apart) for number in range(len(self.slots))]
+        for coupling in np.unique(bodies[:, COUPLING]):
+            chosen = np.flatnonzero(bodies[:, COUPLING] == coupling)
+            of_chosen = [
+                np.ascontiguousarray(self._timed(of_slot[:, chosen], number, int(coupling)))
+                for number, of_slot in enumerate(places)
+            ]
+            if self.kind in ("mirror", "split") and coupling == COUPLING_NUMBER["slowest"]:
+                share_overhead(of_chosen)
+            yield Drawing(
+                coupling=int(coupling),
+                chosen=chosen,
+                drawn=Drawn(drawn.bodies[chosen], drawn.holds[chosen], drawn.sizes[chosen]),
+                places=of_chosen,
+            )
 
-    @cached_property
-    def luck(self) -> Luck:
-        """The draws of the evaluation."""
-        shared, noise = luck_of(self.evaluation.draws, SEED)
-        camera, way = self.evaluation.camera, self.way
-        memory, encoder = map(spread_of, (camera.memory_source, way.encoder_source))
-        spreads = [way.frame_to_frame, self.file_spread, 0.0, 0.0, memory, encoder]
-        return Luck(shared, noise, np.array(spreads))
+    def _holds(self, draws: Draws) -> Whole:
+        presses_ns = np.array(self.need.presses_ns)
+        holds = np.empty((draws.count, len(presses_ns), HOLD_LENGTH), dtype=np.int64)
+        holds[..., PRESS_NS] = presses_ns
+        holds[..., FINGER_UP_NS] = presses_ns + ns_of(self.need.lasts_s)
+        holds[..., COUNTED_UNTIL_NS] = presses_ns + ns_of(self.need.counted_in_s)
+        size = draws.ratios("file size", self.sources.files)
+        size = size * draws.ratios("burst", self.sources.between_bursts)
+        holds[..., FILE_SIZE] = np.maximum(np.rint(NOMINAL * size), 1)[:, None]
+        return holds
 
-    @cached_property
-    def no_luck(self) -> Luck:
-        """One draw, in which everything is as it is most likely to be."""
-        return Luck(np.zeros((1, 5)), np.zeros((1, 1), dtype=np.float32), np.zeros(6))
+    def _sizes(self, draws: Draws) -> NDArray[np.int32]:
+        spread = self.sources.within_burst if draws.count > 1 else 0.0
+        return frame_sizes(draws.count, self.scenario.frames_due, spread)
+
+    def _places(self, number: int, draws: Draws, *, apart: bool) -> Whole:
+        cards, slot = self.evaluation.candidates, self.slots[number]
+        drawn = np.empty((len(slot.sides), draws.count, SLOT_LENGTH), dtype=np.int64)
+        for place, (card, side) in enumerate(zip(slot.numbers, slot.sides, strict=True)):
+            names = {f"card {number + 1}": f"card {cards[card].key}"} if apart else {}
+            of_card = Draws(draws.count, names)
+            drawn[place] = drawn_slots(slot.rows[place], side.slot, side.sources, of_card, number)
+        return drawn
+
+    def _timed(self, places: Whole, number: int, coupling: int) -> Whole:
+        """Coupled as "slowest", a frame of split takes the time of all its files."""
+        scenario = self.scenario
+        if self.kind != "split":
+            return places
+        slowest = coupling == COUPLING_NUMBER["slowest"]
+        timed_bytes = scenario.file_bytes if slowest else scenario.bytes_to(number)
+        if timed_bytes != scenario.timed_bytes(number):
+            places = places.copy()
+            share = timed_bytes / scenario.timed_bytes(number)
+            places[..., TIMES] = np.rint(places[..., TIMES] * share)
+        return places
 
     @cached_property
     def file_factors(self) -> Real:
-        """File size over its middle, in every draw, the smallest first."""
-        shared, _ = luck_of(self.evaluation.draws, SEED)
-        return np.sort(np.maximum(1 + self.file_spread * shared[:, 0], LEAST))
+        """Mean file size over its middle, in many draws, the smallest first."""
+        return np.sort(Draws(SIZES_DRAWN).ratios("file size", self.sources.files))
 
 
-def _settle(rows: Whole, most_bytes: int) -> None:
-    """Takes a pace that never changes within the hold for the only one that a card has."""
-    slow, cache = rows[:, SLOW_BELOW_BYTES], rows[:, CACHE_BYTES]
-    slow[rows[:, FREE_BYTES] - most_bytes >= slow] = 0
-    within_cache = (cache > 0) & (cache >= most_bytes)
-    rows[within_cache, TRANSFER_NS] = rows[within_cache, CACHED_NS]
-    cache[within_cache] = 0
+def share_overhead(places: list[Whole]) -> None:
+    """Of one writer that waits the longer of two overheads, both slots have that one, draw by draw.
 
-
-@lru_cache(maxsize=4_096)
-def own_luck(number: int, draws: int) -> Real:
-    """How one card writes in every draw, whatever the others do."""
-    return np.random.Generator(np.random.PCG64((SEED, 2 + number))).standard_normal(draws)
+    Only where all cards of a slot have the same; else the pairs have to be simulated.
+    """
+    overheads = [of_slot[:, :, OVERHEAD_NS] for of_slot in places]
+    if all((one == one[:1]).all() for one in overheads):
+        for of_slot in places:
+            of_slot[:, :, OVERHEAD_NS] = np.maximum(*(one[0] for one in overheads))

@@ -96,7 +96,7 @@ class Regime:
 
 
 def keeps_up(fps: float, frame_rate_fps: float) -> bool:
-    """Whether a part that passes `fps` never falls behind; a billionth less is the same, rounded."""
+    """Whether a part that passes `fps` never falls behind; a billionth less is rounding."""
     return fps >= frame_rate_fps * (1 - 1e-9)
 
 

@@ -129,7 +129,7 @@ class Result:
 
     @property
     def light_out_s(self) -> float:
-        """Seconds from the first press until the last byte is on the card; 0 if no frame was taken."""
+        """Seconds from the first press until the last byte is on the card; 0 without frames."""
         return int(self.written_ns.max(initial=0)) / NS_IN_S
 
     @property

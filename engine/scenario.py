@@ -3,6 +3,7 @@
 import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Literal, get_args
 
 from engine.units import BYTES_IN_MB, bytes_of, interval_ns, ns_of
@@ -182,11 +183,12 @@ class Hold:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Scenario:
-    """One hold of the shutter button on one set-up, or several; the scenario file of docs/formats.md.
+    """One or several holds of the shutter button on one set-up; the file of docs/formats.md.
 
     `frame_rate_fps` while memory has room, the button down from 0 to `hold_s` and again in each of
-    `later_holds`, `memory_mb` of working memory. A frame takes `held_mb`, or the sum of its files if that is more, from capture
-    until the encoder, at `process_fps` frames a second (None: it never limits), has finished it.
+    `later_holds`, `memory_mb` of working memory. A frame takes `held_mb`, or the sum of its files
+    if that is more, from capture until the encoder, at `process_fps` frames a second (None: it
+    never limits), has finished it.
     Once full, the body fires again when there is room for `resume_free_frames`. `arrangement` says
     which files go to which slot, and `coupling` how two slots share the work (docs/model.md).
 
@@ -290,7 +292,7 @@ class Scenario:
         holds = self.holds
         if len(holds) > MOST_HOLDS:
             return {"series": f"must have at most {MOST_HOLDS:,} holds, got {len(holds):,}"}
-        for number, (before, hold) in enumerate(zip(holds, holds[1:], strict=False), 1):
+        for number, (before, hold) in enumerate(pairwise(holds), 1):
             if hold.press_ns < before.finger_up_ns:
                 return {f"series[{number}].press_s": "must not be before the finger is up"}
         if self.frames_due > MOST_FRAMES:

@@ -1,7 +1,7 @@
 """The scenario file: JSON in, JSON out. docs/formats.md describes it key by key."""
 
 import json
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import asdict, replace
 from typing import Any, NoReturn, TypeVar
 
@@ -9,10 +9,14 @@ import numpy as np
 
 from engine import scenario as limits
 from engine.bottleneck import Bottleneck
+from engine.confidence import confidence
 from engine.result import Result
 from engine.scenario import File, Hold, InvalidScenario, Range, Scenario, Slot
+from engine.sensitivity import too_close_to_call, widest_input
+from engine.sources import SPREAD_OF_SOURCE, SlotSources, Sources
 from engine.units import BYTES_IN_MB, NS_IN_S
 
+SPREAD = Range(0, 2, "of the logarithm")
 WHOLE_FILE = "The scenario file"
 
 _Value = TypeVar("_Value")
@@ -20,11 +24,17 @@ _REQUIRED: Any = object()
 
 
 def read_scenario(text: str) -> Scenario:
-    """The scenario that `text` describes.
+    """The scenario that `text` describes; how sure its numbers are is left aside.
 
     Raises :class:`InvalidScenario` with one fault per key, or one for the whole file when it is
     not a JSON object.
     """
+    scenario, _ = read_with_sources(text)
+    return scenario
+
+
+def read_with_sources(text: str) -> tuple[Scenario, Sources]:
+    """The scenario that `text` describes, and how sure its numbers are; raises likewise."""
     return _read_scenario(_Keys(_json_object(text)))
 
 
@@ -35,11 +45,6 @@ def scenario_values(scenario: Scenario) -> dict[str, Any]:
         del values["hold_s"]
         values["series"] = [asdict(hold) for hold in scenario.holds]
     return values
-
-
-def write_result(result: Result) -> str:
-    """`result` as one JSON object; moments in seconds to the nanosecond."""
-    return json.dumps(result_values(result))
 
 
 def result_values(result: Result) -> dict[str, Any]:
@@ -63,6 +68,16 @@ def result_values(result: Result) -> dict[str, Any]:
         "frame_times_s": (result.taken_ns / NS_IN_S).tolist(),
         "holds": list(_hold_values(result)),
         "memory_mb": steps.tolist(),
+    }
+
+
+def range_values(scenario: Scenario, sources: Sources) -> dict[str, Any]:
+    """The ranges of a prediction, and why they are wide, as a JSON object."""
+    values = asdict(confidence(scenario, sources))
+    close = too_close_to_call(scenario)
+    return values | {
+        "widest_input": widest_input(scenario, sources),
+        "too_close_to_call": close and asdict(close),
     }
 
 
@@ -136,6 +151,25 @@ class _Keys:
         value = self._take(key, default)
         return value if isinstance(value, str) else self.fault(key, "must be text")
 
+    def word(self, key: str, words: Sequence[str], default: str) -> Any:
+        """One of `words`."""
+        value = self._take(key, default)
+        return value if value in words else self.fault(key, f"must be one of {', '.join(words)}")
+
+    def source(self, key: str) -> Any:
+        """Where a number came from, as a word, or how sure it is, as a number; 0 if left out."""
+        if isinstance(self.values.get(key), str):
+            return self.word(key, list(SPREAD_OF_SOURCE), "")
+        value = self.number(key, SPREAD, 0.0)
+        return value if value is None else float(value)
+
+    def optional_part(self, key: str, read: Callable[["_Keys"], _Value], default: _Value) -> _Value:
+        """An object read by `read`, or `default` where it is left out; faults are key.name."""
+        if key not in self.values:
+            return default
+        part = self._part(key, self.values.pop(key), read)
+        return default if part is None else part
+
     def parts(self, key: str, read: Callable[["_Keys"], _Value]) -> tuple[_Value, ...]:
         """A list of objects, each read by `read`; their faults are told as key[0].name."""
         items = self._take(key, _REQUIRED)
@@ -178,8 +212,9 @@ def _read_file(keys: _Keys) -> File:
     return keys.build(File, name=keys.text("name"), mb=keys.number("mb", limits.FILE_MB))
 
 
-def _read_slot(keys: _Keys) -> Slot:
-    return keys.build(
+def _read_slot(keys: _Keys) -> tuple[Slot, SlotSources]:
+    of_slot = keys.optional_part("sources", _read_slot_sources, SlotSources(write=0.0))
+    slot = keys.build(
         Slot,
         write_mb_s=keys.number("write_mb_s", limits.WRITE_MB_S),
         overhead_s=keys.number("overhead_s", limits.OVERHEAD_S, 0.0),
@@ -191,6 +226,31 @@ def _read_slot(keys: _Keys) -> Slot:
         slow_factor=keys.number("slow_factor", limits.SLOW_FACTOR, 1.0),
         slot_limit_mb_s=keys.number("slot_limit_mb_s", limits.WRITE_MB_S, None),
         bus_mb_s=keys.number("bus_mb_s", limits.WRITE_MB_S, None),
+    )
+    return slot, of_slot
+
+
+def _read_slot_sources(keys: _Keys) -> SlotSources:
+    return keys.build(
+        SlotSources,
+        write=keys.source("write_mb_s"),
+        limit=keys.source("slot_limit_mb_s"),
+        overhead=keys.source("overhead_s"),
+        cache=keys.source("cache_mb"),
+    )
+
+
+def _read_sources(keys: _Keys) -> Sources:
+    return keys.build(
+        Sources,
+        slots=(),
+        frame_rate=keys.source("frame_rate_fps"),
+        held=keys.source("held_mb"),
+        files=keys.source("files"),
+        file_to_file=keys.number("file_to_file", SPREAD, 0.0),
+        memory=keys.source("memory_mb"),
+        encoder=keys.source("process_fps"),
+        coupling=keys.word("coupling", list(SPREAD_OF_SOURCE), "measured_here"),
     )
 
 
@@ -220,8 +280,10 @@ def _read_holds(keys: _Keys) -> dict[str, Any]:
     return {"hold_s": holds[0].hold_s, "later_holds": later}
 
 
-def _read_scenario(keys: _Keys) -> Scenario:
-    return keys.build(
+def _read_scenario(keys: _Keys) -> tuple[Scenario, Sources]:
+    sources = keys.optional_part("sources", _read_sources, Sources(slots=()))
+    sides = keys.parts("slots", _read_slot)
+    scenario = keys.build(
         Scenario,
         **_read_holds(keys),
         frame_rate_fps=keys.number("frame_rate_fps", limits.FRAME_RATE_FPS),
@@ -229,8 +291,9 @@ def _read_scenario(keys: _Keys) -> Scenario:
         held_mb=keys.number("held_mb", limits.HELD_MB, 0.0),
         process_fps=keys.number("process_fps", limits.PROCESS_FPS, None),
         files=keys.parts("files", _read_file),
-        slots=keys.parts("slots", _read_slot),
+        slots=tuple(slot for slot, _ in sides),
         arrangement=keys.text("arrangement", "single"),
         coupling=keys.text("coupling", "parallel"),
         resume_free_frames=keys.whole_number("resume_free_frames", limits.RESUME_FREE_FRAMES, 1),
     )
+    return scenario, replace(sources, slots=tuple(of_slot for _, of_slot in sides))

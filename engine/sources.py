@@ -34,6 +34,11 @@ class Between:
         if not 0 < self.low <= self.high:
             raise ValueError("the ends must be above 0, the lower one first")
 
+    @classmethod
+    def of_spread(cls, spread: float) -> "Between":
+        """Evenly around the number, so that the logarithm's standard deviation is `spread`."""
+        return cls(math.exp(-spread * math.sqrt(3)), math.exp(spread * math.sqrt(3)))
+
 
 Uncertainty = Source | float | Between  # a number is the standard deviation of the logarithm
 

@@ -67,14 +67,14 @@ class Outcomes:
     @property
     def depths(self) -> Whole:
         """Burst depth of each hold, NEVER (-1) where memory refused no frame of it."""
-        return self.holds[..., DEPTH]
+        return np.asarray(self.holds[..., DEPTH])
 
     @property
     def frames_at_full_speed(self) -> Whole:
         """Burst depth, added up over the holds; NEVER where no hold met a wall."""
         depths = self.depths
         total = np.where(depths == NEVER, self.holds[..., FRAMES], depths).sum(axis=-1)
-        return np.where((depths == NEVER).all(axis=-1), NEVER, total)
+        return np.asarray(np.where((depths == NEVER).all(axis=-1), NEVER, total))
 
     @property
     def clear_ns(self) -> Whole:

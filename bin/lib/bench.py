@@ -4,6 +4,7 @@ import resource
 import statistics
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 from itertools import product
 from unittest.mock import patch
@@ -12,13 +13,15 @@ import django
 import numpy as np
 
 from engine import File, Scenario, Slot, event_loop, simulate
-from engine.candidates import Camera, Candidate, Side, Way
+from engine.candidates import Camera, Candidate, Side, SlotUse, Way
 from engine.choose import Choice, choose
 from engine.confidence import confidence
+from engine.draws import Draws
 from engine.marks import read_marks
 from engine.need import Need
-from engine.scenario import ARRANGEMENTS, Coupling
-from engine.sweep import Spread, sweep
+from engine.scenario import ARRANGEMENTS, Coupling, Hold
+from engine.sources import SlotSources, Sources
+from engine.sweep import sweep
 from engine.tests import simpy_twin
 from engine.tests.builders import scenario
 
@@ -43,6 +46,11 @@ def line(words: str, taken: list[float]) -> None:
 
 def engine() -> None:
     burst = scenario(hold_s=38.3)
+    series = replace(
+        scenario(hold_s=3, frame_rate_fps=20),
+        later_holds=tuple(Hold(press_s=10 * number, hold_s=3) for number in range(1, 100)),
+    )
+    line("simulate, 100 bursts of 60 frames", milliseconds(partial(simulate, series), 20))
     long_burst = scenario(frame_rate_fps=120, hold_s=600, write_mb_s=6000, process_fps=121)
     for words, each, times in (("200 frames", burst, 200), ("10 min at 120 fps", long_burst, 20)):
         frames = simulate(each).frames
@@ -63,12 +71,13 @@ def sweeps() -> None:
             )
             for first, second in product(speeds_mb_s, repeat=2)
         ]  # fmt: skip
-        spread = Spread(
-            frame_to_frame=0.08, file_size=0.02, write_1=0.06, write_2=0.02, memory=0.02
+        slots = (SlotSources(write="measured_elsewhere"), SlotSources(write="measured_here"))
+        unsure = Sources(
+            slots=slots, files="measured_here", file_to_file=0.1, memory="measured_here"
         )
-        sweep(setups[:1], [spread], draws)
+        sweep(setups[:1], [unsure], Draws(draws))
         start = time.perf_counter()
-        taken = int(sweep(setups, [spread] * len(setups), draws).frames.sum())
+        taken = int(sweep(setups, [unsure] * len(setups), Draws(draws)).frames.sum())
         seconds = time.perf_counter() - start
         row = f"{cards:>6} {len(setups):>8,} {draws:>6,} {taken:>13,} {seconds:>7.2f}"
         print(f"{row} {seconds / taken * 1e9:>11.1f}")
@@ -96,33 +105,31 @@ def choices() -> None:
 
 
 def choose_among(cards: int, coupling: Coupling) -> Choice:
-    camera = Camera(memory_mb=1250, arrangements=tuple((kind, coupling) for kind in ARRANGEMENTS))
+    camera = Camera(memory_mb=1250, uses=tuple(SlotUse(kind, coupling) for kind in ARRANGEMENTS))
     ways = [
         Way(name=f"{mb} MB", frame_rate_fps=20, files=(File(name="raw", mb=mb),), held_mb=55,
-            process_fps=30, frame_to_frame=0.08)
+            process_fps=30, file_to_file=0.11)
         for mb in (50, 44, 38, 32, 26, 20)
     ]  # fmt: skip
     random = np.random.default_rng(1)
     speeds_mb_s = np.exp(random.uniform(np.log(20), np.log(1500), cards))
     candidates = [
         Candidate(
-            name=str(number),
+            key=str(number),
             sides=tuple(side_at(float(speed), cap_mb_s) for cap_mb_s in (880, 250)),
             price_cents=int(1_000 + 20 * speed * random.uniform(0.6, 1.6)),
             copy_mb_s=min(float(speed), 300),
         )
         for number, speed in enumerate(speeds_mb_s)
     ]
-    need = Need(lasts_s=6, full_rate_s=3, ready_s=8, frames_a_day=3_000)
+    need = Need(lasts_s=6, every_s=12, goes_on_min=20, full_rate_s=3, frames_a_day=3_000)
     return choose(camera, ways, candidates, need)
 
 
 def side_at(speed_mb_s: float, cap_mb_s: float) -> Side:
-    capped = speed_mb_s > cap_mb_s
     return Side(
-        slot=Slot(write_mb_s=min(speed_mb_s, cap_mb_s), free_mb=256_000),
-        source="measured_here" if capped else "printed",
-        own_pace=not capped,
+        slot=Slot(write_mb_s=speed_mb_s, slot_limit_mb_s=cap_mb_s, free_mb=256_000),
+        sources=SlotSources(write="printed", limit="measured_here"),
     )
 
 

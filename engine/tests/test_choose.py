@@ -9,21 +9,22 @@ import numpy as np
 
 from engine import File, InvalidScenario, Slot, simulate
 from engine.block import evaluate
-from engine.candidates import Camera, Candidate, Option, Side, Way
+from engine.candidates import Camera, Candidate, Option, Side, SlotUse, Way
 from engine.choose import Choice, choose
+from engine.draws import Draws
 from engine.need import Goal, Need
-from engine.options import NONE, Evaluation
-from engine.pairs import SEED, own_luck
-from engine.plan import plan_of
-from engine.scenario import ARRANGEMENTS, COUPLINGS
-from engine.sweep import _shoot_all, luck_of
+from engine.options import FINER_DRAWS, GOALS, NEAR, NONE, Evaluation
+from engine.pair_loop import shoot_pairs
+from engine.scenario import ARRANGEMENTS, COUPLINGS, Hold, Scenario
+from engine.sources import SlotSources
+from engine.sweep import sweep
 from engine.units import NS_IN_S
 
-KITS = 300
+KITS = 120
 
 
 class Kit:
-    """A random body, its ways, cards and a need; without luck unless `spread` is given."""
+    """A random body, its ways, cards and a need; all known exactly unless `spread` is given."""
 
     def __init__(self, seed: int, spread: float = 0.0) -> None:
         self.random = np.random.default_rng(seed)
@@ -31,7 +32,7 @@ class Kit:
         pick, between = self.pick, self.between
         self.camera = Camera(
             memory_mb=pick(300, 700, 1250),
-            arrangements=tuple((kind, pick(*COUPLINGS)) for kind in ARRANGEMENTS),
+            uses=tuple(SlotUse(kind, pick(*COUPLINGS)) for kind in ARRANGEMENTS),
             memory_source=spread,
             resume_free_frames=pick(1, 1, 1, 3),
             locks_playback=pick(True, False),
@@ -42,14 +43,19 @@ class Kit:
         lasts_s = between(0.5, 6)
         asked = {
             "full_rate_s": between(0.1, lasts_s), "frames": pick(10, 30, 60, 100),
-            "ready_s": between(0, 12), "frames_a_day": pick(20, 400, 2_000), "copies": 2,
+            "light_out_s": between(0, 12), "picture_s": between(0, 9),
+            "frames_a_day": pick(20, 400, 2_000), "copies": 2,
             "copied_min": between(1, 20), "budget_cents": pick(0, 8_000, 20_000),
         }  # fmt: skip
+        every_s = pick(None, lasts_s, lasts_s + between(0, 8))
         chosen = {key: value for key, value in asked.items() if self.random.random() < 0.45}
         self.need = Need(
             lasts_s=lasts_s,
             frames_in_s=pick(None, between(0.1, lasts_s)),
-            ready_for=pick("next burst", "first picture"),
+            picture=pick("first", "last"),
+            every_s=every_s,
+            goes_on_min=every_s and max(pick(1, 2, 4) * every_s / 60, 0.01),
+            free_gb=pick(None, None, 2, 30),
             **chosen,
         )
 
@@ -67,14 +73,16 @@ class Kit:
             files=tuple(File(name=f"file {n}", mb=mb) for n, mb in enumerate(sizes)),
             held_mb=self.pick(0, 45),
             process_fps=self.pick(None, 15, 25),
+            rate_source=self.spread,
+            held_source=self.spread,
             file_source=self.spread,
             encoder_source=self.spread,
-            frame_to_frame=self.pick(0.0, self.spread),
+            file_to_file=self.pick(0.0, self.spread),
         )
 
     def card(self, number: int) -> Candidate:
         return Candidate(
-            name=f"card {number}",
+            key=f"card {number}",
             sides=tuple(
                 self.side(slot) if self.random.random() < 0.8 else None for slot in range(2)
             ),
@@ -91,84 +99,152 @@ class Kit:
             overhead_s=self.pick(*self.overheads_s[number]),
             free_mb=free_mb,
             cache_mb=cache,
-            cache_write_mb_s=500 if cache else None,
+            cache_write_mb_s=800 if cache else None,
             slow_below_free_mb=slow,
             slow_factor=0.5 if slow else 1.0,
         )
-        return Side(slot=slot, source=self.pick(self.spread, 2 * self.spread),
-                    own_pace=self.pick(True, False))  # fmt: skip
+        spread = self.pick(self.spread, 2 * self.spread)
+        limit = self.pick(None, 200)
+        slot = replace(slot, slot_limit_mb_s=limit)
+        return Side(slot=slot, sources=SlotSources(write=spread, limit=self.spread))
 
     def options(self):
         """Every option, one by one."""
-        for way, (kind, coupling) in product(self.ways, self.camera.arrangements):
-            if (kind, coupling) in self.camera.arrangements_of(way):
+        for way in self.ways:
+            for _, use in self.camera.uses_for(way):
                 firsts = [card for card in self.cards if card.sides[0]]
                 seconds = [card for card in self.cards if card.sides[1]]
-                for cards in product(firsts) if kind == "single" else product(firsts, seconds):
-                    yield Option(way, kind, coupling, cards, self.camera)
+                single = use.arrangement == "single"
+                for cards in product(firsts) if single else product(firsts, seconds):
+                    yield Option(way, use, cards, self.camera)
 
     def choice(self, **options) -> Choice:
         return choose(self.camera, self.ways, self.cards, self.need, **options)
 
 
-def price_of(cards) -> int | None:
-    costs = [0 if card.owned else card.price_cents for card in cards]
-    if len(cards) == 2 and cards[0] is cards[1]:
-        costs[1] = cards[1].price_cents
-    return None if None in costs else sum(costs)
+def price_of(cards, sets: int) -> int | None:
+    total = 0
+    for card in set(cards):
+        pieces = cards.count(card) * sets - card.owned
+        if pieces and card.price_cents is None:
+            return None
+        total += pieces * (card.price_cents or 0)
+    return total
 
 
-def day_of(option: Option, scenario) -> tuple[int, float]:
-    """Frames that the cards have room for, and the seconds that copying the day's takes."""
-    rooms = [round(side.slot.free_mb * 1e6) // scenario.bytes_to(n)
-             for n, side in enumerate(option.sides)]  # fmt: skip
-    room = {"overflow": sum, "mirror": min, "split": min, "single": sum}[option.arrangement](rooms)
-    return room, rooms
+def rooms_of(scenario: Scenario) -> list[int]:
+    """Frames that each card has room for."""
+    return [round(slot.free_mb * 1e6) // scenario.bytes_to(n)
+            for n, slot in enumerate(scenario.slots)]  # fmt: skip
+
+
+def with_free(scenario: Scenario, free_bytes) -> Scenario:
+    slots = [
+        replace(slot, free_mb=free / 1e6)
+        for slot, free in zip(scenario.slots, free_bytes, strict=True)
+    ]
+    return replace(scenario, slots=tuple(slots))
+
+
+def days(scenario: Scenario, day: int, bursts: int):
+    """The series that are judged: in the morning, and where the day ends on each card."""
+    room, due = rooms_of(scenario), scenario.frames_due
+    if scenario.arrangement == "overflow":
+        alone = [replace(scenario, arrangement="single", slots=(slot,)) for slot in scenario.slots]
+        yield from [(scenario, 1)] if room[0] < due else days(alone[0], day, bursts)
+        if day > room[0]:
+            yield from days(alone[1], day - room[0], bursts)
+        return
+    used = len(room) if scenario.arrangement != "single" else 1
+    fits = min(room[:used])
+    if fits < due:
+        yield scenario, 1
+        return
+    roomy = tuple(replace(s, free_mb=None, slow_below_free_mb=0) for s in scenario.slots)
+    yield replace(scenario, slots=roomy), bursts
+    before = max(min(max(day, bursts * due), fits) - bursts * due, 0)
+    free = [round(slot.free_mb * 1e6) - before * scenario.bytes_to(number) * (number < used)
+            for number, slot in enumerate(scenario.slots)]  # fmt: skip
+    yield with_free(scenario, free), bursts
+
+
+def worst_burst(option: Option, need: Need):
+    """The worst of every burst of the day: at full speed, counted, frames, light out, picture."""
+    scenario = option.scenario(need.lasts_s)
+    if need.free_gb is not None:
+        free = [min(round(slot.free_mb * 1e6), need.free_gb * 10**9) for slot in scenario.slots]
+        scenario = with_free(scenario, free)
+    day = need.day_frames(scenario.frame_rate_fps) or 0
+    found = []
+    for shot_once, bursts in days(scenario, day, len(need.presses_ns)):
+        later = [Hold(press_s=press / NS_IN_S, hold_s=need.lasts_s)
+                 for press in need.presses_ns[1:bursts]]  # fmt: skip
+        result = simulate(replace(shot_once, later_holds=tuple(later)))
+        full_ns = result.card_full_ns
+        for hold in result.holds:
+            if hold.first_frame and full_ns is not None and full_ns < hold.hold.finger_up_ns:
+                break  # the card was swapped before
+            frames = slice(hold.first_frame, hold.first_frame + hold.frames)
+            taken, written = result.taken_ns[frames], result.written_ns[frames]
+            until_ns = hold.hold.press_ns + round(need.counted_in_s * NS_IN_S)
+            depth = result.full_speed_frames_of(hold)
+            wanted = written[:1] if need.picture == "first" else written[-1:]
+            seen_ns = hold.all_written_ns if option.camera.locks_playback else wanted.max(initial=0)
+            found.append((
+                hold.frames if depth is None else depth,
+                int((taken < until_ns).sum()),
+                hold.frames,
+                -hold.clear_s,
+                -max(0, int(seen_ns) - hold.hold.finger_up_ns) / NS_IN_S,
+            ))  # fmt: skip
+    full_speed, counted, frames, clear_s, picture_s = np.min(found, axis=0)
+    return scenario, full_speed, counted, frames, -clear_s, -picture_s
 
 
 def judged(option: Option, need: Need):
-    """The first goal that it misses with what it reaches, and what comes of its burst."""
-    scenario = option.scenario(need.lasts_s)
-    shot = simulate(scenario)
-    room, rooms = day_of(option, scenario)
-    wanted = room if need.frames_a_day is None else min(need.frames_a_day, room)
+    """The first goal that it misses with what it reaches, and what comes of its worst burst."""
+    scenario, full_speed, counted, _, clear_s, picture_s = worst_burst(option, need)
+    rooms = rooms_of(scenario)
+    day = need.day_frames(scenario.frame_rate_fps) or 0
+    kind = option.use.arrangement
+    room = {"overflow": sum, "mirror": min, "split": min, "single": sum}[kind](rooms)
+    sets = max(1, -(-day // max(room, 1)))
+    sets = 1 if sets > 8 else sets
+    wanted = min(day, sets * room) if day else sets * room
     sizes = [scenario.bytes_to(number) for number in range(len(rooms))]
     times = [size / (card.copy_mb_s * 1e6) if card.copy_mb_s else np.inf
              for size, card in zip(sizes, option.cards, strict=True)]  # fmt: skip
-    if option.arrangement == "mirror":
+    if kind == "mirror":
         copy_s = wanted * min(times)
     else:
-        on = [min(wanted, rooms[0]), wanted - min(wanted, rooms[0])]
-        counts = on if option.arrangement == "overflow" else [wanted] * len(times)
+        on_first = min(wanted, sets * rooms[0])
+        counts = [on_first, wanted - on_first] if kind == "overflow" else [wanted] * len(times)
         copy_s = sum(n * time for n, time in zip(counts, times, strict=True) if n)
-    depth = shot.frames_at_full_speed
-    full_s = (shot.frames if depth is None else depth) / option.way.frame_rate_fps
-    first_ns = max(0, min(map(int, shot.written_ns), default=0) - scenario.hold_ns)
-    look = need.ready_for == "first picture" and not option.camera.locks_playback
-    ready_s = first_ns / NS_IN_S if look else shot.clear_s
-    counted = shot.frames_taken_before(round(need.counted_in_s * NS_IN_S))
-    price = price_of(option.cards)
+    full_s = full_speed / option.way.frame_rate_fps
+    price = price_of(option.cards, sets)
     met = {
-        Goal.COPIES: option.arrangement == "mirror",
+        Goal.COPIES: kind == "mirror",
         Goal.BUDGET: price is not None and price <= (need.budget_cents or 0),
-        Goal.DAY: room >= (need.frames_a_day or 0),
+        Goal.DAY: sets * room >= day,
         Goal.COPIED: copy_s <= (need.copied_min or 0) * 60,
         Goal.FULL_RATE: full_s >= (need.full_rate_s or 0) - 1e-9,
         Goal.FRAMES: counted >= (need.frames or 0),
-        Goal.READY: ready_s <= (need.ready_s or 0),
+        Goal.PICTURE: picture_s <= (need.picture_s or 0),
+        Goal.LIGHT_OUT: clear_s <= (need.light_out_s or 0),
     }
     missed = next((goal for goal in need.goals if not met[goal]), None)
-    reached = {Goal.COPIES: 1, Goal.BUDGET: price, Goal.DAY: room, Goal.COPIED: copy_s / 60,
-               Goal.FULL_RATE: full_s, Goal.FRAMES: counted, Goal.READY: ready_s}  # fmt: skip
+    reached = {Goal.COPIES: 1, Goal.BUDGET: price, Goal.DAY: sets * room, Goal.COPIED: copy_s / 60,
+               Goal.FULL_RATE: full_s, Goal.FRAMES: counted, Goal.PICTURE: picture_s,
+               Goal.LIGHT_OUT: clear_s}  # fmt: skip
     usable = price is not None and all(
         met[goal] for goal in need.goals if goal in (Goal.COPIES, Goal.DAY, Goal.COPIED)
     )
-    full_speed = shot.frames if depth is None else depth
+    ready_s = clear_s if need.picture_s is None else picture_s
     return missed, reached.get(missed), price, ready_s, full_speed, usable
 
 
 def key(option: Option):
-    return option.way.name, option.arrangement, tuple(card.name for card in option.cards)
+    return option.way.name, option.use.arrangement, tuple(card.key for card in option.cards)
 
 
 class BruteForceTests(TestCase):
@@ -200,8 +276,8 @@ class BruteForceTests(TestCase):
             self.assertEqual(missed, miss and miss.goal)
             if miss and reached is not None and miss.reached is not None:
                 self.assertAlmostEqual(reached, miss.reached, delta=1e-5 * (1 + reached))
-        fitting = {card.name for name in judgements for card in kit.cards if card.name in name[2]}
-        self.assertEqual(fitting, {kit.cards[number].name for number in choice.best_of_cards})
+        fitting = {card.key for name in judgements for card in kit.cards if card.key in name[2]}
+        self.assertEqual(fitting, {kit.cards[number].key for number in choice.best_of_cards})
         self.check_front(judgements, choice, choice.readiness_front, 3, -1)
         self.check_front(judgements, choice, choice.full_speed_front, 4, 1)
         return len(passing)
@@ -217,7 +293,14 @@ class BruteForceTests(TestCase):
     def test_chances_are_those_of_every_pair_shot_in_every_draw(self) -> None:
         for seed in range(60):
             kit = Kit(seed, spread=0.08)
-            kit.need = Need(lasts_s=kit.need.lasts_s, full_rate_s=kit.need.lasts_s / 2, ready_s=2)
+            kit.need = Need(
+                lasts_s=kit.need.lasts_s, full_rate_s=kit.need.lasts_s / 2, light_out_s=2
+            )
+            kit.camera = replace(
+                kit.camera, uses=tuple(use._replace(source="estimated") for use in kit.camera.uses)
+            )
+            kit.cards = tuple(replace(card, sides=tuple(map(roomy, card.sides)))
+                              for card in kit.cards)  # fmt: skip
             choice = kit.choice(draws=30)
             with self.subTest(kit=seed):
                 self.check_chances(kit, choice)
@@ -227,8 +310,9 @@ class BruteForceTests(TestCase):
             kit = Kit(seed, spread=0.08)
             asked = self.passing(kit)
             # Without frames a day, copying is of a full card, which asks for more.
-            for fields in (("full_rate_s",), ("frames",), ("ready_s",), ("copied_min",),
-                           ("frames_a_day", "copied_min"), ("budget_cents",)):  # fmt: skip
+            for fields in (("full_rate_s",), ("frames",), ("light_out_s",), ("picture_s",),
+                           ("copied_min",), ("budget_cents",), ("goes_on_min", "every_s"),
+                           ("frames_a_day", "copied_min", "goes_on_min")):  # fmt: skip
                 with self.subTest(kit=seed, without=fields):
                     less = Kit(seed, spread=0.08)
                     less.need = replace(kit.need, **dict.fromkeys(fields))
@@ -242,52 +326,63 @@ class BruteForceTests(TestCase):
         for seed in range(60):
             kit = Kit(seed, spread=0.06)
             kit.camera = replace(
-                kit.camera, arrangements=(("mirror", "serial"),), resume_free_frames=1
+                kit.camera, uses=(SlotUse("mirror", "serial"),), resume_free_frames=1
             )
             speeds = kit.random.uniform(40, 900, 8)
             kit.cards = tuple(card(float(speed), 1_000, slots=2) for speed in speeds)
             kit.need = replace(
-                kit.need, full_rate_s=kit.need.lasts_s / 2, frames=20, ready_s=kit.between(1, 9),
-                copies=2, budget_cents=None, frames_a_day=None, copied_min=None,
+                kit.need, full_rate_s=kit.need.lasts_s / 2, frames=20,
+                light_out_s=kit.between(1, 9), copies=2, budget_cents=None,
+                frames_a_day=None, copied_min=None,
             )  # fmt: skip
             evaluation = Evaluation(kit.camera, kit.ways, kit.cards, kit.need, 30)
             with self.subTest(kit=seed):
                 told = [evaluate(evaluation, block).chance for block in evaluation.blocks]
-                with patch("engine.block._Bursts._paced", False):
+                with patch("engine.pair_loop.count_paced", shoot_all):
                     shot = [evaluate(evaluation, block).chance for block in evaluation.blocks]
                 np.testing.assert_array_equal(shot, told)
 
     def check_chances(self, kit: Kit, choice: Choice) -> None:
-        shared, noise = luck_of(30, SEED)
         for place in range(len(choice.options)):
             option = choice.option(place)
-            numbers = [kit.cards.index(card) for card in option.cards]
-            luck = shared.copy()
-            for slot, (number, side) in enumerate(zip(numbers, option.sides, strict=True)):
-                if side.own_pace:
-                    luck[:, 1 + slot] = own_luck(number, 30)
-            spread = option.sources.spread()
-            deviations = np.array([[spread.frame_to_frame, spread.file_size, spread.write_1,
-                                    spread.write_2, spread.memory, spread.encoder]])  # fmt: skip
             scenario = option.scenario(kit.need.lasts_s)
-            came = np.empty((4, 1, 30), dtype=np.int64)
-            _shoot_all(plan_of(scenario)[None], deviations, luck[None], np.zeros(1, np.int64),
-                       noise, scenario.frames_due, came)  # fmt: skip
-            frames, depth, clear_ns, _ = came[:, 0]
-            full = np.where(depth < 0, frames, depth)
             due = -(-round(kit.need.full_rate_s * NS_IN_S) // scenario.frame_interval_ns)
             chance = choice.options.chance[place]
-            self.assertAlmostEqual((full >= due).mean(), chance[4], places=5)
-            self.assertAlmostEqual((clear_ns <= 2 * NS_IN_S).mean(), chance[6], places=5)
+
+            def shares(draws: int, scenario=scenario, option=option, due=due):
+                came = sweep([scenario], [option.sources], Draws(draws))
+                depths, frames = came.frames_at_full_speed[0], came.frames[0]
+                full = np.where(depths < 0, frames, depths)
+                in_time = came.clear_ns[0, :, 0] <= 2 * NS_IN_S
+                return np.array([(full >= due).mean(), in_time.mean()])
+
+            few = shares(30)
+            # Where they are near to what is asked for, more draws decide.
+            if (np.abs(few - kit.need.sure) < NEAR).any():
+                few = shares(FINER_DRAWS)
+            of_burst = [GOALS.index(Goal.FULL_RATE), GOALS.index(Goal.LIGHT_OUT)]
+            np.testing.assert_allclose(few, chance[of_burst], atol=1e-5)
+
+
+def roomy(side: Side | None) -> Side | None:
+    """The same with a card that never fills."""
+    return side and replace(side, slot=replace(side.slot, free_mb=None, slow_below_free_mb=0))
+
+
+def shoot_all(drawn, pairs, first, second, is_shot, asked, frames, counted) -> None:
+    """What `count_paced` counts, of every pair simulated by itself."""
+    nothing = np.empty((0, 0, 0), dtype=np.int64)
+    shoot_pairs(drawn, pairs, first, second, is_shot | True, asked, frames, counted, nothing)
 
 
 def card(write_mb_s: float, price_cents: int | None, slots: int = 1, **changes) -> Candidate:
-    side = Side(slot=Slot(write_mb_s=write_mb_s, free_mb=64_000), source="measured_here")
-    return Candidate(**{"name": f"{write_mb_s:g}", "sides": (side,) * slots,
+    slot = Slot(write_mb_s=write_mb_s, free_mb=64_000)
+    side = Side(slot=slot, sources=SlotSources(write="measured_here"))
+    return Candidate(**{"key": f"{write_mb_s:g}", "sides": (side,) * slots,
                         "price_cents": price_cents, "copy_mb_s": 100} | changes)  # fmt: skip
 
 
-WAY = Way(name="raw", frame_rate_fps=20, files=(File(name="raw", mb=50),), frame_to_frame=0.05)
+WAY = Way(name="raw", frame_rate_fps=20, files=(File(name="raw", mb=50),), file_to_file=0.07)
 CAMERA = Camera(memory_mb=1_250)
 
 
@@ -296,25 +391,25 @@ class ChoiceTests(TestCase):
         return choose(CAMERA, [WAY], cards, Need(**{"lasts_s": 4} | need))
 
     def names(self, choice: Choice, places) -> list[str]:
-        return [choice.option(place).cards[0].name for place in places]
+        return [choice.option(place).cards[0].key for place in places]
 
     def test_cards_that_nobody_could_tell_apart_are_one_group_led_by_the_cheapest(self) -> None:
-        choice = self.chosen(card(600, 9_000), card(590, 3_000), card(200, 1_000), ready_s=9)
+        choice = self.chosen(card(600, 9_000), card(590, 3_000), card(200, 1_000), light_out_s=9)
         self.assertEqual([["200"], ["590", "600"]],
                          [self.names(choice, group) for group in choice.ties])  # fmt: skip
 
     def test_one_that_costs_more_and_is_nowhere_better_is_dominated(self) -> None:
-        choice = self.chosen(card(600, 9_000), card(400, 9_500), card(300, 1_000), ready_s=9)
+        choice = self.chosen(card(600, 9_000), card(400, 9_500), card(300, 1_000), light_out_s=9)
         self.assertEqual(["400"], self.names(choice, choice.dominated))
 
     def test_what_is_owned_costs_nothing_and_is_kept_where_it_does(self) -> None:
         owned, dear = card(400, 5_000, owned=True), card(800, 9_000)
-        self.assertTrue(self.chosen(owned, dear, ready_s=4).keeps)
-        self.assertFalse(self.chosen(owned, dear, ready_s=2).keeps)
+        self.assertTrue(self.chosen(owned, dear, light_out_s=4).keeps)
+        self.assertFalse(self.chosen(owned, dear, light_out_s=2).keeps)
 
     def test_a_second_one_of_an_owned_card_has_to_be_bought(self) -> None:
         side = card(400, 0).sides[0]
-        camera = Camera(memory_mb=1_250, arrangements=(("mirror", "parallel"),))
+        camera = Camera(memory_mb=1_250, uses=(SlotUse("mirror", "parallel"),))
         both = card(400, 5_000, owned=True, sides=(side, side))
         choice = choose(camera, [WAY], [both], Need(lasts_s=1, copies=2))
         self.assertEqual(5_000, choice.options.price_cents[choice.answer])
@@ -324,10 +419,11 @@ class ChoiceTests(TestCase):
         self.assertFalse(self.chosen(card(20, 500), card(600, 9_000)).never_full)
 
     def test_steps_tell_what_more_money_buys_and_where_it_is_wasted(self) -> None:
-        capped = Side(slot=Slot(write_mb_s=500, free_mb=64_000), source=0.02, own_pace=False)
-        best, same = (card(500, price, name=str(price), sides=(capped,), copy_mb_s=copy)
+        slot = Slot(write_mb_s=900, slot_limit_mb_s=500, free_mb=64_000)
+        capped = Side(slot=slot, sources=SlotSources(write=0.02, limit=0.02))
+        best, same = (card(500, price, key=str(price), sides=(capped,), copy_mb_s=copy)
                       for price, copy in ((6_000, 100), (20_000, 800)))  # fmt: skip
-        choice = self.chosen(card(200, 2_000), best, same, ready_s=60, frames_a_day=1_000)
+        choice = self.chosen(card(200, 2_000), best, same, light_out_s=60, frames_a_day=1_000)
         (step,) = choice.readiness_steps
         self.assertEqual((4_000, "6000"), (step.more_cents, self.names(choice, [step.place])[0]))
         self.assertGreater(step.sooner_s, 0)
@@ -337,13 +433,13 @@ class ChoiceTests(TestCase):
         self.assertAlmostEqual(437.5, copying.copied_sooner_s, delta=0.1)
 
     def test_a_card_without_a_price_comes_last_and_is_no_answer_to_a_budget(self) -> None:
-        choice = self.chosen(card(600, None), card(500, 5_000), ready_s=9)
+        choice = self.chosen(card(600, None), card(500, 5_000), light_out_s=9)
         self.assertEqual(["500", "600"], self.names(choice, choice.passing))
         miss = self.chosen(card(600, None), budget_cents=10_000).miss(0)
         self.assertEqual((Goal.BUDGET, 10_000, None), (miss.goal, miss.wanted, miss.reached))
 
     def test_no_card_at_all_is_no_answer(self) -> None:
-        choice = self.chosen(card(600, 1_000, sides=(None,)), ready_s=3)
+        choice = self.chosen(card(600, 1_000, sides=(None,)), light_out_s=3)
         self.assertIsNone(choice.answer)
         self.assertEqual((0, False, []), (choice.found.counted, choice.never_full, choice.ties))
         self.assertEqual(NONE, -1)

@@ -6,7 +6,7 @@ from pathlib import Path
 from unittest import TestCase
 
 from engine import simulate
-from engine.scenario_file import read_scenario, write_result
+from engine.scenario_file import read_scenario, result_values
 
 FORMATS = Path(__file__).parents[2] / "docs" / "formats.md"
 
@@ -16,5 +16,5 @@ class Formats(TestCase):
         given, shown = re.findall(
             r"```json\n(.*?)```", FORMATS.read_text(encoding="utf-8"), re.DOTALL
         )
-        answer = json.loads(write_result(simulate(read_scenario(given))))
+        answer = result_values(simulate(read_scenario(given)))
         self.assertEqual(json.loads(shown), answer | {"memory_mb": []})

@@ -9,7 +9,14 @@ from unittest import TestCase
 import hypothesis
 
 from engine import InvalidScenario, simulate
-from engine.scenario_file import read_scenario, scenario_values, write_result
+from engine.scenario_file import (
+    range_values,
+    read_scenario,
+    read_with_sources,
+    result_values,
+    scenario_values,
+)
+from engine.sources import SlotSources, Sources
 from engine.tests.builders import scenario, scenarios
 
 MINIMAL = {
@@ -88,6 +95,16 @@ class Reading(TestCase):
             (text(arrangement="mirror"), "arrangement", "needs two slots"),
             (text(arrangement="both"), "arrangement", "must be one of single"),
             (text(coupling="loose"), "coupling", "must be one of parallel"),
+            (text(sources=1), "sources", "an object"),
+            (text(sources={"memory": 0.1}), "sources.memory", "not a key"),
+            (text(sources={"memory_mb": "guessed"}), "sources.memory_mb", "one of measured_here"),
+            (text(sources={"memory_mb": -1}), "sources.memory_mb", "from 0 to 2"),
+            (text(sources={"coupling": 0.5}), "sources.coupling", "one of measured_here"),
+            (
+                text(slots=[slot | {"sources": {"write_mb_s": 9}}]),
+                "slots[0].sources.write_mb_s",
+                "from 0 to 2",
+            ),
         ):
             with self.subTest(given[:60]):
                 with self.assertRaises(InvalidScenario) as caught:
@@ -110,7 +127,7 @@ class Writing(TestCase):
         self.assertEqual(burst, read_scenario(json.dumps(scenario_values(burst))))
 
     def test_the_result_has_the_documented_keys(self) -> None:
-        answer = json.loads(write_result(simulate(scenario(hold_s=1.6))))
+        answer = result_values(simulate(scenario(hold_s=1.6)))
         self.assertEqual([0, 0.05], answer["holds"][0].pop("frame_times_s")[:2])
         self.assertEqual([0, 0.05], answer.pop("frame_times_s")[:2])
         self.assertEqual([[0, 50], [0.05, 100]], answer.pop("memory_mb")[:2])
@@ -126,8 +143,7 @@ class Writing(TestCase):
         )  # fmt: skip
 
     def test_each_hold_of_a_series_has_its_own_figures(self) -> None:
-        shot = simulate(read_scenario(series((5, 2), (9, 2), (30, 2))))
-        answer = json.loads(write_result(shot))
+        answer = result_values(simulate(read_scenario(series((5, 2), (9, 2), (30, 2)))))
         # At the second press 18 of 33 frames are written: room for 9, and 2 more on the way.
         self.assertEqual(
             [(33, 30, None), (18, 11, 5.086956555), (33, 30, 5.173913065)],
@@ -136,6 +152,28 @@ class Writing(TestCase):
         self.assertEqual(4, answer["holds"][1]["frame_times_s"][0])
         self.assertEqual(sum(h["frames"] for h in answer["holds"]), answer["frames"])
         self.assertEqual(71, answer["frames_at_full_speed"])
+
+
+class Ranges(TestCase):
+    def test_a_word_or_a_number_tells_how_sure_each_key_is(self) -> None:
+        slot = {"write_mb_s": 230, "slot_limit_mb_s": 250,
+                "sources": {"write_mb_s": "estimated", "slot_limit_mb_s": 0.05}}  # fmt: skip
+        told = {"memory_mb": "printed", "files": 0.1, "file_to_file": 0.08, "coupling": "estimated"}
+        _, sources = read_with_sources(text(slots=[slot], sources=told))
+        self.assertEqual(
+            Sources(
+                slots=(SlotSources(write="estimated", limit=0.05),), memory="printed", files=0.1,
+                file_to_file=0.08, coupling="estimated",
+            ),
+            sources,
+        )  # fmt: skip
+
+    def test_without_sources_everything_is_known(self) -> None:
+        ranges = range_values(*read_with_sources(text()))
+        self.assertEqual({"low": 51, "middle": 51, "high": 51}, ranges["frames"])
+        self.assertEqual((1, None, None), tuple(
+            ranges[key] for key in ("wall_share", "widest_input", "too_close_to_call")
+        ))  # fmt: skip
 
 
 class CommandLine(TestCase):
@@ -147,6 +185,13 @@ class CommandLine(TestCase):
         answer = self.predict(text().encode())
         self.assertEqual((0, b""), (answer.returncode, answer.stderr))
         self.assertEqual(51, json.loads(answer.stdout)["frames"])
+
+    def test_ranges_are_added_when_asked_for(self) -> None:
+        command = [sys.executable, "-m", "engine", "predict", "--ranges", "-"]
+        given = text(sources={"memory_mb": "estimated"}).encode()
+        answer = subprocess.run(command, input=given, capture_output=True, check=True)
+        frames = json.loads(answer.stdout)["ranges"]["frames"]
+        self.assertTrue(frames["low"] < 51 < frames["high"], frames)
 
     def test_bad_input_gives_sentences_and_2(self) -> None:
         for given, file, sentence in (

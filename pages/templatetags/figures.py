@@ -39,3 +39,11 @@ def at(mapping: Mapping[str, str], key: str) -> str:
 def more(value: float) -> str:
     """`value` to the whole with its sign, + or a true minus."""
     return f"{value:+,.0f}".replace("-", "\u2212")
+
+
+@register.filter
+def percent(value: float) -> str:
+    """A share of draws in whole per cent: 0 and 100 only where it is none or all of them."""
+    if 0 < value < 100:
+        value = min(max(value, 1), 99)
+    return f"{value:.0f}"
