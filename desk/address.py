@@ -287,7 +287,7 @@ class _Reader:
             return f"The kit has no {model.__name__.lower()} “{self._quoted(key)}”"
         if refused.archived_at:
             return f"The {refused} is archived, and is offered again once it is brought back"
-        if isinstance(refused, Card) and slot and refused.form_taken not in slot.forms_taken():
+        if isinstance(refused, Card) and slot and not slot.forms_taken() & set(refused.slot_forms):
             takes = " or ".join(sorted(slot.forms_taken()))
             return f"The {refused} ({refused.form}) does not fit {slot}, which takes {takes}"
         if isinstance(refused, Card):

@@ -68,13 +68,12 @@ class Names:
         """The cards by name, how many of them, and how two of them are written to."""
         names = [name_of(card, self.reading) for card in self._cards(place)]
         sets = int(self.choice.options.sets[place])
-        if sets > 1:
-            names = [f"{sets} of the {name}" for name in names]
+        pieces = f"{sets} of the " if sets > 1 else ""
         swapped = ", swapped in turn" if sets > 1 else ""
         if len(names) == 1:
-            return f"{names[0]}{swapped}"
+            return f"{pieces}{names[0]}{swapped}"
         words = WORDS_OF_ARRANGEMENT[self.choice.option(place).use.arrangement]
-        return f"{names[0]} and {names[1]}, {words}{swapped}"
+        return f"{pieces}{names[0]} and {pieces}{names[1]}, {words}{swapped}"
 
     def caution(self, place: int) -> str:
         """What has to be tested before it is relied on; empty: nothing."""

@@ -1,6 +1,7 @@
 """The one place where rows of the kit become values of the engine."""
 
 import math
+from dataclasses import replace
 from typing import cast
 
 from desk.setup import Setup, Side
@@ -19,6 +20,7 @@ from engine.standards import (
     shared_bus,
 )
 from engine.units import MB_IN_GB
+from kit.engine_adapter import buses_of, card_alone
 from kit.models import Body, Card, RecordedFile, RecordingFormat, Slot
 
 
@@ -27,9 +29,7 @@ def write_speed(side: Side) -> EffectiveWrite:
     if side.write_mb_s is not None:
         return EffectiveWrite(side.write_mb_s, "typed")
     card, slot = side.fitted, side.slot
-    return effective_write(
-        card.sustained_write_mb_s, slot.cap_mb_s, Bus(card.bus), _bus_of(slot, card)
-    )
+    return effective_write(card.sustained_write_mb_s, slot.cap_mb_s, *_buses(slot, card))
 
 
 def most_mb_s(slot: Slot) -> float | None:
@@ -201,32 +201,18 @@ def _slot_sources(side: Side) -> SlotSources:
 
 
 def _slot(side: Side) -> EngineSlot:
-    card, slot = side.fitted, side.slot
-    free_mb = side.room_gb * MB_IN_GB
-    slow_below_free_mb = card.slow_below_free_gb * MB_IN_GB
+    """What card and slot do together; a typed speed is that of both."""
+    card, slot = card_alone(side.fitted), side.slot
+    together = replace(card, overhead_s=slot.overhead_s, free_mb=side.room_gb * MB_IN_GB)
     if side.write_mb_s is not None:
-        return EngineSlot(
-            write_mb_s=side.write_mb_s,
-            overhead_s=slot.overhead_s,
-            free_mb=free_mb,
-            slow_below_free_mb=slow_below_free_mb,
-            slow_factor=card.slow_factor,
-        )
-    return EngineSlot(
-        write_mb_s=card.sustained_write_mb_s,
-        overhead_s=slot.overhead_s,
-        free_mb=free_mb,
-        cache_mb=card.cache_gb * MB_IN_GB,
-        cache_write_mb_s=card.cache_write_mb_s,
-        slow_below_free_mb=slow_below_free_mb,
-        slow_factor=card.slow_factor,
-        slot_limit_mb_s=slot.cap_mb_s,
-        bus_mb_s=CEILING_MB_S[shared_bus(Bus(card.bus), _bus_of(slot, card))],
-    )
+        return replace(together, write_mb_s=side.write_mb_s, cache_mb=0.0, cache_write_mb_s=None)
+    bus = shared_bus(*_buses(slot, side.fitted))
+    return replace(together, slot_limit_mb_s=slot.cap_mb_s, bus_mb_s=CEILING_MB_S[bus])
 
 
-def _bus_of(slot: Slot, card: Card) -> Bus:
-    """The bus on which `slot` runs the form of `card`."""
-    return next(
-        Bus(taken.bus) for taken in slot.accepted_forms.all() if taken.form == card.form_taken
-    )
+def _buses(slot: Slot, card: Card) -> tuple[Bus, Bus]:
+    """The buses of `card` and of `slot`, which must take its form."""
+    buses = buses_of(card, {taken.form: taken.bus for taken in slot.accepted_forms.all()})
+    if buses is None:
+        raise ValueError(f"{slot} takes no {card.form}")
+    return buses

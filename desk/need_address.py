@@ -179,6 +179,8 @@ def _need(shown: Mapping[str, str], faults: dict[str, str]) -> Need | None:
         )
     except InvalidNeed as error:
         for field, fault in error.faults.items():
+            if field == "every_s" and "lasts" in faults:
+                continue  # it was held against a length that nobody gave
             faults.setdefault(_KEY_OF_FIELD[field], _in_words(_KEY_OF_FIELD[field], fault))
     return None if faults else need
 

@@ -283,7 +283,7 @@ WORDS_OF_INPUT = {
     "frame rate": "the frame rate is not measured; time a short burst",
     "held size": "nobody has measured how much memory a frame takes until it is encoded; "
     "hold a burst well past the wall and count",
-    "file size": "the size of files is not measured in this body; use your own files",
+    "file size": "the size of files of such a scene is not certain; use your own files",
     "burst": "files differ much from burst to burst; use your own files of such a scene",
     "memory": "the memory is not measured in this body; hold a burst well past the wall and count",
     "encoder": "the processor is not measured; hold a burst of small files past the wall",

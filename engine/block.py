@@ -74,10 +74,10 @@ class _Bursts:
     @cached_property
     def asked(self) -> Whole:
         """What is asked of a burst, as the compiled loop wants it."""
-        need, interval_ns = self.pairs.need, self.pairs.scenario.frame_interval_ns
+        need = self.pairs.need
         locked = self.pairs.evaluation.camera.locks_playback
         asked = np.zeros(burst.ASKED_LENGTH, dtype=np.int64)
-        asked[burst.FULL_FRAMES] = -(-ns_of(need.full_rate_s or 0) // interval_ns)
+        asked[burst.FULL_SPEED_NS] = ns_of(need.full_rate_s or 0)
         asked[burst.LEAST_FRAMES] = need.frames or 0
         asked[burst.MOST_CLEAR_NS] = _limit_ns(need.light_out_s)
         asked[burst.MOST_PICTURE_NS] = _limit_ns(need.picture_s)
@@ -144,10 +144,10 @@ class _Bursts:
         is_shot = fills[0] | fills[1] | slows[0] | slows[1]
         if in_turn:
             is_shot |= slots[0].varies[slots[0].place] | slots[1].varies[slots[1].place]
-        elif drawing.coupling == COUPLING_NUMBER["slowest"]:
+        if drawing.coupling != COUPLING_NUMBER["parallel"]:
+            # One writer: what holds for all pairs needs the same overhead of all cards in a slot.
             overheads = [places[:, :, OVERHEAD_NS] for places in drawing.places]
-            alike = all((one == overheads[0][:1]).all() for one in overheads)
-            is_shot |= not alike
+            is_shot |= any((one != one[:1]).any() for one in overheads)
         return is_shot
 
     def _may_fill(self, drawing: Drawing, number: int) -> NDArray[np.bool_]:
@@ -235,13 +235,13 @@ def _margin(certain: Certain, asked: Whole, middle: Whole) -> NDArray[np.float32
 
 
 def _margin_of(goal: Goal, certain: Certain, asked: Whole, middle: Whole) -> Iterator[Real]:
-    need = certain.need
+    need, interval_ns = certain.need, certain.scenario.frame_interval_ns
     if goal is Goal.DAY:
         yield certain.day_frames / max(asked[burst.DAY_FRAMES], 1) - 1
     elif goal is Goal.COPIED and need.copied_min:
         yield 1 - certain.copy_s / (need.copied_min * S_IN_MINUTE)
     elif goal is Goal.FULL_RATE:
-        yield middle[:, burst.FULL_SPEED] / asked[burst.FULL_FRAMES] - 1
+        yield middle[:, burst.FULL_SPEED] * interval_ns / asked[burst.FULL_SPEED_NS] - 1
     elif goal is Goal.FRAMES:
         yield middle[:, burst.COUNTED] / asked[burst.LEAST_FRAMES] - 1
     elif goal is Goal.PICTURE:

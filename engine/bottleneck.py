@@ -50,7 +50,8 @@ class Bottleneck:
         names = _names(self.result.final_regime)
         if self.result.overflow_frame is not None:
             names += _names(Regime.at_press(self.result.scenario))
-        return _most_gained(tuple(dict.fromkeys(names)), self._frames_gained)
+        parts = _most_gained(tuple(dict.fromkeys(names)), self._frames_gained)
+        return parts or self.fills  # a hold that ends at the wall gains nothing either way
 
     @cached_property
     def fills(self) -> Parts:
@@ -135,7 +136,10 @@ def _names(regime: Regime) -> Parts:
 
 
 def _most_gained(names: Parts, gain_of: Callable[[Parts], _Gain]) -> Parts:
-    """The part with the largest gain, or those that tie; several at once where one is no gain."""
+    """The part with the largest gain, or those that tie; several at once where one is no gain.
+
+    None of them where nothing is a gain.
+    """
     gains = {name: gain_of((name,)) for name in names}
     best = max(gains.values())
     together = {parts: gain_of(parts) for parts in _groups(names)}
@@ -143,6 +147,8 @@ def _most_gained(names: Parts, gain_of: Callable[[Parts], _Gain]) -> Parts:
         brings_something = gain[-1] > 0 and gain >= best
         if brings_something and best[-1] <= gain[-1] / 10:
             return parts
+    if not any(best):
+        return ()
     return tuple(name for name in names if _ties(gains[name], best))
 
 

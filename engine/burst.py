@@ -39,9 +39,10 @@ LAST_BURSTS = 5  # of a day, at least, that are shot on cards as full as they th
 # those before the wall, or all of a hold without; whether any met a wall; after finger up the light
 # out, and the picture that is waited for.
 FRAMES, COUNTED, FULL_SPEED, WALL, CLEAR_NS, PICTURE_NS, OUTCOME_LENGTH = range(7)
-# What a burst is asked for; DAY_FRAMES 0: nobody said how many.
+# What a burst is asked for, full speed as a time, whatever the frame rate truly is; DAY_FRAMES 0:
+# nobody said how many.
 (
-    FULL_FRAMES,
+    FULL_SPEED_NS,
     LEAST_FRAMES,
     MOST_CLEAR_NS,
     MOST_PICTURE_NS,
@@ -192,10 +193,10 @@ def add_worse(other: Whole, out: Whole) -> None:
 
 
 @njit(cache=True, nogil=True)
-def met_by(outcome: Whole, asked: Whole) -> int:
-    """A bit for each thing asked that `outcome` meets."""
+def met_by(outcome: Whole, asked: Whole, interval_ns: int) -> int:
+    """A bit for each thing asked that `outcome` meets, at `interval_ns` from frame to frame."""
     return int(
-        (outcome[FULL_SPEED] >= asked[FULL_FRAMES]) << FULL_RATE
+        (outcome[FULL_SPEED] * interval_ns >= asked[FULL_SPEED_NS]) << FULL_RATE
         | (outcome[COUNTED] >= asked[LEAST_FRAMES]) << ENOUGH
         | (outcome[PICTURE_NS] <= asked[MOST_PICTURE_NS]) << LOOKED_AT
         | (outcome[CLEAR_NS] <= asked[MOST_CLEAR_NS]) << LIGHT_OUT

@@ -238,7 +238,7 @@ class Choice:
             more_cents=int(options.price_cents[after] - options.price_cents[before]),
             more_frames=int(full_speed[after] - full_speed[before]),
             sooner_s=float(options.ready_ns[before] - options.ready_ns[after]) / NS_IN_S,
-            copied_sooner_s=float(options.copy_s[before] - options.copy_s[after]),
+            copied_sooner_s=_sooner_s(float(options.copy_s[before]), float(options.copy_s[after])),
         )
 
     @cached_property
@@ -251,6 +251,11 @@ class Choice:
         ):
             ends += [step.place for step in steps[-1:]] or front[:1]
         return max((int(self.options.price_cents[place]) for place in ends), default=None)
+
+
+def _sooner_s(before_s: float, after_s: float) -> float:
+    """How much sooner; none where no reader takes either."""
+    return 0.0 if before_s == after_s else before_s - after_s
 
 
 def _noticed(one: NDArray[np.int64], others: NDArray[np.int64]) -> NDArray[np.bool_]:

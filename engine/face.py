@@ -30,6 +30,8 @@ PCIE_OF_BUS: dict[Bus, tuple[int, int]] = {
 }
 READ_MB_S_OF_TIMES = 0.15  # 1x is the reading of an audio CD, 150 kB/s
 
+LEAST_RATIO = 1.1  # between the ends of an estimate: marks alone never tell a speed exactly
+
 # Where no class guarantees anything, writing may fall to a tenth of the most that is possible: a
 # working assumption, wide enough that a test will narrow it.
 UNGUARANTEED_SHARE = 0.1
@@ -80,7 +82,7 @@ class Face:
             or any(bus not in (buses_of_class(one) or [bus]) for one in self.classes)
         ):
             return False
-        return ceiling >= (self.write_mb_s or 0)
+        return ceiling >= max(self.write_mb_s or 0, LEAST_RATIO * (self.guaranteed_mb_s or 0))
 
     def __str__(self) -> str:
         """The marks as a face prints them; reading them again gives the same values."""
@@ -105,8 +107,8 @@ class Face:
         if self.form in SD_FORMS:
             small = "micro" if self.form is Form.MICRO_SD else ""
             return small + (self.standard or Form.SD)
-        if self.form is Form.CFAST_2:
-            return "CFast 2.0"
+        if self.form in (Form.CFAST_1, Form.CFAST_2):
+            return f"{self.form}.0"
         if self.form and self.form.startswith("CFexpress"):
             return self.form.replace("CFexpress", "CFexpress Type")
         return self.form
@@ -118,7 +120,7 @@ class Face:
             return f"{express}PCIe {generation} x{lanes}"
         if self.bus in (Bus.XQD_1, Bus.XQD_2):
             return "1.0" if self.bus is Bus.XQD_1 else "2.0"
-        return None if self.bus is Bus.SATA_3 else self.bus
+        return None if self.bus in (Bus.SATA_2, Bus.SATA_3) else self.bus
 
 
 def _printed_capacity(capacity_gb: float | None) -> str | None:
@@ -157,6 +159,8 @@ def estimate_write(face: Face) -> Estimate | None:
     most = {f"the {CEILING_MB_S[bus]:,g} MB/s of {bus}": CEILING_MB_S[bus]}
     if face.read_mb_s is not None:
         most[f"{face.read_mb_s:g} MB/s printed for reading"] = face.read_mb_s
+    elif face.times is not None:
+        most[f"{face.times:,}x"] = face.times * READ_MB_S_OF_TIMES
     if face.write_mb_s is not None:
         most[f"{face.write_mb_s:g} MB/s printed for writing"] = face.write_mb_s
     top_words, top = min(most.items(), key=lambda item: item[1])
@@ -165,7 +169,9 @@ def estimate_write(face: Face) -> Estimate | None:
         floor_words, floor = "no class that guarantees anything", top * UNGUARANTEED_SHARE
     else:
         floor_words = f"the {floor:g} MB/s that its class guarantees"
-    top = max(top, floor)
+    # Never under what is guaranteed nor above the bus; where the two are one, the bus counts.
+    top = min(max(top, floor * LEAST_RATIO), CEILING_MB_S[bus])
+    floor = min(floor, top / LEAST_RATIO)
     ratio = top / floor
     return Estimate(
         low_mb_s=floor * ratio**LOW,

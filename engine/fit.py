@@ -2,19 +2,23 @@
 
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
+from itertools import zip_longest
 
 from engine.ranges import NOTICED_SHARE
 from engine.standards import (
+    ADAPTER_BUS,
     CEILING_MB_S,
     SD_FORMS,
     Bus,
     Form,
     Standard,
+    bus_of_card,
+    by_adapter,
     effective_write,
     shared_bus,
-    slot_form,
+    slot_forms,
     standard_of,
 )
 
@@ -82,31 +86,33 @@ class Fit:
 
 def fit(card: FitCard, slot: FitSlot) -> Fit:
     """Holds `card` against `slot`: shape, capacity, firmware, tested list, bus, speed, in order."""
-    wanted = slot_form(card.form)
-    accepted = slot.accepts.get(wanted)
-    if accepted is None:
+    taken_as = next((form for form in slot_forms(card.form) if form in slot.accepts), None)
+    if taken_as is None:
         takes = " or ".join(slot.accepts) or "no card that is known"
         return Fit(
             verdict=Verdict.DOES_NOT_FIT, reasons=(f"It is {card.form}; the slot takes {takes}.",)
         )
-    usable_mb_s = _usable(card, accepted, slot)
+    accepted = slot.accepts[taken_as]
+    adapted = by_adapter(card.form, taken_as)
+    slowed = replace(card, bus=bus_of_card(card.form, card.bus, taken_as))
+    usable_mb_s = _usable(slowed, accepted, slot)
     wasted_share = _wasted(card, usable_mb_s)
     found = [
-        *_adapter(card),
+        *(_adapter(card, slowed) if adapted else ()),
         *_standard(card, slot),
         *_firmware(accepted, slot),
         *_tested(accepted, slot),
-        *_bus(card, accepted),
+        *_bus(slowed, accepted),
         *_speed(card, usable_mb_s, wasted_share),
     ]
     order = list(Verdict)
     return Fit(
         verdict=max((one.at_best for one in found), key=order.index),
         reasons=tuple(one.says for one in found),
-        bus=shared_bus(card.bus, accepted.bus),
+        bus=shared_bus(slowed.bus, accepted.bus),
         usable_mb_s=usable_mb_s,
         wasted_share=wasted_share,
-        adapter=card.form is not wanted,
+        adapter=adapted,
     )
 
 
@@ -118,9 +124,14 @@ class _Finding:
     at_best: Verdict = Verdict.MADE_FOR_IT
 
 
-def _adapter(card: FitCard) -> Iterator[_Finding]:
-    if card.form is not slot_form(card.form):
-        yield _Finding("It goes in by an adapter: one more part to break or lose.")
+def _adapter(card: FitCard, adapted: FitCard) -> Iterator[_Finding]:
+    yield _Finding("It goes in by an adapter: one more part to break or lose.")
+    if CEILING_MB_S[adapted.bus] < CEILING_MB_S[card.bus]:
+        yield _Finding(
+            f"An ordinary adapter has the contacts of {ADAPTER_BUS} only: "
+            f"{CEILING_MB_S[ADAPTER_BUS]:,g} MB/s at most, though the card speaks {card.bus}.",
+            Verdict.MADE_FOR_IT if card.sustained_mb_s else Verdict.SPEED_WASTED,
+        )
 
 
 def _standard(card: FitCard, slot: FitSlot) -> Iterator[_Finding]:
@@ -134,7 +145,13 @@ def _standard(card: FitCard, slot: FitSlot) -> Iterator[_Finding]:
         )
     order = list(Standard)
     if newest is not None and order.index(standard) > order.index(newest):
-        yield _Finding(f"It is {standard}; this body takes {newest} at most.", Verdict.TEST_FIRST)
+        # An SDHC host may read SDXC after all, as the bus is the same; the other steps changed how
+        # a card is addressed (SD Physical Layer specification 2.00 and 7.00).
+        never = newest is Standard.SD or standard is Standard.SDUC
+        yield _Finding(
+            f"It is {standard}; this body takes {newest} at most.",
+            Verdict.DOES_NOT_FIT if never else Verdict.TEST_FIRST,
+        )
 
 
 def _firmware(accepted: Accepted, slot: FitSlot) -> Iterator[_Finding]:
@@ -157,9 +174,13 @@ def _firmware(accepted: Accepted, slot: FitSlot) -> Iterator[_Finding]:
 
 
 def is_at_least(firmware: str, needed: str) -> bool:
-    """Whether `firmware` is `needed` or newer, number by number: 1.10 is newer than 1.9."""
-    installed, wanted = (re.findall(r"\d+", version) for version in (firmware, needed))
-    return list(map(int, installed)) >= list(map(int, wanted))
+    """Whether `firmware` is `needed` or newer, number by number: 1.10 is newer than 1.9.
+
+    What is left out is 0: 2 is 2.0.
+    """
+    versions = ([int(n) for n in re.findall(r"\d+", version)] for version in (firmware, needed))
+    pairs = list(zip_longest(*versions, fillvalue=0))
+    return [one for one, _ in pairs] >= [other for _, other in pairs]
 
 
 def _tested(accepted: Accepted, slot: FitSlot) -> Iterator[_Finding]:

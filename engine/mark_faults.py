@@ -10,8 +10,8 @@ from engine.standards import (
     BUSES_OF_FORM,
     CEILING_MB_S,
     GUARANTEED_MB_S,
-    SD_FORMS,
     buses_of_class,
+    forms_of_class,
     standard_of,
 )
 
@@ -43,6 +43,7 @@ def notes_on(face: Face, given: Sequence[tuple[str, Any]]) -> tuple[Note, ...]:
         (Finding.CONTRADICTS, _bus_and_classes(face)),
         (Finding.CONTRADICTS, _figures(face)),
         (Finding.WARNS, _suspicious(face)),
+        (Finding.WARNS, _numeral(face, given)),
         (Finding.REPEATS, _repeated(face)),
         (Finding.MISSING, _missing(face)),
     )
@@ -50,11 +51,16 @@ def notes_on(face: Face, given: Sequence[tuple[str, Any]]) -> tuple[Note, ...]:
 
 
 def _given_twice(given: Sequence[tuple[str, Any]]) -> Iterator[str]:
-    words = {"capacity_gb": "capacities", "form": "forms", "standard": "standards", "bus": "buses"}
+    words = {
+        "capacity_gb": "capacities", "form": "forms", "standard": "standards", "bus": "buses",
+        "read_mb_s": "figures for reading", "write_mb_s": "figures for writing",
+        "sustained_mb_s": "figures for writing on and on",
+    }  # fmt: skip
     for field, plural in words.items():
         values = list(dict.fromkeys(value for name, value in given if name == field))
         if len(values) > 1:
-            listed = " and ".join(f"{v:,g} GB" if isinstance(v, float) else v for v in values)
+            unit = "GB" if field == "capacity_gb" else "MB/s"
+            listed = " and ".join(v if isinstance(v, str) else f"{v:,g} {unit}" for v in values)
             yield f"Two {plural}, {listed}: the first is taken."
 
 
@@ -71,7 +77,7 @@ def _capacity(face: Face) -> Iterator[str]:
 def _bus_and_classes(face: Face) -> Iterator[str]:
     for one in face.classes:
         of_sd = not one.startswith("VPG")
-        if face.form and of_sd is not (face.form in SD_FORMS):
+        if face.form and face.form not in forms_of_class(one):
             yield f"{one} is not defined for {face.form}."
         elif of_sd and face.bus and face.bus not in buses_of_class(one):
             least = buses_of_class(one)[0]
@@ -86,9 +92,6 @@ def _figures(face: Face) -> Iterator[str]:
         yield f"A class guarantees {guaranteed:g} MB/s, yet it writes {write:g} at best."
     if sustained and write and sustained > write:
         yield f"It goes on at {sustained:g} MB/s, yet it writes {write:g} at best."
-    if write and face.bus and write > CEILING_MB_S[face.bus]:
-        ceiling = CEILING_MB_S[face.bus]
-        yield f"Writing {write:,g} MB/s is above the {ceiling:,g} of {face.bus}."
     if face.times and face.read_mb_s and not _restates(face):
         said = face.times * READ_MB_S_OF_TIMES
         yield f"{face.times}x would be reading {said:.4g} MB/s, not {face.read_mb_s:g}."
@@ -101,12 +104,20 @@ def _restates(face: Face) -> bool:
     return abs(said - face.read_mb_s) <= ROUNDED * face.read_mb_s
 
 
+def _numeral(face: Face, given: Sequence[tuple[str, Any]]) -> Iterator[str]:
+    """A bare II beside a printed UHS-I is part of a name, as far as anybody can tell."""
+    for name, value in given:
+        if name == "bus_numeral" and value is not face.bus:
+            yield f"“{value.removeprefix('UHS-')}” is taken for part of a name."
+
+
 def _suspicious(face: Face) -> Iterator[str]:
-    if face.read_mb_s and face.bus and face.read_mb_s > CEILING_MB_S[face.bus]:
-        yield (
-            f"Reading {face.read_mb_s:,g} MB/s is above the {CEILING_MB_S[face.bus]:,g} of "
-            f"{face.bus}: only a reader made to match does that, or it is a fake."
-        )
+    for words, mb_s in (("Reading", face.read_mb_s), ("Writing", face.write_mb_s)):
+        if mb_s and face.bus and mb_s > CEILING_MB_S[face.bus]:
+            yield (
+                f"{words} {mb_s:,g} MB/s is above the {CEILING_MB_S[face.bus]:,g} of {face.bus}: "
+                "only a reader made to match does that, or it is a fake."
+            )
     if face.read_mb_s and face.write_mb_s and face.write_mb_s > face.read_mb_s:
         yield "It writes faster than it reads, which is rare: check which figure is which."
 

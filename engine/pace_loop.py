@@ -22,8 +22,8 @@ from engine.burst import (
     COUNTED,
     FIRST_PICTURE,
     FRAMES,
-    FULL_FRAMES,
     FULL_SPEED,
+    FULL_SPEED_NS,
     LEAST_FRAMES,
     LIGHT_OUT,
     LOOKED_AT,
@@ -40,6 +40,7 @@ from engine.event_loop import ENCODED, WRITTEN
 from engine.plan import (
     ENCODE_NS,
     FINGER_UP_NS,
+    INTERVAL_NS,
     OVERHEAD_NS,
     SIZE_BITS,
     SLOT_1,
@@ -80,7 +81,9 @@ def paces(
         slowest_ns = plan[SLOT_1 + OVERHEAD_NS] + (further * largest >> SIZE_BITS) + 1
         settled = bits == others
         if settled and len(holds) > 1:
-            settled = _is_clear(near, asked, slowest_ns) and _is_clear(far, asked, slowest_ns)
+            full_frames = asked[FULL_SPEED_NS] // plan[INTERVAL_NS]
+            settled = _is_clear(near, asked, full_frames, slowest_ns)
+            settled &= _is_clear(far, asked, full_frames, slowest_ns)
         elif settled:
             settled = _all_alike(plan, holds, asked, bits, here, there, near, far, slowest_ns)
         finest = pace >> (FINEST_OF_SERIES if len(holds) > 1 else FINEST)
@@ -100,11 +103,14 @@ def paces(
 
 
 @njit(cache=True, nogil=True)
-def _is_clear(outcome: Whole, asked: Whole, slowest_ns: int) -> bool:
-    """Whether a few frames more or less, of `slowest_ns` each, would meet the same things."""
-    frames_clear = (
-        abs(outcome[FULL_SPEED] - asked[FULL_FRAMES]) > MARGIN_FRAMES or not asked[FULL_FRAMES]
-    ) and (abs(outcome[COUNTED] - asked[LEAST_FRAMES]) > MARGIN_FRAMES or not asked[LEAST_FRAMES])
+def _is_clear(outcome: Whole, asked: Whole, full_frames: int, slowest_ns: int) -> bool:
+    """Whether a few frames more or less, of `slowest_ns` each, would meet the same things.
+
+    `full_frames` are those at full speed that are asked for.
+    """
+    frames_clear = not full_frames or abs(outcome[FULL_SPEED] - full_frames) > MARGIN_FRAMES
+    least = asked[LEAST_FRAMES]
+    frames_clear &= not least or abs(outcome[COUNTED] - least) > MARGIN_FRAMES
     wall_clear = outcome[WALL] == 0 or outcome[FRAMES] > outcome[FULL_SPEED] + MARGIN_FRAMES
     margin_ns = MARGIN_FRAMES * slowest_ns
     return (
@@ -143,7 +149,7 @@ def _at_pace(
     """What a burst meets in which a nominal frame is written in `pace_ns`."""
     plan[SLOT_1 + TRANSFER_NS] = pace_ns
     judge(plan, holds, sizes, asked, frame, rows, out)
-    return int(met_by(out, asked))
+    return int(met_by(out, asked, plan[INTERVAL_NS]))
 
 
 @njit(cache=True, nogil=True)

@@ -33,6 +33,7 @@ from engine.plan import (
     ENDLESS_BYTES,
     FILE_SIZE,
     FREE_BYTES,
+    INTERVAL_NS,
     LENGTH,
     OVERFLOW,
     OVERHEAD_NS,
@@ -121,7 +122,7 @@ def met_alone(drawn: Drawn, alone: Alone, card: int, draw: int, asked: Whole, ro
         plan[ARRANGEMENT] = SINGLE
         plan[SLOT_1:SLOT_2] = alone.places[card, draw]
         judge(plan, drawn.holds[draw], drawn.sizes[draw], asked, room.frame, room.rows, out)
-        alone.met[card, draw] = met_by(out, asked)
+        alone.met[card, draw] = met_by(out, asked, plan[INTERVAL_NS])
     return int(alone.met[card, draw])
 
 
@@ -133,7 +134,7 @@ def counted_alone(drawn: Drawn, alone: Alone, card: int, asked: Whole, room: Roo
         counted[:] = 0
         for draw in range(len(drawn.bodies)):
             count(met_alone(drawn, alone, card, draw, asked, room), counted)
-    return counted
+    return np.asarray(counted)
 
 
 @njit(cache=True, nogil=True)
@@ -196,7 +197,7 @@ def met_together(
     room.plan[SLOT_1:SLOT_2] = first.places[one, draw]
     room.plan[SLOT_2:] = second.places[other, draw]
     judge(room.plan, drawn.holds[draw], drawn.sizes[draw], asked, room.frame, room.rows, room.out)
-    return int(met_by(room.out, asked))
+    return int(met_by(room.out, asked, room.plan[INTERVAL_NS]))
 
 
 @njit(cache=True, nogil=True)

@@ -17,6 +17,7 @@ class Form(StrEnum):
     CFEXPRESS_C = "CFexpress C"
     XQD = "XQD"
     COMPACT_FLASH = "CompactFlash"
+    CFAST_1 = "CFast 1"
     CFAST_2 = "CFast 2"
 
 
@@ -39,7 +40,11 @@ class Bus(StrEnum):
     PCIE_4_X4 = "PCIe 4 x4"
     XQD_1 = "XQD 1"
     XQD_2 = "XQD 2"
+    UDMA_4 = "UDMA 4"
+    UDMA_5 = "UDMA 5"
+    UDMA_6 = "UDMA 6"
     UDMA_7 = "UDMA 7"
+    SATA_2 = "SATA 2"
     SATA_3 = "SATA 3"
 
 
@@ -60,7 +65,11 @@ CEILING_MB_S: dict[Bus, float] = {
     Bus.PCIE_4_X4: 8_000,  # CFexpress 4.0, type C
     Bus.XQD_1: 500,  # XQD 1.0: one PCIe 2 lane, 5 GT/s x 8/10 / 8
     Bus.XQD_2: 1_000,  # XQD 2.0: two PCIe 2 lanes
+    Bus.UDMA_4: 66,  # CompactFlash 2.1 and 3.0: Ultra DMA modes 0 to 4, 66.7 MB/s
+    Bus.UDMA_5: 100,  # CompactFlash 4.0: Ultra DMA mode 5
+    Bus.UDMA_6: 133,  # CompactFlash 4.1: Ultra DMA mode 6
     Bus.UDMA_7: 167,  # CompactFlash 6.0, Ultra DMA mode 7
+    Bus.SATA_2: 300,  # CFast 1.0 and 1.1: 3 Gb/s x 8/10 / 8
     Bus.SATA_3: 600,  # CFast 2.0: 6 Gb/s x 8/10 / 8
 }
 
@@ -70,25 +79,29 @@ _SD_BUSES = (Bus.SD_DEFAULT, Bus.SD_HIGH_SPEED, *_UHS_BUSES, *EXPRESS_BUSES)
 _XQD_BUSES = (Bus.XQD_1, Bus.XQD_2)
 BUSES_OF_FORM: dict[Form, tuple[Bus, ...]] = {
     Form.SD: _SD_BUSES,
-    Form.MICRO_SD: _SD_BUSES,
+    # microSD Express has one lane of PCIe 3; specification 7.10.
+    Form.MICRO_SD: (Bus.SD_DEFAULT, Bus.SD_HIGH_SPEED, *_UHS_BUSES, Bus.SD_EXPRESS),
     Form.CFEXPRESS_A: (Bus.PCIE_3_X1, Bus.PCIE_4_X1),
     # A slot made for XQD takes type B after new firmware, and runs it on its old bus.
     Form.CFEXPRESS_B: (Bus.PCIE_3_X2, Bus.PCIE_4_X2, *_XQD_BUSES),
     Form.CFEXPRESS_C: (Bus.PCIE_3_X4, Bus.PCIE_4_X4),
     Form.XQD: _XQD_BUSES,
-    Form.COMPACT_FLASH: (Bus.UDMA_7,),
-    Form.CFAST_2: (Bus.SATA_3,),
+    Form.COMPACT_FLASH: (Bus.UDMA_4, Bus.UDMA_5, Bus.UDMA_6, Bus.UDMA_7),
+    Form.CFAST_1: (Bus.SATA_2,),
+    # A slot of CFast 2 may run on the older bus, too.
+    Form.CFAST_2: (Bus.SATA_2, Bus.SATA_3),
 }
 SD_FORMS = (Form.SD, Form.MICRO_SD)
-# Width and height of a card in mm, contacts up, from the standard of each form.
+# Width and height of a card in mm, contacts along the upper edge, from the standard of each form.
 SIZE_MM: dict[Form, tuple[float, float]] = {
     Form.SD: (24, 32),
     Form.MICRO_SD: (11, 15),
     Form.CFEXPRESS_A: (20, 28),
-    Form.CFEXPRESS_B: (38.5, 29.8),
+    Form.CFEXPRESS_B: (29.8, 38.5),
     Form.CFEXPRESS_C: (54, 74),
-    Form.XQD: (38.5, 29.8),
+    Form.XQD: (29.8, 38.5),
     Form.COMPACT_FLASH: (42.8, 36.4),
+    Form.CFAST_1: (42.8, 36.4),
     Form.CFAST_2: (42.8, 36.4),
 }
 
@@ -103,11 +116,12 @@ class Standard(StrEnum):
 
 
 CAPACITY_GB = Range(0.001, 128_000, "GB")  # SDUC, the largest standard, ends at 128 TB
-# Most GB as printed (10^9 bytes); SD Physical Layer specification 1.01, 2.00, 3.00 and 7.00.
+# Most GB (10^9 bytes); SD Physical Layer specification 1.01, 2.00, 3.00 and 7.00. That of SDXC is 2
+# TiB, so that a card sold as 2,048 GB is one.
 MOST_GB: dict[Standard, float] = {
     Standard.SD: 2,
     Standard.SDHC: 32,
-    Standard.SDXC: 2_000,
+    Standard.SDXC: 2_199,
     Standard.SDUC: CAPACITY_GB.highest,
 }
 
@@ -134,7 +148,8 @@ GUARANTEED_MB_S: dict[str, float] = {
 def buses_of_class(speed_class: str) -> tuple[Bus, ...]:
     """The SD buses on which `speed_class` is defined; none for VPG, which is no class of SD's.
 
-    U needs UHS, V60 and V90 need UHS-II (SD Physical Layer specification 5.00), E needs Express.
+    C10, V6 and V10 need High Speed, U and V30 UHS, V60 and V90 UHS-II (SD Physical Layer
+    specification 2.00, 3.01 and 5.00), E needs Express.
     """
     if speed_class.startswith("VPG"):
         return ()
@@ -144,12 +159,49 @@ def buses_of_class(speed_class: str) -> tuple[Bus, ...]:
         return (Bus.UHS_II, Bus.UHS_III, *EXPRESS_BUSES)
     if speed_class in ("U1", "U3", "V30"):
         return (*_UHS_BUSES, *EXPRESS_BUSES)
+    if speed_class in ("C10", "V6", "V10"):
+        return (Bus.SD_HIGH_SPEED, *_UHS_BUSES, *EXPRESS_BUSES)
     return _SD_BUSES
 
 
-def slot_form(card_form: Form) -> Form:
-    """The form of slot that takes a card of `card_form`; a microSD card goes in by an adapter."""
-    return Form.SD if card_form is Form.MICRO_SD else card_form
+def forms_of_class(speed_class: str) -> tuple[Form, ...]:
+    """The forms for which `speed_class` is defined.
+
+    Of the Video Performance Guarantee 20 and 65 belong to CompactFlash (VPG Profile 1 and 2), 130
+    to CFast (Profile 3), 200, 400 and 800 to CFexpress (CFexpress VPG specification).
+    """
+    if not speed_class.startswith("VPG"):
+        return SD_FORMS
+    if speed_class in ("VPG20", "VPG65"):
+        return (Form.COMPACT_FLASH,)
+    if speed_class == "VPG130":
+        return (Form.CFAST_1, Form.CFAST_2)
+    return (Form.CFEXPRESS_A, Form.CFEXPRESS_B, Form.CFEXPRESS_C)
+
+
+# The contacts that an ordinary adapter from microSD to SD carries: those of UHS-I; it has no second
+# row.
+ADAPTER_BUS = Bus.UHS_I
+
+
+def slot_forms(card_form: Form) -> tuple[Form, ...]:
+    """The forms of slot that take a card of `card_form`, without an adapter first.
+
+    A microSD card goes into an SD slot by an adapter, a CFast 1 card into a slot for CFast 2.
+    """
+    if card_form is Form.MICRO_SD:
+        return (Form.MICRO_SD, Form.SD)
+    return (Form.CFAST_1, Form.CFAST_2) if card_form is Form.CFAST_1 else (card_form,)
+
+
+def by_adapter(card_form: Form, taken_as: Form) -> bool:
+    """Whether a card goes into a slot of the form `taken_as` by an adapter."""
+    return card_form is Form.MICRO_SD and taken_as is Form.SD
+
+
+def bus_of_card(card_form: Form, card_bus: Bus, taken_as: Form) -> Bus:
+    """The bus of a card as a slot of the form `taken_as` sees it, through its adapter if any."""
+    return shared_bus(card_bus, ADAPTER_BUS) if by_adapter(card_form, taken_as) else card_bus
 
 
 def shared_bus(card_bus: Bus, slot_bus: Bus) -> Bus:

@@ -80,7 +80,8 @@ class Outcomes:
     def clear_ns(self) -> Whole:
         """From each finger up until all frames taken so far are on their cards."""
         ends = [[hold.finger_up_ns for hold in scenario.holds] for scenario in self.scenarios]
-        return np.maximum(self.holds[..., ALL_WRITTEN_NS] - np.array(ends)[:, None], 0)
+        written_ns = self.holds[..., ALL_WRITTEN_NS]
+        return np.asarray(np.maximum(written_ns - np.array(ends)[:, None], 0))
 
 
 def sweep(

@@ -1,8 +1,12 @@
 """The one place where the kit's rows become values of the engine."""
 
+from collections.abc import Mapping
+
 from engine.copying import Copying, CopyReader, Port, copying
 from engine.fit import Accepted, Fit, FitCard, FitSlot, fit
-from engine.standards import Bus, Form, Standard
+from engine.scenario import Slot as EngineSlot
+from engine.standards import Bus, Form, Standard, bus_of_card
+from engine.units import MB_IN_GB
 from kit.models import Card, Reader, Slot
 
 
@@ -33,18 +37,41 @@ def fit_in(card: Card, slot: Slot) -> Fit:
     )
 
 
+def card_alone(card: Card) -> EngineSlot:
+    """What `card` does in a slot that never stands in its way."""
+    return EngineSlot(
+        write_mb_s=card.sustained_write_mb_s,
+        free_mb=card.capacity_gb * MB_IN_GB,
+        cache_mb=card.cache_gb * MB_IN_GB,
+        cache_write_mb_s=card.cache_write_mb_s,
+        slow_below_free_mb=card.slow_below_free_gb * MB_IN_GB,
+        slow_factor=card.slow_factor,
+    )
+
+
+def buses_of(card: Card, taken: Mapping[str, str]) -> tuple[Bus, Bus] | None:
+    """The buses of `card` and of what takes the forms in `taken`, each on the bus it maps to.
+
+    That of the card is the one that its adapter leaves; None where its form is not taken.
+    """
+    taken_as = next((form for form in card.slot_forms if form in taken), None)
+    if taken_as is None:
+        return None
+    return bus_of_card(Form(card.form), Bus(card.bus), taken_as), Bus(taken[taken_as])
+
+
 def copying_with(card: Card, reader: Reader) -> Copying | None:
     """How fast `reader` copies `card`; None when it does not take its form."""
-    buses = {accepted.form: accepted.bus for accepted in reader.accepted_forms.all()}
-    bus = buses.get(card.form) or buses.get(card.form_taken)
-    if bus is None:
+    buses = buses_of(card, {one.form: one.bus for one in reader.accepted_forms.all()})
+    if buses is None:
         return None
+    card_bus, bus = buses
     matched = reader.matches_maker.casefold()
     return copying(
         card.printed_read_mb_s,
-        Bus(card.bus),
+        card_bus,
         CopyReader(
-            bus=Bus(bus),
+            bus=bus,
             port=Port(reader.port),
             most_mb_s=reader.most_mb_s,
             matches=bool(matched) and matched == card.maker.casefold(),

@@ -11,7 +11,9 @@ from engine.tests.test_choose import CAMERA, WAY, card
 
 class MoneyDrawingTests(TestCase):
     def drawn(self, *cards, **need) -> MoneyDrawing | None:
-        return draw_money(choose(CAMERA, [WAY], cards, Need(**{"lasts_s": 4, "ready_s": 3} | need)))
+        return draw_money(
+            choose(CAMERA, [WAY], cards, Need(**{"lasts_s": 4, "light_out_s": 3} | need))
+        )
 
     def test_dearer_is_further_right_and_sooner_ready_is_higher(self) -> None:
         drawing = self.drawn(card(200, 2_000), card(500, 6_000), card(900, 9_000))
@@ -40,7 +42,7 @@ class MoneyDrawingTests(TestCase):
         self.assertEqual((2, 2), (cloud.count, len(inside)))
 
     def test_budget_and_waste_stand_where_their_price_is(self) -> None:
-        drawing = self.drawn(card(500, 5_000), card(505, 10_000), budget_cents=5_000, ready_s=9)
+        drawing = self.drawn(card(500, 5_000), card(505, 10_000), budget_cents=5_000, light_out_s=9)
         cheap = min(point.x for point in drawing.points)
         self.assertEqual((cheap, cheap), (drawing.budget_x, drawing.wasted_x))
         self.assertAlmostEqual(100, drawing.wasted_x + drawing.wasted_width)

@@ -83,7 +83,8 @@ class NeedAddressTests(ChooseCase):
 
     def test_what_is_wrong_is_told_at_its_field_and_stays_there(self) -> None:
         for key, typed in {
-            "lasts": "", "full": "long", "within": "9", "ready": "-1", "day": "2,5", "sure": "100",
+            "lasts": "", "every": "1", "minutes": "-1", "full": "long", "within": "9",
+            "picture": "-1", "light": "soon", "day": "2,5", "free": "-2", "sure": "100",
             "frames": "1e99", "copied": "nan", "budget": "-3", "least": "big",
         }.items():  # fmt: skip
             with self.subTest(key):
@@ -146,16 +147,16 @@ class ChoosingTests(ChooseCase):
 
 class AnswerTests(ChooseCase):
     def test_a_dear_card_that_nobody_could_tell_is_said_to_be_one(self) -> None:
-        page = self.page(body=HERON)
+        page = self.page(body=HERON, story="take-off")
         self.assertEqual("Gravelock Tide 256", page.answer.cards)
         self.assertIn("Gravelock Breaker 1000", [one.cards for one in page.first_group.shown])
-        self.assertContains(self.get(body=HERON), "Nobody could tell")
+        self.assertContains(self.get(body=HERON, story="take-off"), "Nobody could tell")
 
     def test_where_no_card_does_it_what_to_change_comes_first(self) -> None:
         page = self.page(body="quillon-swift-7", story="plunge-dive")
         self.assertIsNone(page.answer)
         words = [words for words, _, _ in page.ways_out]
-        self.assertIn("record JPEG fine", words)
+        self.assertIn("shoot 15 frames a second", words)
         prices = [one.price for _, _, one in page.ways_out]
         self.assertEqual(prices, sorted(prices, key=lambda price: float(price.split("\xa0")[0])))
         self.assertContains(self.get(body="quillon-swift-7", story="plunge-dive"), "comes closest")
@@ -172,18 +173,20 @@ class AnswerTests(ChooseCase):
         original = Card.objects.get(slug="gravelock-tide-256")
         for state, said in ((CardState.IN_USE, "owned"), (CardState.WANTED, "119\xa0EUR")):
             mine = own.copy(original, self.user, state=state).changed
-            self.assertEqual(f"{mine}: {said}", self.answer(self.user, body=HERON, among="own"))
+            self.assertEqual(
+                f"{mine}: {said}", self.answer(self.user, body=HERON, story="take-off", among="own")
+            )
             mine.delete()
         own.copy(original, self.user, state=CardState.SUSPECT)
-        page = self.page(self.user, body=HERON, among="own")
+        page = self.page(self.user, body=HERON, story="take-off", among="own")
         self.assertEqual(["left out"], [row.verdict for row in page.rows])
         self.client.force_login(self.user)
-        self.assertContains(self.get(body=HERON, among="own"), "No card fits")
+        self.assertContains(self.get(body=HERON, story="take-off", among="own"), "No card fits")
 
     def test_a_card_that_may_not_mount_is_never_an_answer_without_a_word(self) -> None:
         Card.objects.filter(maker="Gravelock").delete()
         self.assertContains(
-            self.get(body=HERON, form="CFexpress B"),
+            self.get(body=HERON, form="CFexpress B", lasts="4", full="4"),
             "Test first whether the Fennimore Swell 1000 mounts.",
         )
 
@@ -205,7 +208,8 @@ class AnswerTests(ChooseCase):
         self.assertTrue(all(row.why or row.verdict == "passes" for row in page.rows))
         why: Mapping[str, str] = {row.weighed.card.slug: row.why for row in page.rows}
         self.assertEqual(
-            "full rate lasts 2 s, 1 s too short", why["gravelock-tide-256"].replace("\xa0", " ")
+            "full rate lasts 2 s in the worst burst, 1 s too short",
+            why["gravelock-tide-256"].replace("\xa0", " "),
         )
         self.assertIn("slot 1 takes CFexpress B, slot 2 takes SD", why["tarn-lode-64"])
 
@@ -213,20 +217,24 @@ class AnswerTests(ChooseCase):
 class PriceTests(ChooseCase):
     def test_two_currencies_are_never_added_up_without_a_rate(self) -> None:
         Card.objects.filter(slug="gravelock-tide-256").update(currency="GBP")
-        page = self.page(body=HERON)
+        page = self.page(body=HERON, story="take-off")
         self.assertEqual(["GBP"], page.without_rate)
         self.assertNotIn("Tide 256", page.answer.cards)
-        self.assertContains(self.get(body=HERON), "no rate to EUR is noted")
+        self.assertContains(self.get(body=HERON, story="take-off"), "no rate to EUR is noted")
         ExchangeRate.objects.create(currency="GBP", against="EUR", rate=1.1, on=date(2026, 11, 1))
-        self.assertEqual("Gravelock Tide 256: 130.90\xa0EUR", self.answer(body=HERON))
-        self.assertContains(self.get(body=HERON), "Prices in GBP count at 1 GBP = 1.1 EUR")
+        self.assertEqual(
+            "Gravelock Tide 256: 130.90\xa0EUR", self.answer(body=HERON, story="take-off")
+        )
+        self.assertContains(
+            self.get(body=HERON, story="take-off"), "Prices in GBP count at 1 GBP = 1.1 EUR"
+        )
 
     def test_without_any_price_the_cards_are_still_weighed(self) -> None:
         Card.objects.update(price=None, currency="")
-        page = self.page(body=HERON)
+        page = self.page(body=HERON, story="take-off")
         self.assertEqual((None, "price not known"), (page.money.drawing, page.answer.price))
         self.assertGreater(page.without_price, 3)
-        shown = self.get(body=HERON)
+        shown = self.get(body=HERON, story="take-off")
         self.assertContains(shown, "no price yet")
         self.assertContains(shown, "nobody can tell which is the cheapest")
         self.assertNotContains(shown, "the cheapest that does it")
@@ -243,7 +251,9 @@ class ScreenTests(ChooseCase):
                 self.assertEqual(200, self.get(**asked).status_code)
 
     def test_a_choice_is_taken_along_a_line_a_card(self) -> None:
-        told = self.client.get(reverse("choice-csv"), {"body": HERON}).content.decode()
+        told = self.client.get(
+            reverse("choice-csv"), {"body": HERON, "story": "take-off"}
+        ).content.decode()
         lines = list(csv.DictReader(io.StringIO(told)))
         self.assertEqual(Card.objects.count(), len(lines))
         best = lines[0]

@@ -11,10 +11,11 @@ from engine import File, InvalidScenario, Slot, simulate
 from engine.block import evaluate
 from engine.candidates import Camera, Candidate, Option, Side, SlotUse, Way
 from engine.choose import Choice, choose
-from engine.draws import Draws
+from engine.draws import Draws, drawn_bodies
 from engine.need import Goal, Need
 from engine.options import FINER_DRAWS, GOALS, NEAR, NONE, Evaluation
 from engine.pair_loop import shoot_pairs
+from engine.plan import INTERVAL_NS
 from engine.scenario import ARRANGEMENTS, COUPLINGS, Hold, Scenario
 from engine.sources import SlotSources
 from engine.sweep import sweep
@@ -346,15 +347,16 @@ class BruteForceTests(TestCase):
         for place in range(len(choice.options)):
             option = choice.option(place)
             scenario = option.scenario(kit.need.lasts_s)
-            due = -(-round(kit.need.full_rate_s * NS_IN_S) // scenario.frame_interval_ns)
+            full_ns = round(kit.need.full_rate_s * NS_IN_S)
             chance = choice.options.chance[place]
 
-            def shares(draws: int, scenario=scenario, option=option, due=due):
+            def shares(draws: int, scenario=scenario, option=option, full_ns=full_ns):
                 came = sweep([scenario], [option.sources], Draws(draws))
                 depths, frames = came.frames_at_full_speed[0], came.frames[0]
                 full = np.where(depths < 0, frames, depths)
                 in_time = came.clear_ns[0, :, 0] <= 2 * NS_IN_S
-                return np.array([(full >= due).mean(), in_time.mean()])
+                interval_ns = drawn_bodies(scenario, option.sources, Draws(draws))[:, INTERVAL_NS]
+                return np.array([(full * interval_ns >= full_ns).mean(), in_time.mean()])
 
             few = shares(30)
             # Where they are near to what is asked for, more draws decide.

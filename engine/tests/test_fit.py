@@ -1,9 +1,10 @@
 """Verdicts on cards in slots, and minutes of copying."""
 
+from dataclasses import replace
 from unittest import TestCase
 
-from engine.copying import CopyReader, Port, copying
-from engine.fit import Accepted, FitCard, FitSlot, Verdict, fit
+from engine.copying import RATE_OF_PORT, CopyReader, Port, copying
+from engine.fit import Accepted, FitCard, FitSlot, Verdict, fit, is_at_least
 from engine.standards import Bus, Form, Standard
 
 SD_SLOT = {Form.SD: Accepted(Bus.UHS_II)}
@@ -61,8 +62,44 @@ class Fitting(TestCase):
                 self.assertTrue(found.reasons)
 
     def test_microsd_goes_in_by_an_adapter(self) -> None:
-        found = fit(card(Form.MICRO_SD), FitSlot(accepts=SD_SLOT))
-        self.assertEqual((Verdict.MADE_FOR_IT, True), (found.verdict, found.adapter))
+        for bus, mb_s, verdict in (
+            (Bus.UHS_I, 90, Verdict.MADE_FOR_IT),
+            (Bus.UHS_II, 200, Verdict.SPEED_WASTED),
+        ):
+            held = card(Form.MICRO_SD, bus, sustained_mb_s=mb_s)
+            found = fit(held, FitSlot(accepts=SD_SLOT))
+            self.assertEqual((verdict, True, Bus.UHS_I), (found.verdict, found.adapter, found.bus))
+
+    def test_an_ordinary_adapter_has_the_contacts_of_uhs_i_only(self) -> None:
+        slot = FitSlot(accepts={Form.SD: Accepted(Bus.UHS_II)})
+        found = fit(card(Form.MICRO_SD, sustained_mb_s=200), slot)
+        self.assertEqual(104, found.usable_mb_s)
+        self.assertIn("contacts of UHS-I only", " ".join(found.reasons))
+
+    def test_a_microsd_slot_takes_microsd_without_one(self) -> None:
+        slot = FitSlot(accepts={Form.MICRO_SD: Accepted(Bus.UHS_II)})
+        found = fit(card(Form.MICRO_SD, sustained_mb_s=200), slot)
+        self.assertEqual((False, 200), (found.adapter, found.usable_mb_s))
+        self.assertIs(Verdict.DOES_NOT_FIT, fit(card(Form.SD), slot).verdict)
+
+    def test_a_newer_capacity_standard_may_mount_or_never_does(self) -> None:
+        for capacity_gb, newest, verdict in (
+            (16, Standard.SD, Verdict.DOES_NOT_FIT),
+            (128, Standard.SDHC, Verdict.TEST_FIRST),
+            (4_000, Standard.SDXC, Verdict.DOES_NOT_FIT),
+            (2_048, Standard.SDXC, Verdict.MADE_FOR_IT),
+            (16, Standard.SDXC, Verdict.MADE_FOR_IT),
+        ):
+            slot = FitSlot(accepts={Form.SD: Accepted(Bus.UHS_II)}, newest_standard=newest)
+            with self.subTest(capacity_gb=capacity_gb, newest=newest):
+                self.assertIs(verdict, fit(card(Form.SD, capacity_gb=capacity_gb), slot).verdict)
+
+    def test_firmware_is_compared_number_by_number(self) -> None:
+        for firmware, needed, enough in (
+            ("2", "2.0", True), ("2.0", "2", True), ("1.10", "1.9", True), ("1.9", "2", False),
+            ("v3.01", "3.1", True), ("2.0", "2.0.1", False),
+        ):  # fmt: skip
+            self.assertIs(enough, is_at_least(firmware, needed), (firmware, needed))
 
     def test_a_faster_card_or_slot_is_never_less_usable(self) -> None:
         speeds = [10, 90, 104, 105, 250, 312, 900]
@@ -81,7 +118,7 @@ class CopyingCards(TestCase):
              CopyReader(bus=Bus.UHS_I, port=Port.USB_5, matches=True), 170, "the card"),
             ("reader", 280, CopyReader(bus=Bus.UHS_II, port=Port.USB_5, most_mb_s=150), 150,
              "the reader"),
-            ("port", 280, CopyReader(bus=Bus.UHS_II, port=Port.USB_2), 53, "the port, USB 2"),
+            ("port", 280, CopyReader(bus=Bus.UHS_II, port=Port.USB_2), 40, "the port, USB 2"),
             ("nothing printed", None, CopyReader(bus=Bus.UHS_II, port=Port.BUILT_IN, matches=True),
              312, "the bus, UHS-II"),
         ):  # fmt: skip
@@ -91,3 +128,13 @@ class CopyingCards(TestCase):
         self.assertEqual(
             10, copying(100, Bus.UHS_II, CopyReader(bus=Bus.UHS_II, port=Port.USB_5)).minutes(60)
         )
+
+    def test_no_port_reaches_what_its_line_carries_and_minutes_are_a_range(self) -> None:
+        for port, rate in RATE_OF_PORT.items():
+            self.assertLess(rate.practical_mb_s, rate.line_mb_s, port)
+        reader = CopyReader(bus=Bus.UHS_II, port=Port.USB_5)
+        at_best = copying(100, Bus.UHS_II, reader)
+        measured = copying(100, Bus.UHS_II, replace(reader, most_mb_s=90))
+        self.assertEqual((False, True), (at_best.measured, measured.measured))
+        self.assertAlmostEqual(12.5, at_best.most_minutes(60))
+        self.assertLess(measured.most_minutes(60) / measured.minutes(60), 1.2)

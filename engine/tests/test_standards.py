@@ -2,7 +2,16 @@
 
 from unittest import TestCase
 
-from engine.standards import BUSES_OF_FORM, CEILING_MB_S, Bus, effective_write, shared_bus
+from engine.standards import (
+    BUSES_OF_FORM,
+    CEILING_MB_S,
+    Bus,
+    Form,
+    buses_of_class,
+    effective_write,
+    forms_of_class,
+    shared_bus,
+)
 
 
 class Buses(TestCase):
@@ -21,6 +30,20 @@ class Buses(TestCase):
     def test_every_bus_has_a_ceiling_and_a_form(self) -> None:
         self.assertEqual(set(Bus), set(CEILING_MB_S))
         self.assertEqual(set(Bus), {bus for buses in BUSES_OF_FORM.values() for bus in buses})
+
+    def test_classes_need_the_bus_and_the_form_that_define_them(self) -> None:
+        for speed_class, slowest in (("C6", Bus.SD_DEFAULT), ("C10", Bus.SD_HIGH_SPEED),
+                                     ("V6", Bus.SD_HIGH_SPEED), ("V30", Bus.UHS_I),
+                                     ("V60", Bus.UHS_II), ("E150", Bus.SD_EXPRESS)):  # fmt: skip
+            self.assertEqual(slowest, buses_of_class(speed_class)[0])
+        for speed_class, form in {
+            "VPG65": Form.COMPACT_FLASH,
+            "VPG130": Form.CFAST_2,
+            "VPG400": Form.CFEXPRESS_A,
+            "V30": Form.MICRO_SD,
+        }.items():
+            self.assertIn(form, forms_of_class(speed_class))
+        self.assertNotIn(Form.CFEXPRESS_B, forms_of_class("VPG65"))
 
     def test_the_narrowest_of_card_slot_and_bus_sets_the_speed(self) -> None:
         for card_mb_s, cap_mb_s, slot_bus, effective in (

@@ -7,7 +7,7 @@ from django.db.models import Q
 
 from engine import scenario as limits
 from engine.scenario import Range
-from engine.standards import CAPACITY_GB, Form, slot_form
+from engine.standards import CAPACITY_GB, Form, slot_forms
 from kit.constraints import Fact, at_most, both_or_neither, iso_currency, one_of, within
 from kit.models.body import Slot
 from kit.models.reader import Reader
@@ -32,12 +32,12 @@ class CardQuerySet(KitQuerySet):
     def fitting(self, slot: Slot) -> Self:
         """Cards that go into `slot`, by themselves or in an adapter."""
         taken = slot.forms_taken()
-        return self.filter(form__in=[form for form in Form if slot_form(form) in taken])
+        return self.filter(form__in=[form for form in Form if taken & set(slot_forms(form))])
 
     def taken_by(self, reader: Reader) -> Self:
         """Cards that `reader` takes, by themselves or in an adapter."""
         taken = {accepted.form for accepted in reader.accepted_forms.all()}
-        return self.filter(form__in=[f for f in Form if f in taken or slot_form(f) in taken])
+        return self.filter(form__in=[form for form in Form if taken & set(slot_forms(form))])
 
     def in_service(self) -> Self:
         """Cards that have not been retired."""
@@ -111,6 +111,11 @@ class Card(KitItem):
             ),
             at_most(
                 "sustained_write_mb_s",
+                "cache_write_mb_s",
+                name="card_cache_is_no_slower_than_the_card",
+            ),
+            at_most(
+                "sustained_write_mb_s",
                 "printed_write_mb_s",
                 name="card_sustains_no_more_than_printed",
             ),
@@ -123,9 +128,9 @@ class Card(KitItem):
         return f"{self.maker} {self.name} {self.label}".rstrip()
 
     @property
-    def form_taken(self) -> str:
-        """The form of slot that takes it."""
-        return slot_form(Form(self.form))
+    def slot_forms(self) -> tuple[Form, ...]:
+        """The forms of slot that take it, one without an adapter first."""
+        return slot_forms(Form(self.form))
 
 
 class CardEvent(models.TextChoices):

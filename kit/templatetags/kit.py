@@ -6,8 +6,10 @@ from django import template
 from django.urls import reverse
 
 from engine.fit import Verdict
+from engine.wear import wear_sentences
+from kit.engine_adapter import card_alone
 from kit.fits import SlotFit
-from kit.models import KitItem, Revision
+from kit.models import Card, KitItem, Revision
 
 register = template.Library()
 
@@ -55,3 +57,9 @@ def desk_address(held: SlotFit) -> str:
     if held.slot.number == 2:
         choices["to"] = "overflow"
     return f"{reverse('desk')}?{urlencode(choices)}"
+
+
+@register.filter
+def wear(card: Card) -> list[str]:
+    """What a card does with its cache used up, and when it is nearly full."""
+    return list(wear_sentences(card_alone(card)))

@@ -52,7 +52,11 @@ class Facts(TestCase):
             ("format_iso_step_is_in_range", a.recording_format(body, iso_step=-0.1)),
             ("format_detail_step_is_in_range", a.recording_format(body, detail_step=1)),
             ("card_cache_is_in_range", a.card(cache_gb=200_000, cache_write_mb_s=800)),
-            ("card_cache_speed_is_in_range", a.card(cache_gb=1, cache_write_mb_s=0)),
+            ("card_cache_speed_is_in_range", a.card(cache_gb=1, cache_write_mb_s=1e6)),
+            (
+                "card_cache_is_no_slower_than_the_card",
+                a.card(cache_gb=1, cache_write_mb_s=a.card().sustained_write_mb_s - 1),
+            ),
             ("card_cache_comes_with_its_speed", a.card(cache_gb=1)),
             ("card_slow_below_is_in_range", a.card(slow_below_free_gb=-1)),
             ("card_slow_factor_is_in_range", a.card(slow_factor=1.1)),

@@ -180,7 +180,8 @@ class KeepingTheKit(Screens):
                  "takes1": "CFexpress B|PCIe 3 x2"}  # fmt: skip
         self.client.post(reverse("reader-new"), entry)
         page = self.client.get(reverse("reader", args=[Reader.objects.get().slug]))
-        self.assertContains(page, "17\xa0min")
+        self.assertContains(page, "20 to 25\xa0min, at best")
+        self.assertContains(page, "500\xa0MB/s on the line, about 430\xa0MB/s in practice")
         self.assertContains(page, "the port, USB 5 Gb/s is the narrowest")
 
 
@@ -218,10 +219,17 @@ class Lists(Screens):
 
     def test_a_card_tells_the_minutes_for_some_frames_of_some_size(self) -> None:
         sample.load()
-        for query, minutes in (("", "9"), ("?frames=1140&frame_mb=50,0 MB", "1"),
-                               ("?frames=-1&frame_mb=x", "9")):  # fmt: skip
+        for query, minutes in (("", "9 to 9.9"), ("?frames=1140&frame_mb=50,0 MB", "1 to 1.1"),
+                               ("?frames=-1&frame_mb=x", "9 to 9.9")):  # fmt: skip
             page = self.client.get(reverse("card", args=["gravelock-tide-512"]) + query)
             self.assertContains(page, f"<strong>{minutes}\xa0min</strong>")
+
+    def test_a_card_tells_what_it_does_worn_and_nearly_full(self) -> None:
+        sample.load()
+        for page in (self.client.get(reverse("card", args=["fennimore-swell-1000"])),
+                     self.client.get(reverse("cards"))):  # fmt: skip
+            self.assertContains(page, "all of the cache is back after 38 s of rest")
+            self.assertContains(page, "ith less than 100 GB free it writes 147 MB/s")
 
     def test_a_card_tells_what_part_of_its_speed_each_slot_wastes(self) -> None:
         sample.load()

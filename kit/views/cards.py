@@ -65,7 +65,11 @@ def card_context(shown: Card, visitor: Visitor, asked: QueryDict) -> dict[str, A
         "estimate": estimate_write(reading.face),
         "held": in_every_slot(shown, bodies_to_fit(visitor)),
         "copy_form": form,
-        "copies": [(reader, copy, copy.minutes(size_gb)) for reader, copy in copies if copy],
+        "copies": [
+            (reader, copy, copy.minutes(size_gb), copy.most_minutes(size_gb))
+            for reader, copy in copies
+            if copy
+        ],
     }
 
 

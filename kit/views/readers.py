@@ -8,6 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_safe
 
+from engine.copying import RATE_OF_PORT, Port
 from kit.engine_adapter import copying_with
 from kit.fits import cards_to_fit
 from kit.forms import ReaderForm
@@ -32,8 +33,14 @@ def reader(request: HttpRequest, slug: str) -> HttpResponse:
     cards = cards_to_fit(request.user).taken_by(shown)
     page = Paginator(cards, CARDS_ON_A_PAGE).get_page(request.GET.get("page"))
     copies = ((card, copying_with(card, shown)) for card in page)
-    rows = [(card, copy, copy.minutes(card.capacity_gb)) for card, copy in copies if copy]
-    return render(request, "kit/reader.html", {"reader": shown, "rows": rows, "page": page})
+    rows = [
+        (card, copy, copy.minutes(card.capacity_gb), copy.most_minutes(card.capacity_gb))
+        for card, copy in copies
+        if copy
+    ]
+    rate = RATE_OF_PORT.get(Port(shown.port))
+    context = {"reader": shown, "rate": rate, "rows": rows, "page": page}
+    return render(request, "kit/reader.html", context)
 
 
 @login_required
