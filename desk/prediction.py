@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
+from django.template.defaultfilters import pluralize
 from django.utils.text import get_text_list
 
 from desk.address import Reading
@@ -23,6 +24,7 @@ from engine.units import NS_IN_S
 from engine.wear import nearly_full, wear_sentences, worn
 from engine.what_if import endless_write_mb_s
 from kit.models import Card
+from pages.templatetags.figures import figure, percent
 
 
 @dataclass(frozen=True)
@@ -112,6 +114,18 @@ class Prediction:
     def no_wall_percent(self) -> float:
         """Of a hundred such bursts, how many meet no wall."""
         return 100 * (1 - self.sure.wall_share)
+
+    @property
+    def full_speed_words(self) -> str:
+        """How long full speed lasts: up to the wall, a full card, or in what part of all bursts."""
+        depth = self.shot.frames_at_full_speed
+        if depth is not None:
+            return f"{figure(depth)} frame{pluralize(depth)} at full speed"
+        if self.shot.card_full_s is not None:
+            return f"card full after {figure(self.shot.frames)} frame{pluralize(self.shot.frames)}"
+        if not self.sure.wall_share:
+            return "no wall in this hold"
+        return f"no wall in {percent(self.no_wall_percent)} % of bursts"
 
     @property
     def safe_s(self) -> float | None:

@@ -127,8 +127,7 @@ class Evaluation:
         in_turn = any(
             use.coupling == "serial" or use.source == "estimated" for use in self.camera.uses
         )
-        repeats = self.need.every_s is not None
-        each_is_shot = in_turn and (repeats or self.camera.resume_free_frames > 1)
+        each_is_shot = in_turn and self.camera.resume_free_frames > 1
         most = SLOW_PAIRS_AT_ONCE if each_is_shot else PAIRS_AT_ONCE
         step = max(1, most // max(1, len(seconds)))
         return [

@@ -7,8 +7,9 @@ written alone goes up and down a little, as the last frame in time falls out of 
 bounded by the moments at which the last frames of both ends are written.
 
 Of bursts that find the camera still busy with the one before, that holds to within a frame: at a
-longer pace memory holds as much at the next press, less one frame at most. There, both ends must
-keep clear of what is asked by MARGIN_FRAMES. What stays open is simulated pair by pair.
+longer pace memory holds as much at the next press, less one frame at most. There, both ends keep
+clear of what is asked by MARGIN_FRAMES, or are no more than a thousandth apart: no write speed is
+known to that. What stays open is simulated pair by pair.
 
 All that holds for bodies that fire again as soon as there is room for a frame (`RESUME_FRAMES` 1).
 """
@@ -53,9 +54,7 @@ Sizes = NDArray[np.int32]
 MOST_CELLS = 4_096
 OPEN = -1  # a cell whose paces have to be tried
 MARGIN_FRAMES = 3
-# A cell is never cut finer than a pace over 2 to this power: what is left within the margin of a
-# series is wide anyway.
-FINEST, FINEST_OF_SERIES = 13, 7
+FINEST, FINEST_OF_SERIES = 13, 10  # a cell is never cut finer than a pace over 2 to this power
 
 
 @njit(cache=True, nogil=True)
@@ -80,14 +79,14 @@ def paces(
         others = _at_pace(plan, further, holds, sizes, asked, there, rows, far)
         slowest_ns = plan[SLOT_1 + OVERHEAD_NS] + (further * largest >> SIZE_BITS) + 1
         settled = bits == others
-        if settled and len(holds) > 1:
+        finest = max(pace >> (FINEST_OF_SERIES if len(holds) > 1 else FINEST), 1)
+        if settled and len(holds) > 1 and step > finest:
             full_frames = asked[FULL_SPEED_NS] // plan[INTERVAL_NS]
             settled = _is_clear(near, asked, full_frames, slowest_ns)
             settled &= _is_clear(far, asked, full_frames, slowest_ns)
-        elif settled:
+        elif settled and len(holds) == 1:
             settled = _all_alike(plan, holds, asked, bits, here, there, near, far, slowest_ns)
-        finest = pace >> (FINEST_OF_SERIES if len(holds) > 1 else FINEST)
-        if not settled and step > max(finest, 1):
+        if not settled and step > finest:
             step = max(step // 4, 1)
             continue
         edges[cells], met[cells] = further, bits if settled else OPEN

@@ -87,7 +87,8 @@ class Laws(TestCase):
         result = simulate(burst)
         found = Bottleneck(result)
         self.assertEqual(bool(found.narrowest), result.wall_ns is not None)
-        assume(found.narrowest)
+        if not found.narrowest:
+            return
 
         def gained(parts) -> int:
             return simulate(better_scenario(burst, parts)).frames - result.frames
