@@ -6,6 +6,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from engine.confidence import Interval, confidence
 from engine.draws import Draws
 from engine.event_loop import NEVER
 from engine.scenario import HOLD_S, Scenario, Slot
@@ -15,8 +16,13 @@ from engine.sweep import sweep
 
 SHARE = 0.05  # what write time and file size are changed by, either way
 FACTOR = 1.8  # what the burst depth moves by where it is too close to call
+# Of the frame rate, what the camera writes where it may be so: a wall that SHARE moves by FACTOR
+# has
+# (1 - x) >= FACTOR (1 - (1 + SHARE) x), so that x is 0.9 at least; beyond 1 + SHARE is none.
+LEAST_SHARE, MOST_SHARE = 0.8, 1 + 2 * SHARE
 WIDE = 1.3  # a range whose ends differ by this factor is worth saying why
-DRAWS_OF_ONE = 20  # of one input at a time
+DRAWS_OF_ONE = 10  # of one input at a time
+MOST_FRAMES_OF_ONE = 20_000  # in these draws; a longer hold is cut, as the wall is at its beginning
 
 
 @dataclass(frozen=True)
@@ -42,6 +48,9 @@ def too_close_to_call(scenario: Scenario) -> TooClose | None:
     the shallowest burst outlasts it.
     """
     roomy = replace(scenario, later_holds=(), slots=tuple(map(_with_room, scenario.slots)))
+    share = simulate(roomy).final_regime.camera_fps / scenario.frame_rate_fps
+    if not LEAST_SHARE < share < MOST_SHARE:
+        return None
     changed = list(_changed(roomy))
     shallow = [depth for one in (roomy, *changed) if (depth := _depth(one)) is not None]
     if not shallow:
@@ -95,14 +104,29 @@ def widest_input(scenario: Scenario, sources: Sources) -> str | None:
     By frames at full speed, and those of the hold where no wall is met. None where nothing spreads
     it by as much as WIDE.
     """
+    said = confidence(scenario, sources)
+    if not any(map(_is_wide, (said.frames, said.frames_at_full_speed))):
+        return None
+    cut = _cut(scenario)
     widest, most = None, WIDE
     for factor, uncertainty in sources.factors.items():
         if factor != "coupling" and not spread_of(uncertainty):
             continue
-        came = sweep([scenario], [sources], Draws(DRAWS_OF_ONE, only=factor))
+        came = sweep([cut], [sources], Draws(DRAWS_OF_ONE, only=factor))
         depths = came.frames_at_full_speed[0]
         reached = np.where(depths == NEVER, came.frames[0], depths) + 1
         low, high = np.quantile(reached, (0.1, 0.9))
         if high / low > most:
             widest, most = factor, high / low
     return widest
+
+
+def _is_wide(interval: Interval) -> bool:
+    low, high = interval.low, interval.high
+    return low is not None and (high is None or high > WIDE * max(low, 1.0))
+
+
+def _cut(scenario: Scenario) -> Scenario:
+    """The first hold alone, and no more of it than can be shot at once."""
+    most_s = MOST_FRAMES_OF_ONE / DRAWS_OF_ONE / scenario.frame_rate_fps
+    return replace(scenario, later_holds=(), hold_s=min(scenario.hold_s, most_s))

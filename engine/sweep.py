@@ -6,8 +6,11 @@ differences between set-ups are theirs and not chance's, and the same call gives
 again.
 """
 
+import os
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numba import njit
@@ -42,6 +45,7 @@ from engine.sources import Sources
 
 Whole = NDArray[np.int64]
 
+FRAMES_OF_ONE_CORE = 500_000  # of one set-up; more are shared out
 MOST_FRAMES_IN_ALL = 500_000_000  # about ten seconds of one core: the most that one request may ask
 
 
@@ -107,7 +111,7 @@ def sweep(
     card_full = np.empty(shape, dtype=np.bool_)
     frame_ns = np.empty(shape, dtype=np.int64)
     for number, scenario in enumerate(scenarios):
-        _shoot_all(
+        drawn = (
             drawn_plans(scenario, sources[number], of_each[number]),
             drawn_holds(scenario, sources[number], of_each[number]),
             frame_sizes(count, scenario.frames_due, sources[number].within_burst),
@@ -115,7 +119,19 @@ def sweep(
             card_full[number],
             frame_ns[number],
         )
+        _on_all_cores(drawn, count if due[number] * count > FRAMES_OF_ONE_CORE else 1)
     return Outcomes(scenarios, holds, card_full, frame_ns)
+
+
+def _on_all_cores(drawn: tuple[NDArray[Any], ...], draws: int) -> None:
+    """Shoots many draws on all cores: what is compiled lets go of the interpreter."""
+    cores = min(draws, os.cpu_count() or 1)
+    if cores == 1:
+        _shoot_all(*drawn)
+        return
+    parts = zip(*(np.array_split(of_draws, cores) for of_draws in drawn), strict=True)
+    with ThreadPoolExecutor(cores) as pool:
+        list(pool.map(lambda part: _shoot_all(*part), parts))
 
 
 @njit(cache=True, nogil=True)

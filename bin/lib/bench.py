@@ -20,6 +20,7 @@ from engine.draws import Draws
 from engine.marks import read_marks
 from engine.need import Need
 from engine.scenario import ARRANGEMENTS, Coupling, Hold
+from engine.sensitivity import too_close_to_call, widest_input
 from engine.sources import SlotSources, Sources
 from engine.sweep import sweep
 from engine.tests import simpy_twin
@@ -150,7 +151,8 @@ def desk() -> None:
     client = Client(SERVER_NAME="localhost")
 
     def change(address: dict[str, str]) -> None:
-        confidence.cache_clear()  # as if nobody had asked for it before
+        for kept in (confidence, too_close_to_call, widest_input):
+            kept.cache_clear()  # as if nobody had asked for it before
         response = client.get("/", address, headers=HTMX)
         if response.status_code != 200:
             raise RuntimeError(f"the Desk answered {response.status_code}")
