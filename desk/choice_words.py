@@ -2,6 +2,8 @@
 
 from collections.abc import Iterator
 
+from django.template.defaultfilters import pluralize
+
 from engine import Result
 from engine.choose import Choice, Miss, Step
 from engine.need import Goal, Need
@@ -129,7 +131,8 @@ def step_words(step: Step) -> str:
     said = []
     if step.more_frames:
         way = "more" if step.more_frames > 0 else "fewer"
-        said.append(f"{figure(abs(step.more_frames))} frames {way} at full speed")
+        frames = abs(step.more_frames)
+        said.append(f"{figure(frames)} frame{pluralize(frames)} {way} at full speed")
     if round(step.sooner_s, 1):
         way = "sooner" if step.sooner_s > 0 else "later"
         said.append(f"light out {figure(abs(step.sooner_s), 's')} {way}")

@@ -3,10 +3,8 @@
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
-from engine.need import Need
-from engine.scenario import Arrangement, Coupling, File, Hold, Scenario, Slot
+from engine.scenario import Arrangement, Coupling, File, Scenario, Slot
 from engine.sources import SlotSources, Source, Sources, Uncertainty
-from engine.units import NS_IN_S
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -122,10 +120,3 @@ class Option:
             encoder=self.way.encoder_source,
             coupling=self.use.source,
         )
-
-
-def later_holds(need: Need) -> tuple[Hold, ...]:
-    """The bursts of a need after the first, as those of a scenario."""
-    return tuple(
-        Hold(press_s=press_ns / NS_IN_S, hold_s=need.lasts_s) for press_ns in need.presses_ns[1:]
-    )

@@ -319,6 +319,47 @@ class BruteForceTests(TestCase):
                     less.need = replace(kit.need, **dict.fromkeys(fields))
                     self.assertLessEqual(asked, self.passing(less))
 
+    def test_a_choice_hangs_on_no_other_card_and_on_no_order_of_the_list(self) -> None:
+        for seed in range(25):
+            kit = Kit(seed, spread=0.1)
+            before = self.odds(kit)
+            kit.cards = (replace(kit.cards[0], key="twin"), *reversed(kit.cards))
+            after = self.odds(kit)
+            with self.subTest(kit=seed):
+                self.assertLessEqual(before.items(), after.items())
+                for (way, kind, cards), chance in after.items():
+                    original = tuple("card 0" if card == "twin" else card for card in cards)
+                    if original in {key[2] for key in after}:
+                        self.assertEqual(chance, after[way, kind, original])
+
+    def odds(self, kit: Kit) -> dict[object, tuple[float, ...]]:
+        """The odds of every option, each goal's; what was not drawn is -1."""
+        evaluation = Evaluation(kit.camera, kit.ways, kit.cards, kit.need, 20)
+        found = {}
+        for block in evaluation.blocks:
+            options = evaluate(evaluation, block)
+            for place in range(len(options)):
+                goals = [GOALS.index(goal) for goal in kit.need.goals if goal is not Goal.BUDGET]
+                chances = np.nan_to_num(options.chance[place, goals], nan=-1)
+                option = evaluation.option(*options.which(place))
+                found[key(option)] = tuple(map(float, chances))
+        return found
+
+    def test_a_faster_card_never_turns_a_pass_into_a_fail(self) -> None:
+        for seed in range(25):
+            kit = Kit(seed, spread=0.1)
+            kit.camera = replace(kit.camera, resume_free_frames=1)
+            # What is missed for sure is not drawn, and a price is no matter of speed.
+            kit.need = replace(kit.need, budget_cents=None, copied_min=None, every_s=None,
+                               goes_on_min=None, copies=1)  # fmt: skip
+            kit.cards = tuple(replace(card, sides=tuple(map(constant, card.sides)))
+                              for card in kit.cards)  # fmt: skip
+            slower = self.passing(kit)
+            kit.cards = tuple(replace(card, sides=tuple(map(faster, card.sides)))
+                              for card in kit.cards)  # fmt: skip
+            with self.subTest(kit=seed):
+                self.assertLessEqual(slower, self.passing(kit))
+
     def passing(self, kit: Kit) -> set[object]:
         choice = kit.choice(draws=20)
         return {key(choice.option(place)) for place in choice.passing}
@@ -372,6 +413,17 @@ class BruteForceTests(TestCase):
 def roomy(side: Side | None) -> Side | None:
     """The same with a card that never fills."""
     return side and replace(side, slot=replace(side.slot, free_mb=None, slow_below_free_mb=0))
+
+
+def constant(side: Side | None) -> Side | None:
+    """The same with a card of one speed."""
+    one_speed = {"cache_mb": 0, "cache_write_mb_s": None, "slow_below_free_mb": 0, "slow_factor": 1}
+    return side and replace(side, slot=replace(side.slot, **one_speed))
+
+
+def faster(side: Side | None) -> Side | None:
+    """The same with a card that writes a little faster."""
+    return side and replace(side, slot=replace(side.slot, write_mb_s=side.slot.write_mb_s * 1.07))
 
 
 def shoot_all(drawn, pairs, first, second, is_shot, asked, frames, counted) -> None:
