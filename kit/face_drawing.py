@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 from engine.marks import Mark, Reading
-from engine.standards import Form
+from engine.standards import SIZE_MM, Form
 
 MOST_DRAWN = 16  # marks on a face; a shop's line has about ten
 MARGIN = 18
@@ -12,12 +12,6 @@ GAP = 8
 WIDTH_OF_LETTER = 0.58  # of the size of type, about the mean of our typeface in capitals
 PADDING = 14
 HIGH, WIDE = (270, 340), (360, 270)
-_SIZE: dict[Form | None, tuple[int, int]] = {
-    Form.SD: HIGH,
-    Form.MICRO_SD: HIGH,
-    Form.CFEXPRESS_A: HIGH,
-    None: HIGH,
-}
 
 # From top to bottom: the kinds of marks in a row of the face, and the size of their type.
 _ROWS: tuple[tuple[tuple[str, ...], int], ...] = (
@@ -68,7 +62,7 @@ class FaceDrawing:
 def draw_face(reading: Reading, title: str) -> FaceDrawing:
     """The face that `reading` tells of, with `title` as the maker would print it."""
     form = reading.face.form
-    width, height = _SIZE.get(form, WIDE)
+    width, height = _size(form)
     drawn = list(enumerate(reading.marks[:MOST_DRAWN], start=1))
     rows = [list(_lines(_of_kinds(drawn, kinds), size, width)) for kinds, size in _ROWS]
     placed: list[PlacedMark] = []
@@ -86,6 +80,12 @@ def draw_face(reading: Reading, title: str) -> FaceDrawing:
     lowest = max((one.y + one.height for one in placed), default=0.0)
     height = max(height, int(lowest + MARGIN))
     return FaceDrawing(width, height, _outline(form, width, height), title[:28], title_y, placed)
+
+
+def _size(form: Form | None) -> tuple[int, int]:
+    """Upright or lying, as the card of this form is; upright where the form isn't known."""
+    wide_mm, high_mm = SIZE_MM[form or Form.SD]
+    return WIDE if wide_mm > high_mm else HIGH
 
 
 _Numbered = tuple[int, Mark]
