@@ -87,7 +87,7 @@ def confidence(scenario: Scenario, sources: Sources, draws: int | None = None) -
         draws=count,
         frames=_interval(came.frames[0], nominal.frames),
         frames_at_full_speed=_interval(
-            _sum_of_depths(came)[0], _depth(nominal.frames_at_full_speed, nominal.frames, ended)
+            full_speed, _depth(nominal.frames_at_full_speed, nominal.frames, ended)
         ),
         full_speed_in_most=reached if math.isfinite(reached) else None,
         clear_s=_interval(came.clear_ns[0, :, -1] / NS_IN_S, nominal.clear_s),

@@ -172,14 +172,27 @@ def drawn_plans(scenario: Scenario, sources: Sources, draws: Draws) -> Whole:
         row = plans[0, place : place + SLOT_LENGTH].copy()
         slot, of_slot = scenario.slots[number], sources.slots[number]
         slots = drawn_slots(row, slot, of_slot, draws, number)
-        if scenario.arrangement == "split":
-            # Coupled as "slowest", a frame takes the time of all its files.
-            slowest = plans[:, COUPLING] == COUPLING_NUMBER["slowest"]
-            timed_bytes = np.where(slowest, scenario.file_bytes, scenario.bytes_to(number))
-            share = timed_bytes / scenario.timed_bytes(number)
-            slots[:, TIMES] = np.rint(slots[:, TIMES] * share[:, None])
+        for coupling in np.unique(plans[:, COUPLING]):
+            chosen = plans[:, COUPLING] == coupling
+            slots[chosen] = timed_as(coupling, slots[chosen], scenario, number)
         plans[:, place : place + SLOT_LENGTH] = slots
     return plans
+
+
+def timed_as(coupling: int, places: Whole, scenario: Scenario, number: int) -> Whole:
+    """The places of slot `number` (last axis of `places`), their times as with `coupling`.
+
+    Of split, coupled as "slowest", a frame takes the time of all its files.
+    """
+    if scenario.arrangement != "split":
+        return places
+    slowest = coupling == COUPLING_NUMBER["slowest"]
+    timed_bytes = scenario.file_bytes if slowest else scenario.bytes_to(number)
+    if timed_bytes == scenario.timed_bytes(number):
+        return places
+    timed, share = places.copy(), timed_bytes / scenario.timed_bytes(number)
+    timed[..., TIMES] = np.rint(timed[..., TIMES] * share)
+    return timed
 
 
 def drawn_bodies(scenario: Scenario, sources: Sources, draws: Draws) -> Whole:

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine.candidates import Option, Side
-from engine.draws import TIMES, Draws, drawn_bodies, drawn_slots, frame_sizes
+from engine.draws import Draws, drawn_bodies, drawn_slots, frame_sizes, timed_as
 from engine.options import Evaluation
 from engine.pair_loop import Drawn
 from engine.plan import (
@@ -172,7 +172,9 @@ class Pairs:
         for coupling in np.unique(bodies[:, COUPLING]):
             chosen = np.flatnonzero(bodies[:, COUPLING] == coupling)
             of_chosen = [
-                np.ascontiguousarray(self._timed(of_slot[:, chosen], number, int(coupling)))
+                np.ascontiguousarray(
+                    timed_as(int(coupling), of_slot[:, chosen], self.scenario, number)
+                )
                 for number, of_slot in enumerate(places)
             ]
             if self.kind in ("mirror", "split") and coupling == COUPLING_NUMBER["slowest"]:
@@ -207,19 +209,6 @@ class Pairs:
             of_card = Draws(draws.count, names)
             drawn[place] = drawn_slots(slot.rows[place], side.slot, side.sources, of_card, number)
         return drawn
-
-    def _timed(self, places: Whole, number: int, coupling: int) -> Whole:
-        """Coupled as "slowest", a frame of split takes the time of all its files."""
-        scenario = self.scenario
-        if self.kind != "split":
-            return places
-        slowest = coupling == COUPLING_NUMBER["slowest"]
-        timed_bytes = scenario.file_bytes if slowest else scenario.bytes_to(number)
-        if timed_bytes != scenario.timed_bytes(number):
-            places = places.copy()
-            share = timed_bytes / scenario.timed_bytes(number)
-            places[..., TIMES] = np.rint(places[..., TIMES] * share)
-        return places
 
     @cached_property
     def file_factors(self) -> Real:

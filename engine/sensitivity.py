@@ -6,6 +6,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from engine.bottleneck import better_scenario
 from engine.confidence import Interval, confidence
 from engine.draws import Draws
 from engine.event_loop import NEVER
@@ -48,11 +49,13 @@ def too_close_to_call(scenario: Scenario) -> TooClose | None:
     the shallowest burst outlasts it.
     """
     roomy = replace(scenario, later_holds=(), slots=tuple(map(_with_room, scenario.slots)))
-    share = simulate(roomy).final_regime.camera_fps / scenario.frame_rate_fps
-    if not LEAST_SHARE < share < MOST_SHARE:
+    shot = simulate(roomy)
+    camera_fps = shot.final_regime.camera_fps
+    if not LEAST_SHARE < camera_fps / scenario.frame_rate_fps < MOST_SHARE:
         return None
     changed = list(_changed(roomy))
-    shallow = [depth for one in (roomy, *changed) if (depth := _depth(one)) is not None]
+    depths = (shot.frames_at_full_speed, *map(_depth, changed))
+    shallow = [depth for depth in depths if depth is not None]
     if not shallow:
         return None
     low = min(shallow)
@@ -60,8 +63,7 @@ def too_close_to_call(scenario: Scenario) -> TooClose | None:
     deep = _deepest(changed, nominal or low)
     if nominal is not None and deep is not None and max(nominal / low, deep / nominal) < FACTOR:
         return None
-    regime = simulate(roomy).final_regime
-    return TooClose(regime.camera_fps, scenario.frame_rate_fps, low, deep)
+    return TooClose(camera_fps, scenario.frame_rate_fps, low, deep)
 
 
 def _deepest(scenarios: list[Scenario], depth: int) -> int | None:
@@ -75,16 +77,10 @@ def _with_room(slot: Slot) -> Slot:
 
 def _changed(scenario: Scenario) -> Iterator[Scenario]:
     for factor in (1 - SHARE, 1 + SHARE):
-        yield replace(scenario, slots=tuple(_slower(slot, factor) for slot in scenario.slots))
+        yield better_scenario(scenario, ("slot 1", "slot 2"), 1 / factor)
         files = tuple(replace(file, mb=file.mb * factor) for file in scenario.files)
         if max(scenario.held_mb, sum(file.mb for file in files)) <= scenario.memory_mb:
             yield replace(scenario, files=files)
-
-
-def _slower(slot: Slot, factor: float) -> Slot:
-    speeds = ("write_mb_s", "cache_write_mb_s", "slot_limit_mb_s", "bus_mb_s")
-    known = {name: value / factor for name in speeds if (value := getattr(slot, name)) is not None}
-    return replace(slot, **known, overhead_s=slot.overhead_s * factor)
 
 
 def _longer(scenario: Scenario, depth: int) -> Scenario:

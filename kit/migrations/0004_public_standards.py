@@ -7,8 +7,8 @@ from django.db import migrations, models
 
 def give_micro_sd_one_lane(apps, schema_editor):
     """microSD Express has one lane."""
-    for model, form in (("Card", "form"), ("AcceptedForm", "form"), ("ReadForm", "form")):
-        rows = apps.get_model("kit", model).objects.filter(**{form: "microSD"})
+    for model in ("Card", "AcceptedForm", "ReadForm"):
+        rows = apps.get_model("kit", model).objects.filter(form="microSD")
         rows.filter(bus__in=["SD Express 1970", "SD Express 3940"]).update(bus="SD Express")
 
 
