@@ -10,7 +10,7 @@ from engine.need import Goal, Need
 from engine.options import GOALS
 from engine.ranges import NOTICED_S
 from engine.units import NS_IN_S, S_IN_MINUTE
-from pages.templatetags.figures import exact, figure
+from pages.templatetags.figures import exact, figure, percent
 
 
 def money(cents: float, currency: str) -> str:
@@ -24,7 +24,7 @@ def often(share: float, draws: int) -> str:
     """In how many bursts of a hundred; of draws alone nothing is "always" or "never"."""
     if share in (0, 1):
         return f"in {'every one' if share else 'none'} of {draws}"
-    return f"in {min(max(round(100 * share), 1), 99)} of 100"
+    return f"in {percent(100 * share)} of 100"
 
 
 def wanted_words(goal: Goal, need: Need, currency: str) -> str:
