@@ -1,5 +1,6 @@
 """What limits a burst, held against what each part brings when it is made better."""
 
+import math
 from dataclasses import replace
 from unittest import TestCase
 
@@ -108,6 +109,10 @@ class Laws(TestCase):
         assume(fps is not None)
         frames_in_memory = burst.memory_bytes / burst.file_bytes
         hold_s = 5 * (frames_in_memory + 20) / fps
+        # Frames wait for a slower writer, taken as fast as they are encoded until memory is full.
+        queued_fps = min(burst.frame_rate_fps, burst.process_fps or math.inf) - fps
+        if queued_fps > 0.05 * fps:
+            hold_s += 2 * frames_in_memory / queued_fps
         assume(hold_s < HOLD_S.highest)
         result = simulate(replace(burst, hold_s=hold_s))
         assume(result.wall_ns is not None and result.wall_ns < result.scenario.end_ns / 2)
