@@ -50,6 +50,10 @@ _KEY_OF_FIELD = {field: key for key, field in _FIELD_OF_KEY.items()} | {
     "sure": "sure",
 }
 _WHOLE = ("frames", "day")
+_LEFT_OPEN = {
+    "frames": "", "within": "", "which": "first", "picture": "", "light": "", "free": "",
+    "copied": "", "sure": "80", "among": "", "form": "", "least": "", "plain": "",
+}  # fmt: skip
 LONGEST_QUOTED = 30
 MOST = 1e12  # nobody needs more of anything
 
@@ -83,6 +87,14 @@ class NeedReading:
     def least_gb(self) -> float:
         """The smallest card that counts."""
         return as_number(self.shown["least"], "GB") or 0.0
+
+    @property
+    def wishes_more(self) -> bool:
+        """Whether anything is asked, or wrong, of what most needs leave open."""
+        return any(
+            self.shown[key] not in ("", usual) or key in self.faults
+            for key, usual in _LEFT_OPEN.items()
+        )
 
     @cached_property
     def address(self) -> str:

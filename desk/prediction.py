@@ -22,7 +22,7 @@ from engine.sources import Sources
 from engine.standards import EffectiveWrite
 from engine.units import NS_IN_S
 from engine.wear import nearly_full, wear_sentences, worn
-from engine.what_if import endless_write_mb_s
+from engine.what_if import WhatIf, endless_write_mb_s, gain
 from kit.models import Card
 from pages.templatetags.figures import figure, percent
 
@@ -282,14 +282,9 @@ class Prediction:
         return get_text_list([name for name, locked in locks.items() if locked], "and")
 
     @property
-    def gained_frames(self) -> int:
-        """Frames more than before the change."""
-        return self.shot.frames - self.before.frames if self.before else 0
-
-    @property
-    def sooner_s(self) -> float:
-        """Seconds that the light is out sooner than before the change."""
-        return self.before.clear_s - self.shot.clear_s if self.before else 0.0
+    def tried(self) -> WhatIf | None:
+        """What the burst brings against the one before the change, if there is one."""
+        return gain(self.before, self.shot) if self.before else None
 
 
 # What each uncertain input is called, and what narrows it, by the names of `Sources.factors`.

@@ -48,9 +48,18 @@ class WhatIf:
         trifle = max(1.0, NOTICED_SHARE * before)
         if self.gained_frames >= trifle:
             return True
-        longer = self.longer_full_speed_s >= NOTICED_S
-        sooner = self.sooner_s >= NOTICED_S and self.gained_frames >= 0
-        return (longer or sooner) and self.gained_frames > -trifle
+        sooner = self.moves_light and self.sooner_s > 0 and self.gained_frames >= 0
+        return (self.prolongs_full_speed or sooner) and self.gained_frames > -trifle
+
+    @property
+    def moves_light(self) -> bool:
+        """Whether somebody would notice that the light goes out sooner, or later."""
+        return abs(self.sooner_s) >= NOTICED_S
+
+    @property
+    def prolongs_full_speed(self) -> bool:
+        """Whether somebody would notice that full speed lasts longer."""
+        return self.longer_full_speed_s >= NOTICED_S
 
     @property
     def order(self) -> tuple[int, float, float]:
@@ -71,7 +80,11 @@ class WhatIf:
 
 def try_change(base: Result, changed: Scenario) -> WhatIf:
     """What `changed` brings against `base`."""
-    tried = simulate(changed)
+    return gain(base, simulate(changed))
+
+
+def gain(base: Result, tried: Result) -> WhatIf:
+    """What the burst `tried` brings against `base`."""
     return WhatIf(
         result=tried,
         gained_frames=tried.frames - base.frames,

@@ -205,8 +205,9 @@ class DeskInTheBrowser(BrowserTestCase):
     ) -> None:
         page = self.signed_in()
         self.go(page, "choose")
+        page.locator(".wishes summary").click()
         page.locator("#need-body").select_option("quillon-heron-4-firmware-2-0")
-        page.locator("#need-form").select_option("XQD")
+        page.locator("#need-form").select_option("XQD")  # what was unfolded stays so
         expect(page.locator(".answer-line")).to_contain_text("Keep what you have")
         price = page.get_by_label("Price of Gravelock Ebb 120").last
         price.fill("cheap")

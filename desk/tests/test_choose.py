@@ -70,6 +70,11 @@ class NeedAddressTests(ChooseCase):
             (1.5, None, 2), (changed.full_rate_s, changed.frames_a_day, changed.copies)
         )
 
+    def test_a_wish_that_is_asked_for_is_never_folded_away(self) -> None:
+        self.assertFalse(self.reading(story="plunge-dive").wishes_more)
+        for asked in ({"light": "3"}, {"which": "last"}, {"sure": "95"}, {"copied": "soon"}):
+            self.assertTrue(self.reading(story="plunge-dive", **asked).wishes_more, asked)
+
     def test_the_address_gives_the_same_view_again(self) -> None:
         for asked in (
             {"story": "sprint-finish", "budget": "99,50", "money": "gbp", "format": "raw"},

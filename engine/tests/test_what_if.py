@@ -39,13 +39,14 @@ class WhatIfs(TestCase):
 
     def test_a_trifle_is_no_gain_and_lost_frames_are_not_made_up_for(self) -> None:
         base = simulate(scenario())
-        for changed, gains in (
-            (scenario(write_mb_s=235), False),
-            (scenario(write_mb_s=300), True),
-            (scenario(frame_rate_fps=6), False),
-            (scenario(memory_mb=1_250), False),
+        for changed, gains, moves_light in (
+            (scenario(write_mb_s=235), False, False),
+            (scenario(write_mb_s=300), True, True),
+            (scenario(frame_rate_fps=6), False, True),
+            (scenario(memory_mb=1_250), False, False),
         ):
-            self.assertIs(gains, try_change(base, changed).gains)
+            tried = try_change(base, changed)
+            self.assertEqual((gains, moves_light), (tried.gains, tried.moves_light))
 
     def test_memory_is_free_again_after_a_pause(self) -> None:
         result = simulate(scenario())
