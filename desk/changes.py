@@ -34,7 +34,7 @@ WORDS_OF_ARRANGEMENT = {
 
 
 class Sacrifice(IntEnum):
-    """What a free change gives up, the least first."""
+    """What a change gives up, the least first: every list of changes is in this order."""
 
     NOTHING = 0
     FILE_SIZE = 1
@@ -42,6 +42,7 @@ class Sacrifice(IntEnum):
     LIGHT_OR_SCENE = 3
     SECOND_COPY = 4
     KIND_OF_FILE = 5
+    MONEY = 6
 
 
 @dataclass(frozen=True)
@@ -183,9 +184,14 @@ def _formats(setup: Setup) -> Iterator[Change]:
     for recording in setup.body.formats.all():
         if recording != setup.recording and (len(recording.files.all()) > 1 or not splits):
             cost = _cost_of_format(setup.recording, recording)
-            loses_raw = setup.recording.is_raw and not recording.is_raw
-            sacrifice = Sacrifice.KIND_OF_FILE if loses_raw else Sacrifice.FILE_SIZE
+            sacrifice = sacrifice_of_format(setup.recording, recording)
             yield Change(recording.name, cost, replace(setup, recording=recording), sacrifice)
+
+
+def sacrifice_of_format(old: RecordingFormat, new: RecordingFormat) -> Sacrifice:
+    """What recording `new` in place of `old` gives up."""
+    loses_raw = old.is_raw and not new.is_raw
+    return Sacrifice.KIND_OF_FILE if loses_raw else Sacrifice.FILE_SIZE
 
 
 def _rates(setup: Setup) -> Iterator[Change]:

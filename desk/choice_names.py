@@ -1,5 +1,6 @@
 """What the options of a choice are called, what they cost, and where they open."""
 
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from urllib.parse import urlencode
@@ -68,12 +69,15 @@ class Names:
         """The cards by name, how many of them, and how two of them are written to."""
         names = [name_of(card, self.reading) for card in self._cards(place)]
         sets = int(self.choice.options.sets[place])
-        pieces = f"{sets} of the " if sets > 1 else ""
+        pieces = Counter(names)
+        said = " and ".join(
+            f"{sets * count} of the {name}" if sets * count > 1 else name
+            for name, count in pieces.items()
+        )
         swapped = ", swapped in turn" if sets > 1 else ""
         if len(names) == 1:
-            return f"{pieces}{names[0]}{swapped}"
-        words = WORDS_OF_ARRANGEMENT[self.choice.option(place).use.arrangement]
-        return f"{pieces}{names[0]} and {pieces}{names[1]}, {words}{swapped}"
+            return f"{said}{swapped}"
+        return f"{said}, {WORDS_OF_ARRANGEMENT[self.choice.option(place).use.arrangement]}{swapped}"
 
     def caution(self, place: int) -> str:
         """What has to be tested before it is relied on; empty: nothing."""

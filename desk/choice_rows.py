@@ -124,7 +124,7 @@ def _standing(choice: Choice, place: int, currency: str) -> str:
     if choice.answer == place:
         return "the cheapest that does it"
     if choice.ties and place in choice.ties[0]:
-        return "nobody could tell it from the cheapest"
+        return "no difference to the cheapest that you would notice"
     if place in choice.dominated:
         return "costs more than another, and is better in nothing that you ask for"
     return ""
