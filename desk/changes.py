@@ -8,6 +8,7 @@ from math import inf
 from urllib.parse import urlencode
 
 from desk.address import Reading
+from desk.change_words import details, headline
 from desk.engine_adapter import most_mb_s, scenario_of, write_speed
 from desk.setup import Setup, Side
 from engine import InvalidScenario, Result
@@ -71,6 +72,16 @@ class Tried:
     def gains(self) -> bool:
         """Whether somebody would notice that it is better."""
         return self.what_if.gains
+
+    @property
+    def headline(self) -> str:
+        """The most that it brings, in words."""
+        return headline(self.what_if)
+
+    @property
+    def details(self) -> list[str]:
+        """What else it brings, in words."""
+        return list(details(self.what_if))
 
 
 @dataclass(frozen=True)

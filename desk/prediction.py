@@ -8,6 +8,7 @@ from django.template.defaultfilters import pluralize
 from django.utils.text import get_text_list
 
 from desk.address import Reading
+from desk.change_words import tried_words
 from desk.changes import WORDS_OF_ARRANGEMENT, AtMost, Tried, try_any, try_bought, try_free
 from desk.drawing import Drawing, draw, strokes
 from desk.engine_adapter import scenario_of, sources_of, write_speed
@@ -210,7 +211,7 @@ class Prediction:
             Endless(
                 side,
                 endless_write_mb_s(self.shot.scenario, self.sources, number),
-                write_speed(side),
+                self._write_as_it_ends(number),
             )
             for number, side in enumerate(self.setup.sides)
         ]
@@ -229,12 +230,17 @@ class Prediction:
     @property
     def narrow(self) -> list[tuple[Side, EffectiveWrite]]:
         """The sides that everything waits for, with what they pass as the burst ends."""
-        write_mb_s = self.shot.final_regime.write_mb_s
         return [
-            (self.setup.sides[number], self.writes[number][1]._replace(mb_s=write_mb_s[number]))
+            (self.setup.sides[number], self._write_as_it_ends(number))
             for number in self._narrow_sides
-            if number in write_mb_s
+            if number in self.shot.final_regime.write_mb_s
         ]
+
+    def _write_as_it_ends(self, number: int) -> EffectiveWrite:
+        """What slot `number`, 0 or 1, passes as the burst ends, cache used up or nearly full."""
+        write = write_speed(self.setup.sides[number])
+        mb_s = self.shot.final_regime.write_mb_s.get(number, write.mb_s)
+        return write._replace(mb_s=mb_s)
 
     @property
     def encoder_limits(self) -> bool:
@@ -285,6 +291,11 @@ class Prediction:
     def tried(self) -> WhatIf | None:
         """What the burst brings against the one before the change, if there is one."""
         return gain(self.before, self.shot) if self.before else None
+
+    @property
+    def tried_words(self) -> str:
+        """The same in words."""
+        return tried_words(self.tried) if self.tried else ""
 
 
 # What each uncertain input is called, and what narrows it, by the names of `Sources.factors`.

@@ -13,8 +13,11 @@ def cache_back_s(slot: Slot) -> float:
 
 
 def worn(scenario: Scenario) -> Scenario | None:
-    """`scenario` on cards whose cache is used up; None where no card has one that helps."""
-    if not any(slot.cache_mb and slot.cached_mb_s > slot.effective_mb_s for slot in scenario.slots):
+    """`scenario` on cards whose cache is used up; None where no card has one that helps now."""
+    if not any(
+        slot.cache_mb and slot.cached_mb_s > slot.effective_mb_s and not _is_nearly_full(slot)
+        for slot in scenario.slots
+    ):
         return None
     return _with_slots(scenario, lambda slot: replace(slot, cache_mb=0.0, cache_write_mb_s=None))
 
@@ -22,11 +25,18 @@ def worn(scenario: Scenario) -> Scenario | None:
 def nearly_full(scenario: Scenario) -> Scenario | None:
     """`scenario` on cards with room for the burst, but so little that they slow down.
 
-    None where no card does.
+    None where no card does, or only those that are nearly full already.
     """
-    if not any(slot.slow_mb_s < slot.effective_mb_s for slot in scenario.slots):
+    if not any(
+        slot.slow_mb_s < slot.effective_mb_s and not _is_nearly_full(slot)
+        for slot in scenario.slots
+    ):
         return None
     return _with_slots(scenario, _slowed)
+
+
+def _is_nearly_full(slot: Slot) -> bool:
+    return slot.free_mb is not None and slot.free_mb < slot.slow_below_free_mb
 
 
 def _slowed(slot: Slot) -> Slot:

@@ -71,6 +71,11 @@ class Desk(TestCase):
                       "Cache used up:", "Nearly full:", 'class="state-strokes"'):  # fmt: skip
             self.assertIn(words, page)
         self.assertNotIn("Fresh and worn", self.text())
+        # A card that is nearly full already is slow whatever its cache: nothing else to tell.
+        page = self.text(card1="fennimore-swell-1000", free1="60")
+        self.assertIn("and takes 147 MB/s", page)
+        for words in ("Cache used up:", "Nearly full:"):
+            self.assertNotIn(words, page)
 
     def test_what_fills_the_buffer_is_told_from_what_limits_afterwards(self) -> None:
         page = self.text(body="pellow-meridian-61", format="jpeg-fine", fps="10", hold="30",

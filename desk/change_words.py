@@ -1,0 +1,54 @@
+"""What a change brings, in words: in the list of changes, and of the one that is tried."""
+
+from collections.abc import Iterator
+
+from django.template.defaultfilters import pluralize
+
+from engine.what_if import WhatIf
+from pages.templatetags.figures import figure, more
+
+
+def headline(gain: WhatIf) -> str:
+    """The most that it brings; of what is no gain, the frames."""
+    if gain.gains and gain.goes_endless:
+        return "no wall"
+    return f"{figure(gain.longer_full_speed_s, 's')} longer" if _leads(gain) else frames_words(gain)
+
+
+def details(gain: WhatIf) -> Iterator[str]:
+    """What else is worth a word."""
+    if gain.goes_endless and not gain.gains:
+        yield "no wall"
+    if gain.moves_light:
+        yield light_words(gain)
+    if gain.prolongs_full_speed and gain.result.full_speed_s:
+        yield f"full speed lasts {figure(gain.result.full_speed_s, 's')}"
+    if (gain.gains and gain.gained_frames < 0) or _leads(gain):
+        yield frames_words(gain)
+
+
+def tried_words(gain: WhatIf) -> str:
+    """All of it, in one sentence."""
+    said = [f"{frames_words(gain)} in the hold"]
+    if gain.moves_light:
+        said.append(light_words(gain))
+    if gain.prolongs_full_speed:
+        said.append(f"{figure(gain.longer_full_speed_s, 's')} longer at full speed")
+    return f"{', '.join(said)}."
+
+
+def frames_words(gain: WhatIf) -> str:
+    """Frames more or fewer."""
+    frames = gain.gained_frames
+    return f"{more(frames)} frame{pluralize(abs(frames))}" if frames else "same frames"
+
+
+def light_words(gain: WhatIf) -> str:
+    """How much sooner or later the light is out."""
+    way = "sooner" if gain.sooner_s > 0 else "later"
+    return f"light out {figure(abs(gain.sooner_s), 's')} {way}"
+
+
+def _leads(gain: WhatIf) -> bool:
+    """Whether a longer full speed is the gain, and not more frames."""
+    return gain.gains and gain.gained_frames <= 0 and gain.prolongs_full_speed
