@@ -1,11 +1,12 @@
-"""Cards held against the slots of bodies."""
+"""Cards held against the slots of bodies, and against readers."""
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from engine.copying import Copying
 from engine.fit import Fit, Verdict
-from kit.engine_adapter import fit_in
+from kit.engine_adapter import copying_with, fit_in
 from kit.models import Body, Card, KitItem, Reader, Slot, Visitor
 from kit.models.card import CardQuerySet
 
@@ -34,6 +35,35 @@ class SlotFit:
     def wasted_percent(self) -> float:
         """How much of the card's own speed is lost here, in per cent."""
         return 100 * (self.fit.wasted_share or 0)
+
+
+@dataclass(frozen=True)
+class Copied:
+    """`gb` of `card` copied with `reader`."""
+
+    card: Card
+    reader: Reader
+    copy: Copying
+    gb: float
+
+    @property
+    def minutes(self) -> float:
+        """What it takes at the practical rate."""
+        return self.copy.minutes(self.gb)
+
+    @property
+    def most_minutes(self) -> float:
+        """What it may take just as well."""
+        return self.copy.most_minutes(self.gb)
+
+
+def copied(pairs: Iterable[tuple[Card, Reader]], gb: float | None = None) -> list[Copied]:
+    """Each card copied with its reader, where that takes it: `gb` of it, or all of a full one."""
+    return [
+        Copied(card, reader, copy, card.capacity_gb if gb is None else gb)
+        for card, reader in pairs
+        if (copy := copying_with(card, reader))
+    ]
 
 
 def bodies_to_fit(visitor: Visitor) -> list[Body]:

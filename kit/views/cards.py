@@ -13,10 +13,9 @@ from engine.face import estimate_write
 from engine.marks import read_marks
 from kit import own
 from kit.card_reading import proposal
-from kit.engine_adapter import copying_with
 from kit.face_drawing import draw_face
 from kit.filters import CardFilter
-from kit.fits import bodies_to_fit, in_every_slot, readers_to_copy, suits
+from kit.fits import bodies_to_fit, copied, in_every_slot, readers_to_copy, suits
 from kit.forms import CardForm, CopyForm, LogForm
 from kit.models import Card, CardEvent, CardState, Visitor
 from kit.views.shared import keep_change, keep_new, mine, say, visible
@@ -57,7 +56,6 @@ def card_context(shown: Card, visitor: Visitor, asked: QueryDict) -> dict[str, A
     reading = read_marks(shown.marks)
     form = CopyForm(asked)
     size_gb = form.size_gb(shown.capacity_gb) if form.is_valid() else shown.capacity_gb
-    copies = ((reader, copying_with(shown, reader)) for reader in readers_to_copy(visitor))
     return {
         "card": shown,
         "reading": reading,
@@ -65,11 +63,7 @@ def card_context(shown: Card, visitor: Visitor, asked: QueryDict) -> dict[str, A
         "estimate": estimate_write(reading.face),
         "held": in_every_slot(shown, bodies_to_fit(visitor)),
         "copy_form": form,
-        "copies": [
-            (reader, copy, copy.minutes(size_gb), copy.most_minutes(size_gb))
-            for reader, copy in copies
-            if copy
-        ],
+        "copies": copied(((shown, reader) for reader in readers_to_copy(visitor)), size_gb),
     }
 
 

@@ -9,8 +9,7 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_safe
 
 from engine.copying import RATE_OF_PORT, Port
-from kit.engine_adapter import copying_with
-from kit.fits import cards_to_fit
+from kit.fits import cards_to_fit, copied
 from kit.forms import ReaderForm
 from kit.models import Reader
 from kit.views.shared import keep_change, keep_new, listed, mine, visible
@@ -32,12 +31,7 @@ def reader(request: HttpRequest, slug: str) -> HttpResponse:
     shown = visible(Reader, request, slug)
     cards = cards_to_fit(request.user).taken_by(shown)
     page = Paginator(cards, CARDS_ON_A_PAGE).get_page(request.GET.get("page"))
-    copies = ((card, copying_with(card, shown)) for card in page)
-    rows = [
-        (card, copy, copy.minutes(card.capacity_gb), copy.most_minutes(card.capacity_gb))
-        for card, copy in copies
-        if copy
-    ]
+    rows = copied((card, shown) for card in page)
     rate = RATE_OF_PORT.get(Port(shown.port))
     context = {"reader": shown, "rate": rate, "rows": rows, "page": page}
     return render(request, "kit/reader.html", context)
