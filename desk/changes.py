@@ -156,11 +156,7 @@ def _differ(tried: Tried, reading: Reading) -> int:
 
 def _fastest(side: Side) -> list[Card]:
     """The fastest other cards that fit."""
-    others = [
-        replace(side, card=card, free_gb=None, write_mb_s=None)
-        for card in side.cards
-        if card != side.card
-    ]
+    others = [side.with_card(card) for card in side.cards if card != side.card]
     return [other.fitted for other in nlargest(MOST_BOUGHT, others, key=_promise)]
 
 
@@ -168,8 +164,7 @@ def _with_card(setup: Setup, numbers: Sequence[int], card: Card) -> Change:
     """`card` in the slots of these numbers."""
     slots = " and ".join(str(setup.sides[number].slot) for number in numbers)
     for number in numbers:
-        side = replace(setup.sides[number], card=card, free_gb=None, write_mb_s=None)
-        setup = _with_side(setup, number, side)
+        setup = _with_side(setup, number, setup.sides[number].with_card(card))
     return Change(f"{card} in {slots}", _price(card, len(numbers)), setup)
 
 

@@ -1,7 +1,7 @@
 """Everything that the Desk says of one set-up."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import cached_property
 
 from django.template.defaultfilters import pluralize
@@ -49,7 +49,7 @@ class Endless:
         """The cheapest card of the kit that reaches it in this slot; unknown prices come last."""
         if self.needed_mb_s is None:
             return None
-        others = (replace(self.side, card=card, write_mb_s=None) for card in self.side.cards)
+        others = (self.side.with_card(card) for card in self.side.cards)
         fast = [side.fitted for side in others if write_speed(side).mb_s >= self.needed_mb_s]
         return min(fast, key=lambda card: (card.price is None, card.price or 0), default=None)
 

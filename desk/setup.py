@@ -1,8 +1,9 @@
 """One complete set-up of the kit: what the sentence on the Desk says."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import Self
 
 from engine.scenario import Range
 from engine.scene import BASE_ISO
@@ -39,6 +40,10 @@ class Side:
         if self.card is None:
             raise ValueError(f"nothing in the kit fits {self.slot}")
         return self.card
+
+    def with_card(self, card: Card) -> Self:
+        """The slot with another card, empty and at the speed that the kit has for it."""
+        return replace(self, card=card, free_gb=None, write_mb_s=None)
 
     @property
     def room_gb(self) -> float:
