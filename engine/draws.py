@@ -172,9 +172,10 @@ def drawn_plans(scenario: Scenario, sources: Sources, draws: Draws) -> Whole:
         row = plans[0, place : place + SLOT_LENGTH].copy()
         slot, of_slot = scenario.slots[number], sources.slots[number]
         slots = drawn_slots(row, slot, of_slot, draws, number)
-        for coupling in np.unique(plans[:, COUPLING]):
-            chosen = plans[:, COUPLING] == coupling
-            slots[chosen] = timed_as(coupling, slots[chosen], scenario, number)
+        if scenario.arrangement == "split":
+            for coupling in np.unique(plans[:, COUPLING]):
+                chosen = plans[:, COUPLING] == coupling
+                slots[chosen] = timed_as(coupling, slots[chosen], scenario, number)
         plans[:, place : place + SLOT_LENGTH] = slots
     return plans
 
@@ -202,12 +203,12 @@ def drawn_bodies(scenario: Scenario, sources: Sources, draws: Draws) -> Whole:
         (HELD_BYTES, "held size", sources.held),
         (MEMORY_BYTES, "memory", sources.memory),
     ):
-        plans[:, place] = _scaled(plans[:, place], draws.ratios(factor, uncertainty))
+        _scale(plans, place, draws.ratios(factor, uncertainty))
     for place, factor, uncertainty in (
         (INTERVAL_NS, "frame rate", sources.frame_rate),
         (ENCODE_NS, "encoder", sources.encoder),
     ):
-        plans[:, place] = _scaled(plans[:, place], 1 / draws.ratios(factor, uncertainty))
+        _scale(plans, place, 1 / draws.ratios(factor, uncertainty))
     plans[:, COUPLING] = draws.couplings(scenario, sources)
     return plans
 
@@ -228,14 +229,12 @@ def drawn_slots(row: Whole, slot: Slot, sources: SlotSources, draws: Draws, numb
         (slot.write_mb_s * slot.slow_factor, slot.slow_mb_s),
     )
     for place, (card_mb_s, nominal_mb_s) in zip(TIMES, speeds_mb_s, strict=True):
-        drawn[:, place] = _scaled(
-            drawn[:, place], nominal_mb_s / np.minimum(card_mb_s * card, most_mb_s)
-        )
+        _scale(drawn, place, nominal_mb_s / np.minimum(card_mb_s * card, most_mb_s))
     overhead = draws.ratios(f"overhead {number + 1}", sources.overhead)
     cache = draws.ratios(f"cache {number + 1}", sources.cache)
-    drawn[:, OVERHEAD_NS] = _scaled(drawn[:, OVERHEAD_NS], overhead)
-    drawn[:, CACHE_BYTES] = _scaled(drawn[:, CACHE_BYTES], cache)
-    drawn[:, FLUSH_BYTES_S] = _scaled(drawn[:, FLUSH_BYTES_S], card)
+    _scale(drawn, OVERHEAD_NS, overhead)
+    _scale(drawn, CACHE_BYTES, cache)
+    _scale(drawn, FLUSH_BYTES_S, card)
     return drawn
 
 
@@ -250,5 +249,8 @@ def drawn_holds(scenario: Scenario, sources: Sources, draws: Draws) -> Whole:
     return holds
 
 
-def _scaled(values: Whole, ratios: Real) -> Whole:
-    return np.rint(values * ratios).astype(np.int64)
+def _scale(drawn: Whole, place: int, ratios: Real) -> None:
+    """Multiplies what all draws have alike at `place`; of what is not there nothing comes."""
+    nominal = drawn[0, place]
+    if nominal:
+        drawn[:, place] = np.rint(nominal * ratios)

@@ -45,6 +45,7 @@ from engine.sources import Sources
 
 Whole = NDArray[np.int64]
 
+CORES = os.cpu_count() or 1
 FRAMES_OF_ONE_CORE = 500_000  # of one set-up; more are shared out
 MOST_FRAMES_IN_ALL = 500_000_000  # about ten seconds of one core: the most that one request may ask
 
@@ -125,7 +126,7 @@ def sweep(
 
 def _on_all_cores(drawn: tuple[NDArray[Any], ...], draws: int) -> None:
     """Shoots many draws on all cores: what is compiled lets go of the interpreter."""
-    cores = min(draws, os.cpu_count() or 1)
+    cores = min(draws, CORES)
     if cores == 1:
         _shoot_all(*drawn)
         return
