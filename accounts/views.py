@@ -8,13 +8,13 @@ from django.contrib.auth.decorators import login_required
 from django.contrib.messages.views import SuccessMessageMixin
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render, resolve_url
-from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from accounts import sample_account
 from accounts.forms import LeaveForm, SignUpForm
 from accounts.models import Share
 from kit.views.shared import signed_in
+from pages.redirects import back_to
 
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 
@@ -24,7 +24,7 @@ def sign_up(request: HttpRequest) -> HttpResponse:
     form = SignUpForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         login(request, form.save(), BACKEND)
-        return redirect(_next(request))
+        return _back(request)
     return render(
         request, "accounts/sign_up.html", {"form": form, "next": request.GET.get("next", "")}
     )
@@ -71,11 +71,9 @@ def enter_sample_account(request: HttpRequest) -> HttpResponse:
     if not settings.SAMPLE_MODE:
         raise Http404("There is a sample account in the sample mode only.")
     login(request, sample_account.ready(), BACKEND)
-    return redirect(_next(request))
+    return _back(request)
 
 
-def _next(request: HttpRequest) -> str:
-    """The page that the visitor came from, if it is one of this site; else the first of theirs."""
-    wanted = request.POST.get("next", "")
-    mine = url_has_allowed_host_and_scheme(wanted, {request.get_host()}, request.is_secure())
-    return wanted if mine else resolve_url(settings.LOGIN_REDIRECT_URL)
+def _back(request: HttpRequest) -> HttpResponse:
+    """To the page that the visitor came from, or else to the first of theirs."""
+    return back_to(request.POST.get("next", ""), resolve_url(settings.LOGIN_REDIRECT_URL))

@@ -15,9 +15,8 @@ A key left out means the usual choice. What the kit doesn't have, or what doesn'
 replaced by the nearest that does, and a note says so.
 """
 
-import string
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, Protocol, TypeVar
 from urllib.parse import urlencode
@@ -25,7 +24,7 @@ from urllib.parse import urlencode
 from desk.setup import HOLD_S, USUAL_HOLD_S, USUAL_SCENE, Setup, Side
 from engine.scenario import WRITE_MB_S, Range
 from engine.scene import BASE_ISO, DETAIL_OF_SCENE, ISO_STEPS
-from engine.units import BITS_IN_BYTE
+from engine.typed_numbers import NotANumber, quantity_in, unit_in
 from kit.models import (
     Body,
     Card,
@@ -36,7 +35,7 @@ from kit.models import (
     SlotArrangement,
     Visitor,
 )
-from kit.numbers import as_decimal
+from prices.money import Costs
 
 RULE_PERCENT = Range(0, 90, "%")
 LONGEST_QUOTED = 30
@@ -66,6 +65,7 @@ class Reading:
     notes: Mapping[str, str]
     typed: Mapping[str, str]
     unknown: bool
+    costs: Costs = field(compare=False)
 
     @cached_property
     def address(self) -> str:
@@ -89,6 +89,7 @@ class Kit:
         self.bodies: list[Body] = list(bodies)
         self._with_choices: set[int] = set()
         self._cards: dict[int, list[Card]] = {}
+        self.costs = Costs(visitor)
 
     def with_choices(self, body: Body) -> Body:
         """`body` with all that a set-up chooses from."""
@@ -146,6 +147,7 @@ class _Reader:
             notes=self.notes,
             typed=self.typed,
             unknown=self.unknown,
+            costs=self.kit.costs,
         )
 
     def body(self, bodies: Sequence[Body]) -> Body:
@@ -170,8 +172,9 @@ class _Reader:
         asked = self.asked.get("fps")
         if not asked:
             return rates[0]
-        fps = as_decimal(asked)
-        if fps is None:
+        try:
+            fps = quantity_in(asked, "fps")
+        except NotANumber:
             self.notes["fps"] = f"“{self._quoted('fps')}” is not a frame rate; this is {rates[0]}."
             return rates[0]
         nearest = min(rates, key=lambda rate: abs(rate.fps - fps))
@@ -249,18 +252,22 @@ class _Reader:
         asked = self.asked.get(key, "")
         if not asked:
             return None
-        megabits = asked.lower().replace(" ", "").endswith(("mbit/s", "mbps")) or "Mb/s" in asked
-        number = as_decimal(asked.rstrip(f"{string.ascii_letters}/ "))
-        write_mb_s = number / BITS_IN_BYTE if number is not None and megabits else number
-        if write_mb_s is None or WRITE_MB_S.fault(write_mb_s):
+        try:
+            write_mb_s = quantity_in(asked, "MB/s")
+        except NotANumber as error:
+            self.typed[key] = asked
+            self.notes[key] = f"{error} The kit's figure holds."
+            return None
+        if WRITE_MB_S.fault(write_mb_s):
             self.typed[key] = asked
             self.notes[key] = (
                 f"A write speed is a number of MB/s, or of Mb/s, above 0; “{self._quoted(key)}” is "
                 "not that, so the kit's figure holds."
             )
             return None
-        if megabits:
-            self.notes[key] = f"{number:g} Mb/s are {write_mb_s:g} MB/s: 8 bits make a byte."
+        if unit_in(asked) not in ("", "MB/s"):
+            why = ": 8 bits make a byte" if "b" in unit_in(asked) else ""
+            self.notes[key] = f"{self._quoted(key)} are {write_mb_s:g} MB/s{why}."
         return write_mb_s
 
     def _number(self, key: str, allowed: Range, subject: str, instead: float) -> float | None:
@@ -268,13 +275,18 @@ class _Reader:
         asked = self.asked.get(key)
         if not asked:
             return None
-        number = as_decimal(asked.removesuffix(allowed.unit))
-        if number is not None and allowed.fault(number) is None:
+        try:
+            number = quantity_in(asked, allowed.unit)
+            fault = allowed.fault(number) is not None
+            why = f"“{self._quoted(key)}” is not that"
+        except NotANumber as error:
+            fault, why = True, str(error).rstrip(".")
+        if not fault:
             return number
         self.typed[key] = asked
         self.notes[key] = (
-            f"{subject} {allowed.lowest:g} to {allowed.highest:g} {allowed.unit}; "
-            f"“{self._quoted(key)}” is not that, so this is {instead:g} {allowed.unit}."
+            f"{subject} {allowed.lowest:g} to {allowed.highest:g} {allowed.unit}; {why}, so this "
+            f"is {instead:g} {allowed.unit}."
         )
         return None
 

@@ -16,6 +16,7 @@ from engine.scenario import Slot as EngineSlot
 from engine.scene import BASE_ISO, DETAIL_OF_SCENE
 from engine.what_if import WhatIf, try_change
 from kit.models import Card, RecordingFormat
+from prices.money import Costs
 
 # Of a large kit only the fastest cards are tried: a slower one can bring no more.
 MOST_BOUGHT = 24
@@ -54,6 +55,7 @@ class Change:
     cost: str
     setup: Setup
     sacrifice: Sacrifice = Sacrifice.NOTHING
+    cents: float = 0
 
     @property
     def query(self) -> str:
@@ -105,12 +107,15 @@ def try_bought(reading: Reading, base: Result, narrow: Sequence[int]) -> list[Tr
     That is the cheapest of which nobody would notice that another one brings more.
     """
     setup, found = reading.setup, []
+    costs = reading.costs
+    costs.look_up(card for side in setup.sides for card in side.cards)
     for number, side in enumerate(setup.sides):
-        changes = [_with_card(setup, (number,), card) for card in _fastest(side)]
+        changes = [_with_card(setup, (number,), card, costs) for card in _fastest(side, costs)]
         found += _cheapest_of_best(_try(base, changes))
     if len(narrow) > 1:
-        both = [card for card in _fastest(setup.sides[0]) if card in setup.sides[1].cards]
-        found += _cheapest_of_best(_try(base, [_with_card(setup, narrow, card) for card in both]))
+        both = [card for card in _fastest(setup.sides[0], costs) if card in setup.sides[1].cards]
+        changes = [_with_card(setup, narrow, card, costs) for card in both]
+        found += _cheapest_of_best(_try(base, changes))
     return found
 
 
@@ -120,7 +125,7 @@ def _cheapest_of_best(tried: Sequence[Tried]) -> list[Tried]:
         return []
     best = min(gaining, key=lambda one: one.what_if.order)
     as_good = [one for one in gaining if not best.what_if.is_noticed_beside(one.what_if)]
-    return [min(as_good, key=lambda one: _cost(one))]
+    return [min(as_good, key=lambda one: one.change.cents)]
 
 
 def try_any(reading: Reading, base: Result, offered: Sequence[Tried]) -> list[AtMost]:
@@ -154,18 +159,32 @@ def _differ(tried: Tried, reading: Reading) -> int:
     return sum(one != other for one, other in sides)
 
 
-def _fastest(side: Side) -> list[Card]:
-    """The fastest other cards that fit."""
+def _fastest(side: Side, costs: Costs) -> list[Card]:
+    """The fastest other cards that fit, of equally fast ones the cheapest."""
     others = [side.with_card(card) for card in side.cards if card != side.card]
-    return [other.fitted for other in nlargest(MOST_BOUGHT, others, key=_promise)]
+    return [
+        other.fitted
+        for other in nlargest(
+            MOST_BOUGHT,
+            others,
+            key=lambda other: (_at_best_mb_s(other), -cost_of(costs, other.fitted)),
+        )
+    ]
 
 
-def _with_card(setup: Setup, numbers: Sequence[int], card: Card) -> Change:
+def _with_card(setup: Setup, numbers: Sequence[int], card: Card, costs: Costs) -> Change:
     """`card` in the slots of these numbers."""
+    pieces = len(numbers)
     slots = " and ".join(str(setup.sides[number].slot) for number in numbers)
     for number in numbers:
         setup = _with_side(setup, number, setup.sides[number].with_card(card))
-    return Change(f"{card} in {slots}", _price(card, len(numbers)), setup)
+    return Change(
+        f"{card} in {slots}",
+        costs.words(card, pieces),
+        setup,
+        Sacrifice.MONEY,
+        cost_of(costs, card, pieces),
+    )
 
 
 def _try(base: Result, changes: Iterable[Change]) -> list[Tried]:
@@ -248,20 +267,12 @@ def _cost_of_format(old: RecordingFormat, new: RecordingFormat) -> str:
     return f"{size}, and no RAW" if old.is_raw and not new.is_raw else size
 
 
-def _promise(side: Side) -> tuple[float, float]:
-    """How fast a card is here at its fastest, and how cheap."""
-    card = side.fitted
-    fastest_mb_s = max(write_speed(side).mb_s, card.cache_write_mb_s or 0.0)
-    return fastest_mb_s, -float(card.price if card.price is not None else inf)
+def _at_best_mb_s(side: Side) -> float:
+    """How fast a card is here at its fastest."""
+    return max(write_speed(side).mb_s, side.fitted.cache_write_mb_s or 0.0)
 
 
-def _cost(tried: Tried) -> float:
-    """What the cards of a change cost, infinite where that is not known."""
-    prices = [side.fitted.price for side in tried.change.setup.sides]
-    return sum(inf if price is None else float(price) for price in prices)
-
-
-def _price(card: Card, pieces: int) -> str:
-    if card.price is None:
-        return "price not known"
-    return f"{pieces * card.price:,.0f} {card.currency}"
+def cost_of(costs: Costs, card: Card, pieces: int = 1) -> float:
+    """What has to be paid, infinite where that is not known."""
+    cents = costs.cents(card, pieces)
+    return inf if cents is None else cents

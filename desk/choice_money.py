@@ -6,10 +6,10 @@ from functools import cached_property
 
 from desk.choice_drawing import MoneyDrawing, Point, draw_money
 from desk.choice_names import Names, Shown
-from desk.choice_words import money, step_words
+from desk.choice_words import step_words
 from engine.choose import Step
 from engine.units import S_IN_MINUTE
-from prices.money import CENTS
+from prices.amounts import CENTS, amount
 
 TEN = 10 * CENTS
 
@@ -66,7 +66,7 @@ class MoneyBuys:
         return [
             (
                 self.names.shown(step.place),
-                money(step.more_cents, self.currency),
+                amount(step.more_cents, self.currency),
                 step.copied_sooner_s / S_IN_MINUTE,
             )
             for step in self.choice.copying_steps
@@ -76,7 +76,7 @@ class MoneyBuys:
     def wasted_above(self) -> str:
         """The price above which nobody would notice more; empty without prices."""
         cents = self.choice.wasted_above_cents
-        return "" if cents is None else money(cents, self.currency)
+        return "" if cents is None else amount(cents, self.currency)
 
     @property
     def owned_is_best(self) -> bool:
@@ -87,7 +87,7 @@ class MoneyBuys:
         return [
             Bought(
                 shown=self.names.shown(step.place),
-                more=money(step.more_cents, self.currency),
+                more=amount(step.more_cents, self.currency),
                 buys=step_words(step),
                 each=_each_ten(step),
             )

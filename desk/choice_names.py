@@ -6,7 +6,6 @@ from dataclasses import dataclass, replace
 from urllib.parse import urlencode
 
 from desk.changes import WORDS_OF_ARRANGEMENT
-from desk.choice_words import money
 from desk.choosing import Weighed
 from desk.need_address import NeedReading
 from desk.setup import Setup, Side
@@ -15,6 +14,7 @@ from engine.fit import Verdict
 from engine.options import NONE
 from kit.models import Card
 from pages.templatetags.figures import exact
+from prices.amounts import amount
 
 SHOWN_OF_GROUP = 6  # as many as can be compared
 
@@ -63,7 +63,9 @@ class Names:
         cents = int(self.choice.options.price_cents[place])
         if cents == NONE:
             return "price not known"
-        return money(cents, self.reading.money) if cents else "owned"
+        if not cents and all(card.is_owned for card in self._cards(place)):
+            return "yours"
+        return amount(cents, self.reading.money)
 
     def cards(self, place: int) -> str:
         """The cards by name, how many of them, and how two of them are written to."""

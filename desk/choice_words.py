@@ -11,13 +11,7 @@ from engine.options import GOALS
 from engine.ranges import NOTICED_S
 from engine.units import NS_IN_S, S_IN_MINUTE
 from pages.templatetags.figures import exact, figure, percent
-
-
-def money(cents: float, currency: str) -> str:
-    """An amount; cents only where there are some."""
-    whole = cents / 100
-    digits = 0 if whole == round(whole) else 2
-    return f"{whole:,.{digits}f}\u00a0{currency}"
+from prices.amounts import amount
 
 
 def often(share: float, draws: int) -> str:
@@ -31,7 +25,7 @@ def wanted_words(goal: Goal, need: Need, currency: str) -> str:
     """One goal of a need, as it is asked for."""
     return {
         Goal.COPIES: "two copies",
-        Goal.BUDGET: f"{money(need.budget_cents or 0, currency)} at most",
+        Goal.BUDGET: f"{amount(need.budget_cents or 0, currency)} at most",
         Goal.DAY: (
             f"{figure(need.frames_a_day)} frames a day"
             if need.frames_a_day
@@ -54,7 +48,7 @@ def reached_words(choice: Choice, place: int, goal: Goal, currency: str) -> str:
     copy_s = float(options.copy_s[place])
     return {
         Goal.COPIES: "two copies" if option.use.arrangement == "mirror" else "one copy",
-        Goal.BUDGET: "price not known" if price < 0 else money(price, currency),
+        Goal.BUDGET: "price not known" if price < 0 else amount(price, currency),
         Goal.DAY: f"room for {figure(int(options.day_frames[place]))} frames",
         Goal.COPIED: (
             "no reader takes it" if copy_s == float("inf") else figure(copy_s / S_IN_MINUTE, "min")
@@ -96,7 +90,7 @@ def _miss_parts(miss: Miss, need: Need, currency: str, draws: int) -> Iterator[s
     lacking = abs(miss.wanted - miss.reached)
     short = (miss.reached < miss.wanted) is (miss.goal in _MORE_IS_BETTER)
     if miss.goal is Goal.BUDGET:
-        yield f"{money(lacking, currency)} over {wanted.removesuffix(' at most')}"
+        yield f"{amount(lacking, currency)} over {wanted.removesuffix(' at most')}"
         return
     reached = {
         Goal.DAY: f"{figure(miss.reached)} frames fit",

@@ -90,7 +90,7 @@ def _weighed(
         key=str(card.pk),  # what is kept of an evaluation is to name nothing of anybody's
         sides=sides,
         price_cents=rates.cents(now.price, now.currency, money) if now else None,
-        owned=card.owner_id is not None and card.state != CardState.WANTED,
+        owned=card.is_owned,
         copy_mb_s=max(copies, default=None),
     )
     return Weighed(card, candidate, priced, held)

@@ -13,8 +13,8 @@ from desk.setup import Setup
 from engine import Result
 from engine.comparison import Difference, compare
 from engine.ranges import NOTICED_S
+from engine.typed_numbers import NotANumber, quantity_in
 from engine.units import ns_of
-from kit.numbers import as_number
 from pages.templatetags.figures import exact, figure
 
 EXAMPLES = 3
@@ -77,7 +77,13 @@ def side_by_side(pins: Pins, kit: address.Kit, asked_at: str) -> SideBySide:
     if not shot:
         return SideBySide((), refused, 1.0, 0.0)
     ends_s = axis_end_s(*(prediction.shot for _, _, prediction in shot))
-    at_s = min(max(as_number(asked_at, "s") or shot[0][2].setup.hold_s, 0.0), ends_s)
+    at_s = shot[0][2].setup.hold_s
+    if asked_at:
+        try:
+            at_s = quantity_in(asked_at, "s")
+        except NotANumber as error:
+            refused.append(f"{error} The ruler stands at finger up.")
+    at_s = min(max(at_s, 0.0), ends_s)
     rows = [
         Row(
             letter=ascii_uppercase[place],

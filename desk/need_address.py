@@ -28,13 +28,13 @@ from engine.need import InvalidNeed, Need
 from engine.scenario import HOLD_S
 from engine.standards import Form
 from engine.stories import STORIES, STORY_OF_NAME, Story
-from kit.numbers import as_number
+from engine.typed_numbers import NotANumber, quantity_in
 from pages.templatetags.figures import exact
-from prices.money import CENTS
+from prices.amounts import CENTS
+from prices.money import USUAL_CURRENCY
 
 ANY, ANY_RAW = "any", "raw"
 OWN = "own"
-USUAL_MONEY = "EUR"
 UNITS = {
     "lasts": "s", "every": "s", "minutes": "min", "full": "s", "within": "s", "picture": "s",
     "light": "s", "copied": "min", "sure": "%", "frames": "frames", "day": "frames", "free": "GB",
@@ -86,7 +86,7 @@ class NeedReading:
     @property
     def least_gb(self) -> float:
         """The smallest card that counts."""
-        return as_number(self.shown["least"], "GB") or 0.0
+        return _number(self.shown, "least", {}) or 0.0
 
     @property
     def wishes_more(self) -> bool:
@@ -145,10 +145,10 @@ def _story(asked: Mapping[str, str]) -> Story | None:
 
 def _shown(asked: Mapping[str, str], story: Story | None, setup: Setup) -> dict[str, str]:
     of_story = shown_need(story.need) if story else {}
-    usual = of_story | {"money": USUAL_MONEY, "sure": of_story.get("sure", "80")}
+    usual = of_story | {"money": USUAL_CURRENCY, "sure": of_story.get("sure", "80")}
     keys = (*_FIELD_OF_KEY, "which", "copies", "money", "sure", "form", "least", "among", "plain")
     shown = {key: asked.get(key, usual.get(key, "")) for key in keys}
-    shown["money"] = shown["money"].upper()[:3] or USUAL_MONEY
+    shown["money"] = shown["money"].upper()[:3] or USUAL_CURRENCY
     shown["sure"] = shown["sure"] or "80"
     shown["form"] = shown["form"] if shown["form"] in set(Form) else ""
     shown["format"] = asked.get("format", "") if asked.get("format") in (ANY, ANY_RAW) else ""
@@ -215,8 +215,12 @@ def _number(shown: Mapping[str, str], key: str, faults: dict[str, str]) -> float
     if not typed:
         return None
     unit = UNITS.get(key, shown["money"])
-    number = as_number(typed, unit)
-    if number is not None and abs(number) < MOST and (key not in _WHOLE or number == int(number)):
+    try:
+        number = quantity_in(typed, unit)
+    except NotANumber as error:
+        faults[key] = str(error)
+        return None
+    if abs(number) < MOST and (key not in _WHOLE or number == int(number)):
         return number
     kind = "a whole number" if key in _WHOLE else "a number"
     faults[key] = f"“{typed[:LONGEST_QUOTED]}” is not {kind} of {unit}."

@@ -9,7 +9,7 @@ from django.utils.text import get_text_list
 
 from desk.address import Reading
 from desk.change_words import tried_words
-from desk.changes import WORDS_OF_ARRANGEMENT, AtMost, Tried, try_any, try_bought, try_free
+from desk.changes import WORDS_OF_ARRANGEMENT, AtMost, Tried, cost_of, try_any, try_bought, try_free
 from desk.drawing import Drawing, draw, strokes
 from desk.engine_adapter import scenario_of, sources_of, write_speed
 from desk.path_drawing import Box, draw_path
@@ -26,6 +26,7 @@ from engine.wear import nearly_full, wear_sentences, worn
 from engine.what_if import WhatIf, endless_write_mb_s, gain
 from kit.models import Card
 from pages.templatetags.figures import figure, percent
+from prices.money import Costs
 
 
 @dataclass(frozen=True)
@@ -38,6 +39,7 @@ class Endless:
     side: Side
     needed_mb_s: float | None
     write: EffectiveWrite
+    costs: Costs
 
     @property
     def falls_short(self) -> bool:
@@ -51,7 +53,10 @@ class Endless:
             return None
         others = (self.side.with_card(card) for card in self.side.cards)
         fast = [side.fitted for side in others if write_speed(side).mb_s >= self.needed_mb_s]
-        return min(fast, key=lambda card: (card.price is None, card.price or 0), default=None)
+        cents = {card.pk: cost_of(self.costs, card) for card in fast}
+        return min(
+            fast, key=lambda card: (cents[card.pk] is None, cents[card.pk] or 0), default=None
+        )
 
 
 @dataclass(frozen=True)
@@ -212,6 +217,7 @@ class Prediction:
                 side,
                 endless_write_mb_s(self.shot.scenario, self.sources, number),
                 self._write_as_it_ends(number),
+                self.reading.costs,
             )
             for number, side in enumerate(self.setup.sides)
         ]

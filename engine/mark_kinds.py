@@ -3,6 +3,7 @@
 PATTERNS says how a kind looks, WORDS what it says; a new kind is an entry in each.
 """
 
+import math
 import re
 from collections.abc import Callable
 from enum import StrEnum
@@ -19,6 +20,7 @@ from engine.standards import (
     Form,
     Standard,
 )
+from engine.typed_numbers import readings
 from engine.units import BITS_IN_BYTE
 
 
@@ -63,9 +65,8 @@ _WRITE = r"writ(?:es?|ing)|schreib(?:en|t|rate)?|[e\u00e9]criture|scrittura|escr
 
 def number_of(text: str) -> float:
     """The number that a face prints: "1,700", "1.700" and "1 700" are thousands, "1,5" not."""
-    text = re.sub(r"\s", "", text)
-    whole, mark, rest = re.match(r"(\d+)([.,]?)(\d*)", text).groups()  # type: ignore[union-attr]
-    return float(whole + rest if mark and len(rest) == 3 else f"{whole}.{rest or 0}")
+    found = readings(re.sub(r"\s", " ", text))  # no face prints three decimals
+    return float(found[0]) if found else math.inf
 
 
 def mb_s_of(number: str, unit: str) -> tuple[float, str]:

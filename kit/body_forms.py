@@ -12,12 +12,11 @@ from django.http import QueryDict
 from django.utils.text import slugify
 
 from engine.scenario import ARRANGEMENTS, COUPLINGS, MOST_FILES, MOST_SLOTS
-from kit.forms import TAKES, KitForm, QuantityField, form_field, take_of, taken_by
+from kit.forms import KitForm, QuantityField, TakesFields, form_field, takes_initial
 from kit.models import Body, KitItem, Source
 
 BLANK_ROWS = 2
-MOST_ROWS = 24
-MOST_FORMS_OF_SLOT = 2
+MOST_ROWS = 600
 SOURCES = [("", "nobody knows"), *Source.choices]
 
 
@@ -72,7 +71,10 @@ class OwnForm(KitForm):
         return cleaned
 
     def clean_tested_cards(self) -> list[dict[str, str]]:
-        lines = [line for line in self.cleaned_data["tested_cards"].splitlines() if line.strip()]
+        text = self.cleaned_data["tested_cards"]
+        lines = [line for line in text.splitlines() if line.strip()]
+        if lines == self.initial.get("tested_cards", "").splitlines():
+            return list(self.initial["tested"])
         parts = (line.partition("," if "," in line else " ") for line in lines)
         return [{"maker": maker.strip(), "name": name.strip()} for maker, _, name in parts]
 
@@ -87,20 +89,46 @@ class RateForm(forms.Form):
     )
     lens_limit = forms.CharField(max_length=200, required=False, label="Lenses that slow it")
 
+    def __init__(self, *args: Any, **options: Any) -> None:
+        super().__init__(*args, **options)
+        # A shutter mode that came without rates, from a file, stays one.
+        self.fields["fps"].required = not self.initial.get("without_rates")
+
+
+class FirmwareField(forms.CharField):
+    """The firmware from which something holds; empty: any."""
+
+    def __init__(self) -> None:
+        super().__init__(max_length=20, required=False, label="from firmware")
+
 
 class SlotForm(forms.Form):
-    """A slot and what it takes; a slot that takes nothing is not there."""
+    """A slot and what it takes; one that takes nothing any more is not there any more."""
 
-    takes1 = forms.ChoiceField(choices=TAKES, required=False, label="Takes")
-    from1 = forms.CharField(max_length=20, required=False, label="from firmware")
-    takes2 = forms.ChoiceField(choices=TAKES, required=False, label="Also takes")
-    from2 = forms.CharField(max_length=20, required=False, label="from firmware")
     cap_mb_s = QuantityField(unit="MB/s", required=False, label="Never writes faster than, MB/s")
     cap_source = forms.ChoiceField(choices=SOURCES, required=False, label="That was")
     overhead_s = QuantityField(unit="s", required=False, label="Pause before each frame, s")
     overhead_source = forms.ChoiceField(
         choices=Source.choices, required=False, label="That was", initial=Source.ESTIMATED
     )
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        super().__init__(*args, **options)
+        self.takes = TakesFields(self, at_first=2, beside={"from": FirmwareField})
+
+    @property
+    def accepted(self) -> list[dict[str, str]]:
+        """The forms that it takes, each with the firmware from which it does."""
+        return [
+            taken | {"from_firmware": self.cleaned_data[f"from{number}"]}
+            for number, taken in self.takes.chosen()
+        ]
+
+    @property
+    def is_there(self) -> bool:
+        """Whether the body has this slot."""
+        took_nothing = self.initial.get("accepted_forms") == []
+        return bool(self.accepted) or took_nothing
 
 
 class ArrangementForm(forms.Form):
@@ -122,7 +150,7 @@ class FormatForm(forms.Form):
     name = forms.CharField(max_length=40, label="Format")
     slug = forms.SlugField(required=False, widget=forms.HiddenInput)
     file1_name = forms.CharField(max_length=20, label="File", initial="raw", required=False)
-    file1_mb = QuantityField(unit="MB", label="Mean size, MB")
+    file1_mb = QuantityField(unit="MB", label="Mean size, MB", required=False)
     file1_spread = QuantityField(unit="MB", label="Varies by, MB", required=False)
     file1_source = forms.ChoiceField(
         choices=Source.choices, required=False, label="That was", initial=Source.MEASURED_HERE
@@ -142,6 +170,12 @@ class FormatForm(forms.Form):
     iso_percent = QuantityField(unit="%", required=False, label="Grows a stop of ISO, %")
     detail_percent = QuantityField(unit="%", required=False, label="Grows with detail, %")
 
+    def clean_file1_mb(self) -> float | None:
+        mb: float | None = self.cleaned_data["file1_mb"]
+        if mb is None and self.initial.get("files") != []:  # one without files came from a file
+            raise forms.ValidationError("Give the mean size of its file.")
+        return mb
+
 
 RateRows = forms.formset_factory(
     RateForm, extra=BLANK_ROWS, can_delete=True, max_num=MOST_ROWS, absolute_max=MOST_ROWS
@@ -150,7 +184,6 @@ FormatRows = forms.formset_factory(
     FormatForm, extra=BLANK_ROWS, can_delete=True, max_num=MOST_ROWS, absolute_max=MOST_ROWS
 )
 
-OWN_ROWS_OF_SLOT = range(1, MOST_FORMS_OF_SLOT + 1)
 FILES = range(1, MOST_FILES + 1)
 _Row = forms.BaseForm
 
@@ -196,7 +229,7 @@ class BodyForms:
         rows = [self.rates.is_valid(), self.formats.is_valid()]
         every: list[_Row] = [self.own, *self.slots, *self.arrangements.values()]
         valid = all(rows + [form.is_valid() for form in every])
-        if valid and any(_accepted(self.slots[1])) and not any(_accepted(self.slots[0])):
+        if valid and self.slots[1].is_there and not self.slots[0].is_there:
             self.slots[0].add_error("takes1", "Say what slot 1 takes before slot 2.")
             return False
         return valid
@@ -230,10 +263,11 @@ class BodyForms:
         by_shutter: dict[str, list[_Row]] = {}
         for row in _kept(self.rates):
             by_shutter.setdefault(row.cleaned_data["shutter"], []).append(row)
-        for mode, (name, rates) in enumerate(by_shutter.items(), start=1):
+        for mode, (name, rows) in enumerate(by_shutter.items(), start=1):
+            rates = [row for row in rows if row.cleaned_data["fps"] is not None]
             for number, row in enumerate(rates, start=1):
                 self._places[f"shutter_modes[{mode}].frame_rates[{number}]"] = row
-            limits = (row.cleaned_data["lens_limit"] for row in rates)
+            limits = (row.cleaned_data["lens_limit"] for row in rows)
             yield {
                 "name": name,
                 "lens_limit": next((limit for limit in limits if limit), ""),
@@ -241,13 +275,13 @@ class BodyForms:
             }
 
     def _slots(self) -> Iterator[dict[str, Any]]:
-        taken = [form for form in self.slots if any(_accepted(form))]
+        taken = [form for form in self.slots if form.is_there]
         for number, form in enumerate(taken, start=1):
             self._places[f"slots[{number}]"] = form
             values = _only(form.cleaned_data, "cap_mb_s", "cap_source")
             if form.cleaned_data["overhead_s"] is not None:
                 values |= _only(form.cleaned_data, "overhead_s", "overhead_source")
-            yield values | {"accepted_forms": list(_accepted(form))}
+            yield values | {"accepted_forms": form.accepted}
 
     def _arrangements(self) -> Iterator[dict[str, Any]]:
         offered = ((k, f) for k, f in self.arrangements.items() if f.cleaned_data["coupling"])
@@ -262,8 +296,8 @@ class BodyForms:
             values = _only(cleaned, "name", "held_source", "process_fps", "process_source") | {
                 "slug": cleaned["slug"] or slugify(cleaned["name"]),
                 "held_mb": cleaned["held_mb"] or 0,
-                "iso_step": (cleaned["iso_percent"] or 0) / 100,
-                "detail_step": (cleaned["detail_percent"] or 0) / 100,
+                "iso_step": _step(form, "iso"),
+                "detail_step": _step(form, "detail"),
             }
             yield values | {
                 "files": [
@@ -282,29 +316,30 @@ class BodyForms:
 def _own_initial(document: Mapping[str, Any]) -> dict[str, Any]:
     tested = document.get("tested_cards", [])
     lines = "\n".join(f"{one['maker']}, {one['name']}" for one in tested)
-    return {**document, "tested_cards": lines}
+    return {**document, "tested_cards": lines, "tested": tested}
 
 
 def _rate_rows(document: Mapping[str, Any]) -> Iterator[dict[str, Any]]:
     for mode in document.get("shutter_modes", []):
+        of_mode = {"shutter": mode["name"], "lens_limit": mode["lens_limit"]}
         for rate in mode["frame_rates"]:
-            yield {"shutter": mode["name"], "lens_limit": mode["lens_limit"], **rate}
+            yield of_mode | rate
+        if not mode["frame_rates"]:
+            yield of_mode | {"without_rates": True}
 
 
 def _slot_row(slot: Mapping[str, Any]) -> dict[str, Any]:
-    row = dict(slot)
-    for i, taken in zip(OWN_ROWS_OF_SLOT, slot["accepted_forms"], strict=False):
-        choice = take_of(taken["form"], taken["bus"])
-        row |= {f"takes{i}": choice, f"from{i}": taken["from_firmware"]}
-    return row
+    accepted = slot["accepted_forms"]
+    firmware = {f"from{i}": one["from_firmware"] for i, one in enumerate(accepted, start=1)}
+    return {**slot, **takes_initial(accepted), **firmware}
 
 
 def _format_rows(document: Mapping[str, Any]) -> Iterator[dict[str, Any]]:
     for one in document.get("formats", []):
         row = {
             **one,
-            "iso_percent": 100 * one["iso_step"],
-            "detail_percent": 100 * one["detail_step"],
+            "iso_percent": round(100 * one["iso_step"], 10),
+            "detail_percent": round(100 * one["detail_step"], 10),
         }
         for i, file in zip(FILES, one["files"], strict=False):
             row |= {
@@ -316,10 +351,13 @@ def _format_rows(document: Mapping[str, Any]) -> Iterator[dict[str, Any]]:
         yield row
 
 
-def _accepted(form: _Row) -> Iterator[dict[str, str]]:
-    for i in OWN_ROWS_OF_SLOT:
-        if choice := form.cleaned_data[f"takes{i}"]:
-            yield taken_by(choice) | {"from_firmware": form.cleaned_data[f"from{i}"]}
+def _step(form: _Row, name: str) -> float:
+    """The growth as a share; to the last digit what it was, unless another one was typed."""
+    key = f"{name}_percent"
+    if f"{name}_step" in form.initial and key not in form.changed_data:
+        kept: float = form.initial[f"{name}_step"]
+        return kept
+    return (form.cleaned_data[key] or 0) / 100
 
 
 def _kept(rows: "forms.BaseFormSet[Any]") -> list[_Row]:

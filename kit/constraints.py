@@ -129,11 +129,10 @@ def one_of(field: str, choices: list[Any], *, name: str) -> Fact:
     )
 
 
-def iso_currency(field: str, *, name: str, blank: bool = False) -> Fact:
-    """`field` is a currency as ISO 4217 writes it; or empty, where that may be."""
-    code = Q(**{f"{field}__regex": "^[A-Z]{3}$"})
+def iso_currency(field: str, *, name: str) -> Fact:
+    """`field` is a currency as ISO 4217 writes it."""
     return Fact(
-        condition=Q(**{field: ""}) | code if blank else code,
+        condition=Q(**{f"{field}__regex": "^[A-Z]{3}$"}),
         name=name,
         violation_error_code="unknown_currency",
         violation_error_message="A currency is three capital letters, as in EUR.",

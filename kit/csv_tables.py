@@ -15,8 +15,8 @@ from typing import Any
 
 from django.db import models
 
+from engine.typed_numbers import as_typed
 from kit.document import KINDS, own_fields, part_model
-from kit.numbers import as_number, unit_of
 
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 _TEXT = "'"  # before a cell: what follows is text, whatever it looks like
@@ -116,7 +116,7 @@ def cell(value: Any) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, float):
-        return f"{value:.10g}"
+        return as_typed(value)
     text = str(value)
     return f"{_TEXT}{text}" if text.startswith((*_FORMULA, _TEXT)) else text
 
@@ -161,7 +161,7 @@ def read_table(table: Table, text: str) -> Iterator[Row]:
                     if name in cells
                 }
                 values = {name: value for name, value in values.items() if value is not _LEFT_OUT}
-                owner = tuple(cells[key] for key in table.keys)
+                owner = tuple(cells.get(key, "") for key in table.keys)
                 yield Row(number, owner, values, _key(table, cells))
     except csv.Error as error:
         raise BadTable(f"{table.name} is no table: {error}.") from error
@@ -197,9 +197,6 @@ def _value(field: "models.Field[Any, Any]", cell: str) -> Any:
         return _TRUTHS.get(cell.lower(), cell)
     if isinstance(field, models.DateField):
         return as_date(cell)
-    if isinstance(field, models.FloatField | models.DecimalField | models.IntegerField):
-        number = as_number(cell, unit_of(field.name))
-        return cell if number is None else f"{number:.10g}"
     if field.choices:
         return _choices(field).get(_plain(cell), cell)
     return cell

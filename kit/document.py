@@ -4,6 +4,7 @@ The document of a body has the fields of the body, and under the names of PARTS 
 kind of row that belongs to it. Places in lists are not written: they follow from the order.
 """
 
+import re
 from collections.abc import Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, field
@@ -13,8 +14,10 @@ from django.core.exceptions import NON_FIELD_ERRORS, ValidationError
 from django.db import IntegrityError, models, transaction
 from django.db.models import ManyToOneRel, UniqueConstraint
 
+from engine.typed_numbers import NotANumber, quantity_in
 from kit.constraints import Fact
 from kit.models import Body, Card, KitItem, Reader, RecordingFormat, ShutterMode, Slot
+from kit.numbers import unit_of, words_of
 
 PARTS: Mapping[type[models.Model], tuple[str, ...]] = {
     Body: ("shutter_modes", "slots", "arrangements", "formats", "tested_cards"),
@@ -78,6 +81,12 @@ def document_of(row: models.Model) -> dict[str, Any]:
         for part in PARTS.get(type(row), ())
     }
     return _own_values(row) | inner
+
+
+def usual_document(model: type[models.Model]) -> dict[str, Any]:
+    """What a document of `model` means by what it leaves out."""
+    own = {field.name: field.get_default() for field in own_fields(model) if field.has_default()}
+    return own | {part: [] for part in PARTS.get(model, ())}
 
 
 def build(item: KitItem, document: Mapping[str, Any]) -> Tree:
@@ -149,18 +158,44 @@ def _paths(model: type[models.Model]) -> Iterator[str]:
 
 def _build(row: models.Model, document: Mapping[str, Any], place: str, faults: _Faults) -> Tree:
     parts = PARTS.get(type(row), ())
-    own = {field.name for field in own_fields(type(row))}
-    for key in document.keys() - parts:
-        if key in own:
-            setattr(row, key, document[key])
-        else:
+    own = {field.name: field for field in own_fields(type(row))}
+    for key in sorted(document.keys() - parts):
+        if key not in own:
             faults[place + key] = "There is no such field."
+            continue
+        try:
+            setattr(row, key, taken(own[key], document[key]))
+        except NotANumber as error:
+            faults[place + key] = str(error)
     _check(row, place, faults)
     tree = Tree(row)
     for part in parts:
         if part in document:
             tree.parts[part] = list(_build_part(row, part, document[part], place + part, faults))
     return tree
+
+
+def taken(field: "models.Field[Any, Any]", value: Any) -> Any:
+    """`value` as `field` keeps it: text without blanks around it, a typed number as the number.
+
+    Raises :class:`NotANumber`.
+    """
+    if isinstance(value, list | dict):
+        raise NotANumber("This must be one value, not a list of them.")
+    if not isinstance(value, str):
+        return value
+    text = "\n".join(value.strip().splitlines())  # browsers and files end lines in several ways
+    if isinstance(field, models.FloatField | models.IntegerField) and text:
+        return quantity_in(text, unit_of(field.name))
+    return text
+
+
+def place_in_words(place: str) -> str:
+    """Where a fault is, as a reader would say it: "shutter modes 1, frame rates 2, fps"."""
+    steps = (re.fullmatch(r"(\w+)(?:\[(\d+)\])?", step) for step in place.split("."))
+    return ", ".join(
+        f"{words_of(step[1]).lower()} {step[2] or ''}".rstrip() for step in steps if step
+    )
 
 
 def _build_part(
@@ -215,7 +250,19 @@ def _noting(faults: _Faults, place: str) -> Iterator[None]:
         yield
     except ValidationError as error:
         by_field = hasattr(error, "error_dict")
-        told = error.message_dict if by_field else {NON_FIELD_ERRORS: error.messages}
-        for field_name, messages in told.items():
+        told = error.error_dict if by_field else {NON_FIELD_ERRORS: error.error_list}
+        for field_name, errors in told.items():
             key = place + field_name if field_name != NON_FIELD_ERRORS else place.rstrip(".")
-            faults[key or "all"] = " ".join(messages)
+            faults[key or "all"] = " ".join(map(_sentence, errors))
+
+
+def _sentence(error: ValidationError) -> str:
+    """What is wrong, for somebody who knows nothing of fields and types."""
+    value = str((error.params or {}).get("value", ""))[:40]
+    if error.code in ("null", "blank"):
+        return "This is missing."
+    if error.code == "invalid_choice":
+        return f"“{value}” is none of the values offered."
+    if error.code in ("invalid", "invalid_date", "invalid_datetime") and value:
+        return f"“{value}” does not belong here."
+    return " ".join(error.messages)

@@ -1,20 +1,20 @@
 """The forms of the kit: they clean what is typed; `kit.own` saves it."""
 
-from collections.abc import Mapping
-from decimal import Decimal
+import re
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from types import MappingProxyType
 from typing import Any
 
 from django import forms
 from django.db import models
 from django.http import QueryDict
 
-from engine.standards import BUSES_OF_FORM
+from engine.standards import BUSES_OF_FORM, Form
+from engine.typed_numbers import NotANumber, as_typed, quantity_in
 from engine.units import MB_IN_GB
 from kit.card_reading import spread_of
 from kit.models import Card, CardLogEntry, KitItem, Reader
-from kit.numbers import as_number, unit_of
-
-READER_TAKES = ("takes1", "takes2", "takes3")
+from kit.numbers import unit_of
 
 
 def take_of(form: str, bus: str) -> str:
@@ -37,6 +37,48 @@ TAKES = [
 ]
 
 
+class TakesFields:
+    """The fields `takes1`, `takes2` and so on of a form, one more than something takes already.
+
+    They come after the fields named `first`. `beside` are fields that come with each of them, by
+    the beginning of their names.
+    """
+
+    def __init__(
+        self,
+        form: forms.BaseForm,
+        at_first: int,
+        first: Sequence[str] = (),
+        beside: Mapping[str, Callable[[], forms.Field]] = MappingProxyType({}),
+    ) -> None:
+        prefix = f"{form.prefix}-" if form.prefix else ""
+        keys = [*form.initial, *(key.removeprefix(prefix) for key in form.data)]
+        taken = [int(key[5:]) for key in keys if re.fullmatch(r"takes\d{1,2}", key)]
+        last = max(taken, default=0) + (not form.is_bound)
+        self.numbers = range(1, min(max(at_first, last), len(Form)) + 1)
+        fields: dict[str, forms.Field] = {}
+        for number in self.numbers:
+            label = "Takes" if number == 1 else "Also takes"
+            fields[f"takes{number}"] = forms.ChoiceField(choices=TAKES, required=False, label=label)
+            for name, kind in beside.items():
+                fields[f"{name}{number}"] = kind()
+        form.fields |= fields
+        form.order_fields([*first, *fields])
+        self.form = form
+
+    def chosen(self) -> Iterator[tuple[int, dict[str, str]]]:
+        """The number of each field in which something is chosen, and its form and bus."""
+        for number in self.numbers:
+            if choice := self.form.cleaned_data[f"takes{number}"]:
+                yield number, taken_by(choice)
+
+
+def takes_initial(accepted: Iterable[Mapping[str, str]]) -> dict[str, str]:
+    """What the fields show of forms and buses."""
+    pairs = enumerate(accepted, start=1)
+    return {f"takes{number}": take_of(one["form"], one["bus"]) for number, one in pairs}
+
+
 class QuantityField(forms.FloatField):
     """A number with a decimal comma or point; its unit may stand behind it."""
 
@@ -48,25 +90,13 @@ class QuantityField(forms.FloatField):
     def to_python(self, value: Any) -> float | None:  # type: ignore[override]
         if value in self.empty_values:
             return None
-        number = as_number(str(value), self.unit)
-        if number is None:
-            raise forms.ValidationError(f"This must be a number of {self.unit}, as in 95.")
-        return super().to_python(number)
+        try:
+            return super().to_python(quantity_in(str(value), self.unit))
+        except NotANumber as error:
+            raise forms.ValidationError(str(error)) from error
 
     def prepare_value(self, value: Any) -> Any:
-        return f"{value:.10g}" if isinstance(value, float) else value
-
-
-class PriceField(forms.DecimalField):
-    """A price, with a decimal comma or point."""
-
-    def __init__(self, **options: Any) -> None:
-        widget = forms.TextInput(attrs={"inputmode": "decimal", "autocomplete": "off"})
-        super().__init__(**options | {"widget": widget})
-
-    def to_python(self, value: Any) -> Decimal | None:  # type: ignore[override]
-        number = None if value in self.empty_values else as_number(str(value))
-        return super().to_python(value if number is None else f"{number:.10g}")
+        return as_typed(value) if isinstance(value, float) else value
 
 
 def form_field(field: "models.Field[Any, Any]", **options: Any) -> forms.Field | None:
@@ -78,8 +108,6 @@ def form_field(field: "models.Field[Any, Any]", **options: Any) -> forms.Field |
             label=options.get("label"),
             help_text=options.get("help_text", ""),
         )
-    if isinstance(field, models.DecimalField):
-        options["form_class"] = PriceField
     if isinstance(field, models.DateField):
         options["widget"] = forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
     if isinstance(field, models.TextField):
@@ -122,6 +150,9 @@ class KitForm(forms.ModelForm):
             self.add_error(place if place in self.fields else None, fault)
 
 
+ESTIMATED_FROM = {"marks", "sustained_write_mb_s", "sustained_source"}
+
+
 class CardForm(KitForm):
     """A card, as its face says and as it was measured."""
 
@@ -132,7 +163,7 @@ class CardForm(KitForm):
             "marks", "maker", "name", "label", "form", "bus", "capacity_gb", "adapter",
             "printed_read_mb_s", "printed_write_mb_s", "sustained_write_mb_s",
             "sustained_source", "cache_gb", "cache_write_mb_s", "slow_below_free_gb",
-            "slow_factor", "price", "currency", "priced_on", "state", "remarks",
+            "slow_factor", "state", "remarks",
         ]  # fmt: skip
         labels = {
             "marks": "Text on its face",
@@ -147,18 +178,18 @@ class CardForm(KitForm):
             "slow_below_free_gb": "Slows down below, GB free",
             "slow_factor": "to this share of its speed",
             "adapter": "Came with an adapter",
-            "priced_on": "Seen on",
         }
         help_texts = dict.fromkeys(
             ("marks", "capacity_gb", "cache_gb", "slow_below_free_gb", "adapter"), ""
         ) | {
             "label": "A, B or a number, if you have more of them",
             "slow_factor": "1 is all of it",
-            "currency": "three letters, as in EUR",
         }
 
     def document(self) -> dict[str, Any]:
         document = super().document()
+        if self.instance.pk and ESTIMATED_FROM.isdisjoint(self.changed_data):
+            return document
         return document | {"sustained_spread": spread_of(document)}
 
     def corrections(self, posted: QueryDict) -> dict[str, Any]:
@@ -180,10 +211,6 @@ class CardForm(KitForm):
 class ReaderForm(KitForm):
     """A reader, and the forms that it takes."""
 
-    takes1 = forms.ChoiceField(choices=TAKES, label="Takes")
-    takes2 = forms.ChoiceField(choices=TAKES, required=False, label="Also takes")
-    takes3 = forms.ChoiceField(choices=TAKES, required=False, label="Also takes")
-
     class Meta:
         model = Reader
         formfield_callback = form_field
@@ -203,14 +230,21 @@ class ReaderForm(KitForm):
     def __init__(self, *args: Any, **options: Any) -> None:
         super().__init__(*args, **options)
         if self.instance.pk:
-            taken = self.instance.accepted_forms.all()
-            for name, one in zip(READER_TAKES, taken, strict=False):
-                self.initial[name] = take_of(one.form, one.bus)
+            accepted = self.instance.accepted_forms.values("form", "bus")
+            self.initial.update(takes_initial(accepted))
+        self.takes = TakesFields(self, at_first=3, first=("maker", "name"))
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        took_nothing = self.instance.pk and "takes1" not in self.initial
+        if not any(self.takes.chosen()) and not took_nothing:
+            self.add_error("takes1", "Say what it takes.")
+        return cleaned
 
     def document(self) -> dict[str, Any]:
         document = super().document()
-        choices = [document.pop(name) for name in READER_TAKES]
-        return document | {"accepted_forms": [taken_by(choice) for choice in choices if choice]}
+        own = {key: value for key, value in document.items() if not key.startswith("takes")}
+        return own | {"accepted_forms": [taken for _, taken in self.takes.chosen()]}
 
 
 class CopyForm(forms.Form):

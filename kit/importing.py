@@ -9,19 +9,21 @@ from typing import Any
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.db import IntegrityError, transaction
 
+from engine.typed_numbers import as_typed
 from kit.document import (
     KINDS,
     BadDocument,
     build,
     document_of,
     own_fields,
+    place_in_words,
     save_parts,
     with_parts,
 )
 from kit.kit_file import Entry
 from kit.models import KitItem, PendingImport, Revision
 from kit.numbers import words_of
-from kit.own import RESERVED_SLUG, slug_for
+from kit.own import LONGEST_SLUG, RESERVED_SLUG, slug_for
 
 CHUNK = 1_000  # entries checked in one go, which takes about a second
 
@@ -56,8 +58,8 @@ class Planned:
 def receive(owner: AbstractBaseUser, file_name: str, entries: Sequence[Entry]) -> PendingImport:
     """Keeps the entries of a file until they are checked; an earlier file is forgotten."""
     for entry in entries:
-        slug = entry.document.get("slug")
-        entry.document["slug"] = str(slug) if slug else slug_for(KINDS[entry.kind], entry.document)
+        slug = str(entry.document.get("slug") or "")[:LONGEST_SLUG]
+        entry.document["slug"] = slug or slug_for(KINDS[entry.kind], entry.document)
     PendingImport.objects.filter(owner_id=owner.pk).delete()
     return PendingImport.objects.create(
         owner_id=owner.pk,
@@ -136,7 +138,10 @@ class _Checker:
         try:
             after = build(item, entry.document).document()
         except BadDocument as error:
-            faults = (f"{place}: {fault}" for place, fault in error.faults.items())
+            faults = (
+                f"{place_in_words(place).capitalize()}: {fault}"
+                for place, fault in error.faults.items()
+            )
             return Planned(Action.SKIP, said, " ".join(faults))
         if before is None:
             return Planned(Action.ADD, str(item), "")
@@ -161,7 +166,7 @@ def _change_in_words(key: str, before: Any, after: Any) -> str:
 def _said(value: Any) -> str:
     if value in (None, ""):
         return "nothing"
-    return f"{value:.10g}" if isinstance(value, float) else str(value)
+    return as_typed(value) if isinstance(value, float) else str(value)
 
 
 def _add(owner: AbstractBaseUser, kind: str, entries: Sequence[Entry]) -> None:

@@ -2,6 +2,7 @@
 
 import io
 import json
+import math
 import zipfile
 import zlib
 from collections.abc import Mapping
@@ -17,6 +18,8 @@ from kit.document import KINDS
 VERSION = 1
 MOST_BYTES = 20_000_000  # of a file, and of all that a zip unpacks to
 MOST_ITEMS = 20_000
+DEEPEST = 8  # a kit, its bodies, their shutter modes, their frame rates: seven levels
+TOO_DEEP = "The file is nested deeper than any kit."
 
 _BROKEN_ZIP = (
     zipfile.BadZipFile,
@@ -68,7 +71,7 @@ def read_kit(name: str, data: bytes) -> list[Entry]:
         raise BadFile("The file is larger than 20 MB, which no kit needs.")
     if data[:4] == b"PK\x03\x04":
         entries = _from_tables(_unzipped(data))
-    elif data.lstrip()[:1] == b"{":
+    elif data[:100].decode(json.detect_encoding(data), "ignore").lstrip()[:1] == "{":
         entries = _from_json(data)
     else:
         text = _text(name, data)
@@ -89,13 +92,15 @@ def _table_name(name: str, text: str) -> str:
 
 def _from_json(data: bytes) -> list[Entry]:
     try:
-        kit = json.loads(data, parse_constant=_refuse_constant)
+        kit = json.loads(data, parse_constant=_refuse_constant, parse_float=_finite)
         # What the database can't keep: half a character, or the character 0.
         text = json.dumps(kit, ensure_ascii=False).encode()
     except ValueError as error:
         raise BadFile(f"The file is no JSON: {error}.") from error
     except RecursionError:
-        raise BadFile("The file is nested deeper than any kit.") from None
+        raise BadFile(TOO_DEEP) from None
+    if _is_deeper(kit, DEEPEST):
+        raise BadFile(TOO_DEEP)
     if b"\\u0000" in text:
         raise BadFile("The file has a character 0 in it, which no text has.")
     if kit.get("ondata_kit") != VERSION:
@@ -114,6 +119,28 @@ def _from_json(data: bytes) -> list[Entry]:
 
 def _refuse_constant(name: str) -> None:
     raise ValueError(f"{name} is no number")
+
+
+def _finite(text: str) -> float:
+    number = float(text)
+    if not math.isfinite(number):
+        raise ValueError(f"{text[:20]} is larger than any number of a kit")
+    return number
+
+
+def _is_deeper(value: Any, levels: int) -> bool:
+    """Whether lists and objects are nested in `value` more than `levels` deep."""
+    inner: list[Any] = [value]
+    for _ in range(levels):
+        inner = [
+            one
+            for outer in inner
+            for one in (outer.values() if isinstance(outer, dict) else outer)
+            if isinstance(one, dict | list)
+        ]
+        if not inner:
+            return False
+    return True
 
 
 def _unzipped(data: bytes) -> dict[str, str]:

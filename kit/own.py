@@ -5,6 +5,7 @@ from contextlib import contextmanager
 from itertools import chain, count
 from typing import Any
 
+from django.contrib.auth import get_user_model
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.db import transaction
 from django.utils import timezone
@@ -14,6 +15,8 @@ from kit.document import document_of, write
 from kit.models import KitItem, Revision
 
 RESERVED_SLUG = "new"  # the address of the form for a new one
+UNDONE, DONE_AGAIN = "Undone: ", "Done again: "
+LONGEST_SLUG = 80
 LONGEST_WANTED_SLUG = 70  # which leaves room for a number behind it
 
 
@@ -61,6 +64,7 @@ def rewrite(item: KitItem, document: Mapping[str, Any], version: int | None) -> 
 @transaction.atomic
 def add(model: type[KitItem], owner: AbstractBaseUser, document: Mapping[str, Any]) -> Revision:
     """Makes a new item of the owner's. Raises BadDocument."""
+    lock(owner)
     item = model(owner_id=owner.pk)
     write(item, {**document, "slug": free_slug(model, owner, document)})
     return Revision.objects.create(
@@ -68,18 +72,30 @@ def add(model: type[KitItem], owner: AbstractBaseUser, document: Mapping[str, An
     )
 
 
+def lock(owner: AbstractBaseUser) -> None:
+    """Waits until nobody else is adding to the owner's kit, until this transaction ends.
+
+    What a new item may be called depends on what there is already.
+    """
+    get_user_model().objects.select_for_update().get(pk=owner.pk)
+
+
 def copy(item: KitItem, owner: AbstractBaseUser, **changes: Any) -> Revision:
     """A copy of `item`, of the sample kit or the owner's, with `changes` of its own fields."""
     return add(type(item), owner, document_of(item) | changes)
 
 
+@transaction.atomic
 def duplicate(item: KitItem, owner: AbstractBaseUser) -> Revision:
     """A copy of `item` under a label, firmware or name that no other of the owner's has."""
+    lock(owner)
     *same, apart = item.named_by
     own_kind = type(item).objects.owned_by(owner)
     own_kind = own_kind.filter(**{field: getattr(item, field) for field in same})
     taken = set(own_kind.values_list(apart, flat=True))
-    return copy(item, owner, **{apart: _not_taken(getattr(item, apart), taken, " ")})
+    longest = item._meta.get_field(apart).max_length  # type: ignore[union-attr]
+    wanted = _not_taken(getattr(item, apart), taken, " ", longest or LONGEST_SLUG)
+    return copy(item, owner, **{apart: wanted})
 
 
 def archive(item: KitItem) -> Revision:
@@ -109,18 +125,26 @@ def undo(revision: Revision) -> Revision | None:
     if revision.before is None:
         item.delete()
         return None
-    with change(item, f"Undone: {revision.words}") as undone:
+    with change(item, _undone_words(revision.words)) as undone:
         write(item, revision.before)
         archived_at = timezone.now() if revision.was_archived else None
         model.objects.filter(pk=item.pk).update(archived_at=archived_at)
     return undone
 
 
+def _undone_words(words: str) -> str:
+    """What undoing is called: that of an undoing brings the change back."""
+    if words.startswith(UNDONE):
+        return DONE_AGAIN + words.removeprefix(UNDONE)
+    return UNDONE + words.removeprefix(DONE_AGAIN)
+
+
 def free_slug(model: type[KitItem], owner: AbstractBaseUser, document: Mapping[str, Any]) -> str:
     """A place in addresses that no row visible to the owner has yet."""
     wanted = slug_for(model, document)
     alike = model.objects.visible_to(owner).filter(slug__startswith=wanted)
-    return _not_taken(wanted, {RESERVED_SLUG, *alike.values_list("slug", flat=True)}, "-")
+    taken = {RESERVED_SLUG, *alike.values_list("slug", flat=True)}
+    return _not_taken(wanted, taken, "-", LONGEST_SLUG)
 
 
 def slug_for(model: type[KitItem], document: Mapping[str, Any]) -> str:
@@ -129,6 +153,8 @@ def slug_for(model: type[KitItem], document: Mapping[str, Any]) -> str:
     return slugify(words.replace(".", "-"))[:LONGEST_WANTED_SLUG] or "nameless"
 
 
-def _not_taken(wanted: str, taken: set[str], between: str) -> str:
-    numbered = (f"{wanted}{between}{number}".strip() for number in count(2))
+def _not_taken(wanted: str, taken: set[str], between: str, longest: int) -> str:
+    """`wanted`, or with a number behind it, in no more than `longest` characters."""
+    ends = (f"{between}{number}" for number in count(2))
+    numbered = (f"{wanted[: longest - len(end)]}{end}".strip() for end in ends)
     return next(words for words in chain([wanted], numbered) if words not in taken)

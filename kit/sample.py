@@ -4,8 +4,9 @@ import tomllib
 from pathlib import Path
 
 from django.db import transaction
+from django.utils import timezone
 
-from kit.document import KINDS, BadDocument, write
+from kit.document import KINDS, BadDocument, usual_document, write
 
 SAMPLE_FILE = Path(__file__).parent / "sample" / "kit.toml"
 
@@ -16,17 +17,22 @@ class BadKit(ValueError):
 
 @transaction.atomic
 def load(path: Path = SAMPLE_FILE) -> dict[str, int]:
-    """Replaces the sample kit by the one in `path`; returns how many items of each kind it has.
+    """Makes the sample kit the one in `path`; returns how many items of each kind it has.
 
-    What accounts own stays. Raises :class:`BadKit` and leaves everything as it was when an entry
-    is refused.
+    Items are changed by their slugs, so that links to them stay; those that are not in the file are
+    archived. What accounts own stays. Raises :class:`BadKit` and leaves everything as it was when
+    an entry is refused.
     """
     kit = tomllib.loads(path.read_text(encoding="utf-8"))
     for kind, model in KINDS.items():
-        model.objects.filter(owner=None).delete()
+        old = {item.slug: item for item in model.objects.filter(owner=None)}
         for entry in kit[kind]:
+            item = old.pop(entry["slug"], None) or model()
+            item.archived_at = None
             try:
-                write(model(), entry)
+                write(item, usual_document(model) | entry)
             except BadDocument as error:
                 raise BadKit(f"{entry['slug']}: {error}") from error
+        gone = [item.pk for item in old.values()]
+        model.objects.filter(pk__in=gone).update(archived_at=timezone.now())
     return {kind: len(kit[kind]) for kind in KINDS}

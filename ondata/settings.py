@@ -81,6 +81,7 @@ TEMPLATES = [
 ]
 
 DATA_UPLOAD_MAX_MEMORY_SIZE = 10_000_000  # a megabyte of pasted text, however it is encoded
+DATA_UPLOAD_MAX_NUMBER_FIELDS = 20_000  # a body with hundreds of rates and formats
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 AUTH_USER_MODEL = "accounts.User"
 AUTHENTICATION_BACKENDS = [

@@ -1,11 +1,14 @@
 """The forms of prices and rates."""
 
+from decimal import Decimal
 from typing import Any
 
 from django import forms
 from django.utils.timezone import localdate
 
-from kit.forms import PriceField, form_field
+from engine.typed_numbers import NotANumber
+from kit.forms import form_field
+from prices.amounts import price_in
 from prices.lists import Usual
 from prices.models import ExchangeRate, Offer, PriceList
 
@@ -20,6 +23,20 @@ class CurrencyField(forms.CharField):
     def clean(self, value: Any) -> str:
         cleaned: str = super().clean(str(value or "").strip().upper())
         return cleaned
+
+
+class PriceField(forms.CharField):
+    """A price as it is typed; cleaned, the price and the currency that it names, or nothing."""
+
+    def __init__(self, **options: Any) -> None:
+        widget = forms.TextInput(attrs={"inputmode": "decimal", "autocomplete": "off"})
+        super().__init__(max_length=40, widget=widget, **options)
+
+    def clean(self, value: Any) -> tuple[Decimal, str]:
+        try:
+            return price_in(super().clean(value))
+        except NotANumber as error:
+            raise forms.ValidationError(str(error)) from error
 
 
 class ListForm(forms.Form):
@@ -44,12 +61,21 @@ class ListForm(forms.Form):
 class NoteForm(forms.ModelForm):
     """The price of one kind of card, noted by hand today."""
 
-    price = PriceField(label="Price", min_value=0, max_digits=8, decimal_places=2)
-    currency = CurrencyField()
+    price = PriceField(label="Price")
+    currency = CurrencyField(required=False)
 
     class Meta:
         model = Offer
         fields = ["maker", "name", "price", "currency"]
+
+    def clean(self) -> dict[str, Any]:
+        cleaned = super().clean() or {}
+        if "price" in cleaned:
+            cleaned["price"], named = cleaned["price"]
+            cleaned["currency"] = named or cleaned.get("currency")
+        if not cleaned.get("currency") and "currency" not in self.errors:
+            self.add_error("currency", "Say in which currency, as in EUR.")
+        return cleaned
 
     def offer(self) -> Offer:
         """The offer, on the list of what is noted by hand today."""

@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from pages.templatetags.figures import exact
 from prices.money import Priced, Quote
 
 WIDTH, HEIGHT, PAD = 100.0, 24.0, 2.0
@@ -46,10 +45,6 @@ def _in_words(dated: Sequence[Quote]) -> str:
     first, last = dated[0], dated[-1]
     lowest = min(dated, key=lambda one: one.price)
     return (
-        f"{_amount(first)} in {first.on:%b %Y}, {_amount(last)} {last.currency} on "
-        f"{last.on:%-d %b %Y}; lowest {_amount(lowest)} in {lowest.on:%b %Y}"
+        f"{first.amount} in {first.on:%b %Y}, {last.amount} on "
+        f"{last.on:%-d %b %Y}; lowest {lowest.amount} in {lowest.on:%b %Y}"
     )
-
-
-def _amount(quote: Quote) -> str:
-    return exact(float(quote.price))

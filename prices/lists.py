@@ -6,16 +6,16 @@ from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
-from decimal import Decimal
 from typing import Any
 
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.core.exceptions import ValidationError
 from django.db import transaction
 
+from engine.typed_numbers import NotANumber
 from kit.constraints import Fact
 from kit.csv_tables import as_date, cell, lines_of, plain_text
-from kit.numbers import as_number
+from prices.amounts import price_in
 from prices.models import Offer, PriceList, key_of
 
 MOST_BYTES = 2_000_000
@@ -107,9 +107,13 @@ def _offer(row: Mapping[str, Any], usual: Usual, lists: dict[tuple[str, date], P
     on = as_date(said["on"]) if said["on"] else usual.on
     if not isinstance(on, date):
         raise ValidationError(f"“{said['on'][:20]}” is no day, as 2026-11-25 is.")
-    price = as_number(said["price"])
-    if price is None or price <= 0:
-        raise ValidationError(f"“{said['price'][:20]}” is no price above nothing.")
+    try:
+        price, named = price_in(said["price"])
+    except NotANumber as error:
+        raise ValidationError(str(error)) from error
+    currency = said["currency"].upper()
+    if named and currency not in ("", named):
+        raise ValidationError(f"The price is in {named}, the currency beside it is {currency}.")
     shop = said["shop"] or usual.shop
     price_list = lists.setdefault((shop, on), PriceList(shop=shop, on=on))
     price_list.clean_fields(exclude=["owner"])
@@ -117,8 +121,8 @@ def _offer(row: Mapping[str, Any], usual: Usual, lists: dict[tuple[str, date], P
         price_list=price_list,
         maker=said["maker"],
         name=said["name"],
-        price=Decimal(f"{price:.2f}") if price < 1e9 else Decimal(price),
-        currency=(said["currency"] or usual.currency).upper(),
+        price=price,
+        currency=named or currency or usual.currency,
     )
     offer.clean_fields(exclude=["price_list"])
     for constraint in Offer._meta.constraints:
@@ -149,7 +153,7 @@ def save(offers: Iterable[Offer], owner: AbstractBaseUser | None) -> list[PriceL
     for offer in offers:
         by_list[offer.price_list.shop, offer.price_list.on].append(offer)
     saved = []
-    for (shop, on), of_list in by_list.items():
+    for (shop, on), of_list in sorted(by_list.items()):  # always in one order: no deadlocks
         stored, _ = PriceList.objects.get_or_create(
             owner_id=owner.pk if owner else None, shop=shop, on=on
         )
@@ -157,7 +161,7 @@ def save(offers: Iterable[Offer], owner: AbstractBaseUser | None) -> list[PriceL
             offer.price_list = stored
             offer.card_key = key_of(offer.maker, offer.name)
         Offer.objects.bulk_create(
-            of_list,
+            sorted(of_list, key=lambda offer: offer.card_key),
             update_conflicts=True,
             update_fields=["maker", "name", "price", "currency"],
             unique_fields=["price_list", "card_key"],

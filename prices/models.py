@@ -1,6 +1,8 @@
 """What shops ask for cards on which day, and what currencies are worth."""
 
-from typing import Self
+from collections.abc import Iterable
+from datetime import date
+from typing import Any, Self
 
 from django.db import models
 from django.db.models import CheckConstraint, F, Q, UniqueConstraint
@@ -8,9 +10,8 @@ from django.db.models import CheckConstraint, F, Q, UniqueConstraint
 from engine.scenario import Range
 from kit.constraints import iso_currency, within
 from kit.models import Card, Owned, Visitor
-from kit.models.card import PRICE
 from kit.models.shared import OwnedQuerySet, listed_once
-from pages.templatetags.figures import exact
+from prices.amounts import CENTS, PRICE, amount
 
 RATE = Range(0.000_001, 1_000_000, "of the other currency")
 
@@ -41,12 +42,26 @@ class PriceList(Owned):
 class OfferQuerySet(models.QuerySet["Offer"]):
     """Prices of cards."""
 
-    def of(self, cards: "list[Card]", visitor: Visitor) -> Self:
-        """What the visitor knows of the prices of `cards`, the oldest first."""
-        keys = {key_of(card.maker, card.name) for card in cards}
-        lists = PriceList.objects.visible_to(visitor)
-        offers = self.filter(card_key__in=keys, price_list__in=lists)
-        return offers.select_related("price_list").order_by("price_list__on", "pk")
+    def of(self, cards: Iterable[Card], visitor: Visitor, today: date) -> Self:
+        """What the visitor knows of the prices of `cards` up to `today`, card by card.
+
+        The price that rules comes first: the newest; of one day what the visitor noted by hand, and
+        then the lowest.
+        """
+        lists = PriceList.objects.filter(Q(owner=None) | Q(owner=visitor.pk), on__lte=today)
+        offers = self.filter(
+            card_key__in={key_of(card.maker, card.name) for card in cards}, price_list__in=lists
+        )
+        noted = Q(price_list__shop="") & ~Q(price_list__owner=None)
+        return offers.annotate(noted=noted).order_by(
+            "card_key", "-price_list__on", "-noted", "price", "pk"
+        )
+
+    def quotes(self) -> "models.QuerySet[Offer, tuple[Any, ...]]":
+        """The key of the card, the price, its currency, day and shop."""
+        return self.values_list(
+            "card_key", "price", "currency", "price_list__on", "price_list__shop"
+        )
 
 
 class Offer(models.Model):
@@ -60,7 +75,7 @@ class Offer(models.Model):
     maker = models.CharField(max_length=40)
     name = models.CharField(max_length=40)
     card_key = models.CharField(max_length=81, editable=False, db_index=True)
-    price = models.DecimalField(max_digits=8, decimal_places=2)
+    price = models.DecimalField(max_digits=10, decimal_places=2)
     currency = models.CharField(max_length=3)
 
     objects = OfferQuerySet.as_manager()
@@ -74,7 +89,7 @@ class Offer(models.Model):
         ]
 
     def __str__(self) -> str:
-        return f"{self.maker} {self.name}: {exact(float(self.price))} {self.currency}"
+        return f"{self.maker} {self.name}: {amount(float(self.price) * CENTS, self.currency)}"
 
 
 class ExchangeRate(Owned):

@@ -5,8 +5,11 @@ little over time; in the last week of November some are a sixth lower. All of it
 """
 
 import math
+import tomllib
 from collections.abc import Sequence
 from datetime import date
+from functools import cache
+from pathlib import Path
 from typing import Any
 from zlib import crc32
 
@@ -21,8 +24,22 @@ DAYS_IN_YEAR = 365.25
 ROUNDED_ABOVE = 20  # prices above this end in whole units
 
 
+SAMPLE_FILE = Path(__file__).parent / "sample.toml"
+
+
+CURRENCY = "EUR"
+
+
+@cache
+def usual_prices() -> dict[str, float]:
+    """What the cards of the sample kit usually cost, by their slugs."""
+    prices: dict[str, float] = tomllib.loads(SAMPLE_FILE.read_text(encoding="utf-8"))["prices"]
+    return prices
+
+
 def made_up_list(cards: Sequence[Card], on: date) -> dict[str, Any]:
-    """The list of that day, of `cards` that have a price."""
+    """The list of that day, of those of `cards` that the sample has a price for."""
+    prices = usual_prices()
     return {
         "shop": SHOP,
         "on": on.isoformat(),
@@ -30,20 +47,20 @@ def made_up_list(cards: Sequence[Card], on: date) -> dict[str, Any]:
             {
                 "maker": card.maker,
                 "name": card.name,
-                "price": made_up_price(card, on),
-                "currency": card.currency,
+                "price": made_up_price(card.slug, prices[card.slug], on),
+                "currency": CURRENCY,
             }
             for card in cards
-            if card.price is not None
+            if card.slug in prices
         ],
     }
 
 
-def made_up_price(card: Card, on: date) -> float:
-    """What the card costs on that day; the same whenever it is asked."""
+def made_up_price(slug: str, usual: float, on: date) -> float:
+    """What a card that usually costs `usual` costs on that day; the same whenever it is asked."""
     years = (on - BEGAN).days / DAYS_IN_YEAR
-    own = crc32(card.slug.encode()) / 2**32
-    price = float(card.price or 0) * (1 + WAVE * math.sin(2 * math.pi * (years + own)))
+    own = crc32(slug.encode()) / 2**32
+    price = usual * (1 + WAVE * math.sin(2 * math.pi * (years + own)))
     price *= math.pow(1 - DECLINE, years - 1)
     if on.month == 11 and on.day >= 23 and own < 1 / 3:
         price *= 1 - SALE

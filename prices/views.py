@@ -9,13 +9,13 @@ from django.db.models import Count
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.utils.http import url_has_allowed_host_and_scheme
 from django.utils.timezone import localdate
 from django.views.decorators.http import require_POST, require_safe
 
 from kit.csv_tables import as_date
 from kit.models import Card
 from kit.views.shared import say, signed_in
+from pages.redirects import back_to
 from prices import lists
 from prices.forms import ListForm, NoteForm, RateForm
 from prices.models import ExchangeRate, Offer, PriceList, key_of
@@ -112,12 +112,10 @@ def drop(request: HttpRequest, pk: int) -> HttpResponse:
 def note(request: HttpRequest) -> HttpResponse:
     """A price noted by hand; then back to where it was noted."""
     form = NoteForm(request.POST)
-    back = request.POST.get("back", "")
-    if not url_has_allowed_host_and_scheme(back, allowed_hosts=None):
-        back = reverse("prices")
+    back = back_to(request.POST.get("back", ""), reverse("prices"))
     if not form.is_valid():
         faults = [fault for of_field in form.errors.values() for fault in of_field]
-        context = {"form": form, "back": back, "faults": faults}
+        context = {"form": form, "back": back.url, "faults": faults}
         by_part = request.htmx  # type: ignore[attr-defined]
         template = "prices/_faults.html" if by_part else "prices/note.html"
         response = render(request, template, context, status=422)
@@ -125,7 +123,7 @@ def note(request: HttpRequest) -> HttpResponse:
             response["HX-Retarget"], response["HX-Reswap"] = "find .price-fault", "innerHTML"
         return response
     lists.save([form.offer()], signed_in(request))
-    return redirect(back)
+    return back
 
 
 @login_required

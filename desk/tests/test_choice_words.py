@@ -2,11 +2,12 @@
 
 from unittest import TestCase
 
-from desk.choice_words import miss_words, money, often, safety_words, step_words, wanted_words
+from desk.choice_words import miss_words, often, safety_words, step_words, wanted_words
 from engine import simulate
 from engine.choose import Miss, Step
 from engine.need import Goal, Need
 from engine.tests.builders import scenario
+from prices.amounts import amount
 
 NEED = Need(
     lasts_s=5, full_rate_s=3, frames=60, frames_in_s=4, picture_s=6, light_out_s=9, copies=2,
@@ -65,7 +66,7 @@ class WordsTests(TestCase):
             [often(share, 50) for share in (1.0, 0.998, 0.8, 0.002, 0.0)],
         )
         self.assertEqual(["12 EUR", "1,234.50 EUR"],
-                         [plain(money(cents, "EUR")) for cents in (1_200, 123_450)])  # fmt: skip
+                         [plain(amount(cents, "EUR")) for cents in (1_200, 123_450)])  # fmt: skip
         step = Step(place=1, more_cents=100, more_frames=-4, sooner_s=1.24, copied_sooner_s=0)
         self.assertEqual(
             "4 frames fewer at full speed, light out 1.2 s sooner", plain(step_words(step))

@@ -26,7 +26,8 @@ from engine.stories import STORIES
 from kit import own, sample
 from kit.models import Body, Card, CardState, Visitor
 from kit.tests.builders import card, saved
-from prices.models import ExchangeRate
+from prices.models import ExchangeRate, Offer
+from prices.tests.builders import no_prices, usual_list
 
 NOBODY = AnonymousUser()
 VX_3 = "varnholt-vx-3"
@@ -37,6 +38,7 @@ class ChooseCase(TestCase):
     @classmethod
     def setUpTestData(cls) -> None:
         sample.load()
+        usual_list()
         cls.user = get_user_model().objects.create(email="a@skerry.example")
 
     def setUp(self) -> None:
@@ -183,7 +185,7 @@ class AnswerTests(ChooseCase):
 
     def test_what_is_owned_is_kept_and_what_is_suspect_or_wanted_is_not(self) -> None:
         original = Card.objects.get(slug="gravelock-tide-256")
-        for state, said in ((CardState.IN_USE, "owned"), (CardState.WANTED, "119\xa0EUR")):
+        for state, said in ((CardState.IN_USE, "yours"), (CardState.WANTED, "119\xa0EUR")):
             mine = own.copy(original, self.user, state=state).changed
             self.assertEqual(
                 f"{mine}: {said}", self.answer(self.user, body=HERON, story="take-off", among="own")
@@ -228,7 +230,7 @@ class AnswerTests(ChooseCase):
 
 class PriceTests(ChooseCase):
     def test_two_currencies_are_never_added_up_without_a_rate(self) -> None:
-        Card.objects.filter(slug="gravelock-tide-256").update(currency="GBP")
+        Offer.objects.filter(name="Tide 256").update(currency="GBP")
         page = self.page(body=HERON, story="take-off")
         self.assertEqual(["GBP"], page.without_rate)
         self.assertNotIn("Tide 256", page.answer.cards)
@@ -242,7 +244,7 @@ class PriceTests(ChooseCase):
         )
 
     def test_without_any_price_the_cards_are_still_weighed(self) -> None:
-        Card.objects.update(price=None, currency="")
+        no_prices()
         page = self.page(body=HERON, story="take-off")
         self.assertEqual((None, "price not known"), (page.money.drawing, page.answer.price))
         self.assertGreater(page.without_price, 3)
@@ -281,7 +283,7 @@ class ScreenTests(ChooseCase):
     def test_a_thousand_cards_are_weighed_and_a_million_pairs_narrowed_down(self) -> None:
         Card.objects.bulk_create(
             card(slug=f"shoal-{n}", maker="Tarn", name=f"Shoal {n}", form="SD", bus="UHS-II",
-                 capacity_gb=128, sustained_write_mb_s=20 + n / 5, price=10 + n, currency="EUR")
+                 capacity_gb=128, sustained_write_mb_s=20 + n / 5)
             for n in range(1_000)
         )  # fmt: skip
         self.assertContains(self.get(body="pellow-wren-10", format="jpeg-fine"), "Does it")
@@ -297,5 +299,5 @@ class ScreenTests(ChooseCase):
 
         few = queries()
         for number in range(5):
-            saved(card(form="SD", bus="UHS-I", slug=f"more-{number}", price=5, currency="EUR"))
+            saved(card(form="SD", bus="UHS-I", slug=f"more-{number}"))
         self.assertEqual(few, queries())

@@ -8,7 +8,7 @@ from django.db.models import Q
 from engine import scenario as limits
 from engine.scenario import Range
 from engine.standards import CAPACITY_GB, Form, slot_forms
-from kit.constraints import Fact, at_most, both_or_neither, iso_currency, one_of, within
+from kit.constraints import Fact, at_most, one_of, within
 from kit.models.body import Slot
 from kit.models.reader import Reader
 from kit.models.shared import (
@@ -24,7 +24,6 @@ from kit.models.shared import (
 
 NAMED_BY = ("maker", "name", "label")
 CACHE_GB = Range(0, 100_000, "GB")
-PRICE = Range(0, 100_000, "in its currency")
 SPREAD = Range(0, 2, "of the sustained write")
 
 
@@ -78,9 +77,6 @@ class Card(KitItem):
     cache_write_mb_s = models.FloatField(null=True, blank=True)
     slow_below_free_gb = models.FloatField(default=0, help_text="nearly full, hence slow")
     slow_factor = models.FloatField(default=1, help_text="share of its speed when nearly full")
-    price = models.DecimalField(max_digits=8, decimal_places=2, null=True, blank=True)
-    currency = models.CharField(max_length=3, blank=True, default="")
-    priced_on = models.DateField(null=True, blank=True)
     adapter = models.BooleanField(default=False, help_text="came with an adapter")
 
     objects = CardQuerySet.as_manager()  # type: ignore[misc]
@@ -119,13 +115,15 @@ class Card(KitItem):
                 "printed_write_mb_s",
                 name="card_sustains_no_more_than_printed",
             ),
-            within("price", PRICE, name="card_price_is_in_range"),
-            both_or_neither("price", "currency", name="card_price_comes_with_its_currency"),
-            iso_currency("currency", name="card_currency_is_an_iso_code", blank=True),
         ]
 
     def __str__(self) -> str:
         return f"{self.maker} {self.name} {self.label}".rstrip()
+
+    @property
+    def is_owned(self) -> bool:
+        """Whether somebody has it: what one owns has not to be bought."""
+        return not self.is_sample and self.state != CardState.WANTED
 
     @property
     def slot_forms(self) -> tuple[Form, ...]:

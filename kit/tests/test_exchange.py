@@ -17,7 +17,7 @@ from kit.kit_file import MOST_BYTES, BadFile, Entry, as_json, as_zip, read_kit
 from kit.models import Body, Card, PendingImport, Revision
 from kit.tests import builders
 
-HEADER = "maker;name;form;bus;capacity_gb;sustained_write_mb_s;sustained_source;price;currency"
+HEADER = "maker;name;form;bus;capacity_gb;sustained_write_mb_s;sustained_source"
 
 
 def cards_csv(*lines: str) -> bytes:
@@ -74,7 +74,7 @@ class RefusedFiles(SimpleTestCase):
             ("kit.zip", bomb.getvalue(), "unpacks to more than 20 MB"),
             ("kit.json", b'{"ondata_kit": 2}', "is no kit"),
             ("kit.json", b'{"ondata_kit": 1, "cards": {}}', "must be a list"),
-            ("kit.json", b'{"ondata_kit": 1, "cards": [{"price": NaN}]}', "NaN is no number"),
+            ("kit.json", b'{"ondata_kit": 1, "cards": [{"capacity_gb": NaN}]}', "NaN is no number"),
             ("kit.json", b'{"ondata_kit": 1, "cards": [{"name": "\\u0000"}]}', "character 0"),
             ("kit.json", b'{"ondata_kit": 1, "cards": [{"name": "\\ud800"}]}', "is no JSON"),
             ("kit.json", b'{"a":' * 100_000, "nested deeper"),
@@ -108,8 +108,8 @@ class Importing(TestCase):
         self.save(pending)
         card = Card.objects.get()
         self.assertEqual(
-            ("SD", 128, 95.5, "29.90"),
-            (card.form, card.capacity_gb, card.sustained_write_mb_s, str(card.price)),
+            ("SD", 128, 95.5),
+            (card.form, card.capacity_gb, card.sustained_write_mb_s),
         )
         self.assertEqual(self.owner, card.owner)
 

@@ -31,9 +31,10 @@ class SampleKit(TestCase):
         before = set(Card.objects.values_list("pk", flat=True))
         call_command("load_sample_kit", verbosity=0)
         self.assertEqual(before, set(Card.objects.values_list("pk", flat=True)))
-        Card.objects.update(price=1)
+        Card.objects.update(capacity_gb=1)
         call_command("load_sample_kit", "--reset", stdout=open("/dev/null", "w"))  # noqa: PTH123, SIM115
-        self.assertFalse(Card.objects.filter(price=1).exists())
+        self.assertFalse(Card.objects.filter(capacity_gb=1).exists())
+        self.assertEqual(before, set(Card.objects.values_list("pk", flat=True)))
 
     def test_a_bad_entry_is_named_and_leaves_the_kit_as_it_was(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

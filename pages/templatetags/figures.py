@@ -4,6 +4,8 @@ from collections.abc import Mapping
 
 from django import template
 
+from engine.typed_numbers import as_typed
+
 register = template.Library()
 
 NO_BREAK_SPACE = "\u00a0"
@@ -24,9 +26,9 @@ def figure(value: float, unit: str = "") -> str:
 def exact(value: float) -> str:
     """`value` as it was set by somebody, with no digit added or taken: 20, 0.5, 1500.
 
-    It goes into fields and addresses, and is read back: no separator, which would be a decimal one.
+    It goes into fields and addresses, and is read back as the same number.
     """
-    return f"{value:.10g}"
+    return as_typed(float(f"{value:.10g}"))
 
 
 @register.filter

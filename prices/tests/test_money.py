@@ -11,10 +11,10 @@ from kit.tests.builders import card, saved
 from prices import sample
 from prices.lists import BadList, Usual, read_csv, save
 from prices.models import ExchangeRate, Offer, PriceList
-from prices.money import Rates, prices_of
+from prices.money import Costs, Rates, prices_of
 from prices.stand_in import made_up_list, made_up_price
+from prices.tests.builders import NOV
 
-NOV = date(2026, 11, 1)
 USUAL = Usual("Skerry Head Photo", NOV, "EUR")
 
 
@@ -58,7 +58,12 @@ class ReadingTests(TestCase):
 class PriceTests(TestCase):
     def setUp(self) -> None:
         self.user = get_user_model().objects.create(email="a@skerry.example")
-        self.card = saved(card(maker="Tarn", name="Shoal", price=60, currency="EUR"))
+        self.card = saved(
+            card(
+                maker="Tarn",
+                name="Shoal",
+            )
+        )
 
     def now(self, visitor=None):
         return prices_of([self.card], visitor or self.user)[self.card.pk].now
@@ -70,18 +75,27 @@ class PriceTests(TestCase):
         )
 
     def test_the_newest_price_holds_and_of_two_of_a_day_the_lower_or_the_noted_one(self) -> None:
-        self.assertEqual(60, self.now().price)
+        self.assertIsNone(self.now())
         self.offer(70, date(2026, 10, 1))
+        self.offer(1, date(2999, 1, 1))  # a list of a day to come doesn't rule yet
         self.assertEqual(70, self.now().price)
         self.offer(80, NOV, "Weir")
         self.offer(75, NOV, "Quay")
         self.assertEqual(75, self.now().price)
+        self.assertIn("the lower price", prices_of([self.card], self.user)[self.card.pk].why)
         self.offer(79, NOV, "", self.user)
         self.assertEqual(79, self.now().price)
+        self.assertIn("noted by hand", prices_of([self.card], self.user)[self.card.pk].why)
+        costs = Costs(self.user)
+        self.assertEqual((7_900, 15_800), (costs.cents(self.card), costs.cents(self.card, 2)))
+        self.assertEqual("79\u00a0EUR, noted by hand, 1 Nov 2026", costs.words(self.card))
+        mine = saved(card(maker="Tarn", name="Shoal", owner=self.user))
+        self.assertEqual((0, 7_900), (costs.cents(mine), costs.cents(mine, 2)))
+        self.assertEqual("yours", costs.words(mine))
 
     def test_what_others_noted_is_theirs(self) -> None:
         self.offer(1, NOV, "", self.user)
-        self.assertEqual(60, self.now(AnonymousUser()).price)
+        self.assertIsNone(self.now(AnonymousUser()))
 
     def test_nothing_is_converted_without_a_rate_and_either_way_round_with_one(self) -> None:
         self.assertIsNone(Rates.of(self.user).cents(Decimal(10), "GBP", "EUR"))
@@ -93,6 +107,10 @@ class PriceTests(TestCase):
             currency="GBP", against="EUR", rate=1.2, on=NOV, owner=self.user
         )
         self.assertEqual(1_200, Rates.of(self.user).cents(Decimal(10), "GBP", "EUR"))
+        # One's own counts before the sample's, also when it is noted the other way round.
+        ExchangeRate.objects.create(currency="USD", against="EUR", rate=9, on=NOV)
+        ExchangeRate.objects.create(currency="EUR", against="USD", rate=2, on=NOV, owner=self.user)
+        self.assertEqual(500, Rates.of(self.user).cents(Decimal(10), "USD", "EUR"))
 
     def test_the_database_holds_what_the_forms_check(self) -> None:
         of_list = PriceList.objects.create(shop="Weir", on=NOV)
@@ -114,17 +132,16 @@ class PriceTests(TestCase):
                     type(row).objects.bulk_create([row])
 
     def test_the_sample_has_a_year_of_prices_and_is_put_back_as_it_was(self) -> None:
-        for _ in range(2):
-            self.assertEqual(13, len(sample.load(NOV)))
+        saved(card(slug="gravelock-tide-512", name="Tide 512"))
+        sample.load(NOV)
         self.assertEqual((13, 2), (Offer.objects.count(), ExchangeRate.objects.count()))
-        self.assertEqual(NOV, self.now(AnonymousUser()).on)
 
     def test_the_made_up_list_changes_from_day_to_day_and_is_the_same_when_asked_again(
         self,
     ) -> None:
         days = [date(2026, month, 1) for month in range(1, 13)]
-        found = [made_up_price(self.card, day) for day in days]
+        found = [made_up_price("shoal", 60, day) for day in days]
         self.assertGreater(len(set(found)), 6)
-        self.assertEqual(found, [made_up_price(self.card, day) for day in days])
-        nameless = card(price=None)
-        self.assertEqual(1, len(made_up_list([self.card, nameless], NOV)["prices"]))
+        self.assertEqual(found, [made_up_price("shoal", 60, day) for day in days])
+        known = card(slug="gravelock-tide-512")
+        self.assertEqual(1, len(made_up_list([self.card, known], NOV)["prices"]))

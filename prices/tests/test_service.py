@@ -16,7 +16,7 @@ from prices import service
 from prices.lists import Usual, read_csv
 from prices.models import ExchangeRate, Offer
 from prices.service import ServiceFailed, fetch
-from prices.tests.test_money import NOV
+from prices.tests.builders import NOV
 
 USUAL = Usual("", NOV, "EUR")
 GOOD = {"shop": "Weir", "on": "2026-11-01", "prices": [{"maker": "Tarn", "name": "A", "price": 9}]}
@@ -118,7 +118,7 @@ class ServiceTests(SimpleTestCase):
 class StandInTests(LiveServerTestCase):
     def test_the_stand_in_is_fetched_into_the_visitors_lists(self) -> None:
         user = get_user_model().objects.create(email="a@skerry.example")
-        saved(card(maker="Tarn", name="Shoal", price=60, currency="EUR"))
+        saved(card(maker="Tarn", name="Shoal", slug="gravelock-tide-512"))
         self.client.force_login(user)
         address = self.live_server_url + reverse("price-stand-in")
         with override_settings(SAMPLE_MODE=True, PRICE_SERVICE=address):
@@ -142,11 +142,12 @@ class ScreenTests(TestCase):
         noted = {"maker": "Tarn", "name": "Shoal", "price": "19,90", "currency": "eur", "back": "/"}
         self.assertRedirects(self.client.post(reverse("price-note"), noted), "/",
                              fetch_redirect_response=False)  # fmt: skip
-        self.assertEqual("Tarn Shoal: 19.9 EUR", str(Offer.objects.get()))
+        self.assertEqual("Tarn Shoal: 19.90\u00a0EUR", str(Offer.objects.get()))
         response = self.client.post(reverse("price-note"), noted | {"price": "cheap"})
         self.assertContains(response, 'value="cheap"', status_code=422)
-        elsewhere = self.client.post(reverse("price-note"), noted | {"back": "//elsewhere.example"})
-        self.assertRedirects(elsewhere, reverse("prices"))
+        for back in ("//elsewhere.example", "printed", "prices", "javascript:x"):
+            elsewhere = self.client.post(reverse("price-note"), noted | {"back": back})
+            self.assertRedirects(elsewhere, reverse("prices"))
 
     def test_rates_are_noted_changed_and_dropped(self) -> None:
         row = {"currency": "gbp", "rate": "1,17", "against": "EUR", "on": "2026-11-01"}
