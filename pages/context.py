@@ -13,6 +13,7 @@ ROOMS = [
     ("bodies", "Bodies", "5"),
     ("readers", "Readers", "6"),
     ("fits", "What fits", "7"),
+    ("prices", "Prices", "8"),
 ]
 
 

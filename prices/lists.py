@@ -26,11 +26,15 @@ NEEDED = ("maker", "name", "price")
 
 
 class BadList(ValueError):
-    """A price list with faults, a sentence each; nothing of it is saved."""
+    """A price list with faults, a sentence each; nothing of it is saved.
 
-    def __init__(self, *faults: str) -> None:
+    `good` are the offers of its other lines.
+    """
+
+    def __init__(self, *faults: str, good: Sequence[Offer] = ()) -> None:
         more = len(faults) - FAULTS_TOLD
         self.faults = [*faults[:FAULTS_TOLD], *([f"And {more} more."] if more > 0 else [])]
+        self.good = good
         super().__init__(" ".join(self.faults))
 
 
@@ -95,10 +99,11 @@ def read_rows(rows: Sequence[tuple[str, Mapping[str, Any]]], usual: Usual) -> li
         key = of_list.shop, of_list.on, key_of(offer.maker, offer.name)
         if key in seen:
             faults.append(f"{place}: The {offer.maker} {offer.name} is listed twice.")
+            continue
         seen.add(key)
         offers.append(offer)
     if faults:
-        raise BadList(*faults)
+        raise BadList(*faults, good=offers)
     return offers
 
 

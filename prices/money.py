@@ -67,8 +67,13 @@ class Quote:
     shop: str
 
     def __str__(self) -> str:
+        return f"{self.amount} {self.where}"
+
+    @property
+    def where(self) -> str:
+        """In which shop and on which day."""
         where = f"at {self.shop}" if self.shop else "noted by hand"
-        return f"{self.amount}, {where}, {self.on:%-d %b %Y}"
+        return f"{where}, {self.on:%-d %b %Y}"
 
     @property
     def amount(self) -> str:
@@ -86,6 +91,12 @@ class Priced:
     def now(self) -> Quote | None:
         """The price that rules."""
         return self.history[-1] if self.history else None
+
+    @property
+    def by_shop(self) -> list[Quote]:
+        """The newest price of each shop, and of what was noted by hand."""
+        newest = {quote.shop: quote for quote in self.history}
+        return sorted(newest.values(), key=lambda quote: quote.on, reverse=True)
 
     @property
     def why(self) -> str:

@@ -5,6 +5,8 @@ from typing import Any
 
 from django.conf import settings
 from django.contrib.auth.decorators import login_required
+from django.core.paginator import Paginator
+from django.db import transaction
 from django.db.models import Count
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -18,9 +20,13 @@ from kit.views.shared import say, signed_in
 from pages.redirects import back_to
 from prices import lists
 from prices.forms import ListForm, NoteForm, RateForm
+from prices.history import sparkline
 from prices.models import ExchangeRate, Offer, PriceList, key_of
+from prices.money import USUAL_CURRENCY, prices_of
 from prices.service import ServiceFailed, fetch
 from prices.stand_in import made_up_list
+
+CARDS_ON_A_PAGE = 50
 
 
 @require_safe
@@ -31,7 +37,11 @@ def prices(request: HttpRequest) -> HttpResponse:
 
 def _page(request: HttpRequest, status: int = 200, **forms: Any) -> HttpResponse:
     lists = PriceList.objects.annotate(count=Count("offers")).order_by("-on", "shop")
+    page = Paginator(_kinds_of_cards(request), CARDS_ON_A_PAGE).get_page(request.GET.get("page"))
+    priced = prices_of(list(page), request.user)
     context = {
+        "page": page,
+        "cards": [(card, priced[card.pk], sparkline(priced[card.pk])) for card in page],
         "own": lists.owned_by(request.user),
         "sample": lists.filter(owner=None),
         "rates": ExchangeRate.objects.visible_to(request.user),
@@ -42,10 +52,16 @@ def _page(request: HttpRequest, status: int = 200, **forms: Any) -> HttpResponse
     return render(request, "prices/prices.html", context | forms, status=status)
 
 
+def _kinds_of_cards(request: HttpRequest) -> list[Card]:
+    """One card of each kind that the visitor sees: several of one kind have one price."""
+    cards = Card.objects.visible_to(request.user).current().in_service()
+    return list({key_of(card.maker, card.name): card for card in reversed(cards)}.values())[::-1]
+
+
 @login_required
 @require_POST
 def receive(request: HttpRequest) -> HttpResponse:
-    """A price list from a file: all of it, or nothing and every fault in it."""
+    """A price list from a file: all of it, or every fault in it and the good lines to keep."""
     form = ListForm(request.POST, request.FILES)
     if not form.is_valid():
         return _page(request, 422, list_form=form)
@@ -53,7 +69,27 @@ def receive(request: HttpRequest) -> HttpResponse:
         data = form.cleaned_data["file"].read(lists.MOST_BYTES + 1)
         offers = lists.read_csv(data, form.usual())
     except lists.BadList as error:
-        return _page(request, 422, list_form=form, faults=error.faults)
+        return _page(
+            request,
+            422,
+            list_form=form,
+            faults=error.faults,
+            good=len(error.good),
+            good_text=lists.list_text(error.good),
+        )
+    _keep(request, offers)
+    return redirect("prices")
+
+
+@login_required
+@require_POST
+def receive_good(request: HttpRequest) -> HttpResponse:
+    """The good lines of a list that had bad ones."""
+    usual = lists.Usual("", localdate(), USUAL_CURRENCY)
+    try:
+        offers = lists.read_csv(request.POST.get("good", "").encode(), usual)
+    except lists.BadList as error:
+        return _page(request, 422, faults=error.faults)
     _keep(request, offers)
     return redirect("prices")
 
@@ -135,9 +171,13 @@ def rate(request: HttpRequest) -> HttpResponse:
         return _page(request, 422, rate_form=form)
     pair = {name: form.cleaned_data[name] for name in ("currency", "against")}
     said = {name: form.cleaned_data[name] for name in ("rate", "on")}
-    noted, _ = ExchangeRate.objects.update_or_create(
-        owner_id=signed_in(request).pk, **pair, defaults=said
-    )
+    own = ExchangeRate.objects.owned_by(signed_in(request))
+    with transaction.atomic():
+        # A rate counts in both directions: one is enough.
+        own.filter(currency=pair["against"], against=pair["currency"]).delete()
+        noted, _ = ExchangeRate.objects.update_or_create(
+            owner_id=request.user.pk, **pair, defaults=said
+        )
     say(request, f"{noted}: prices are added up by that.")
     return redirect("prices")
 

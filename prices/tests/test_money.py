@@ -7,8 +7,10 @@ from django.core.exceptions import ValidationError
 from django.db import IntegrityError, transaction
 from django.test import TestCase
 
+from engine.typed_numbers import NotANumber
 from kit.tests.builders import card, saved
 from prices import sample
+from prices.amounts import price_in
 from prices.lists import BadList, Usual, read_csv, save
 from prices.models import ExchangeRate, Offer, PriceList
 from prices.money import Costs, Rates, prices_of
@@ -41,7 +43,21 @@ class ReadingTests(TestCase):
         self.assertEqual(
             [f"Line {n}" for n in (2, 3, 4, 5, 6, 7, 9)], [t.split(":")[0] for t in told]
         )
+        self.assertEqual(["F"], [offer.name for offer in refused.exception.good])
         self.assertFalse(PriceList.objects.exists())
+
+    def test_prices_are_read_as_people_write_them(self) -> None:
+        for text, price, currency in (
+            ("£170", 170, "GBP"), ("170 EUR", 170, "EUR"), ("1.700,50", "1700.50", ""),
+            ("€ 1,700.50", "1700.50", "EUR"), ("45.000 JPY", None, ""), ("90000 ¥", 90_000, "JPY"),
+            ("0", 0, ""), ("-5", None, ""), ("€5 GBP", None, ""), ("1e9", None, ""),
+            ("nan", None, ""),
+        ):  # fmt: skip
+            with self.subTest(text):
+                if price is None:
+                    self.assertRaises(NotANumber, price_in, text)
+                else:
+                    self.assertEqual((Decimal(price), currency), price_in(text))
 
     def test_what_is_no_list_is_refused(self) -> None:
         for data in (b"", b"\0\1", b"maker,price\nTarn,5", b"maker,name,price\n", b"a" * 2_000_001,
@@ -88,7 +104,7 @@ class PriceTests(TestCase):
         self.assertIn("noted by hand", prices_of([self.card], self.user)[self.card.pk].why)
         costs = Costs(self.user)
         self.assertEqual((7_900, 15_800), (costs.cents(self.card), costs.cents(self.card, 2)))
-        self.assertEqual("79\u00a0EUR, noted by hand, 1 Nov 2026", costs.words(self.card))
+        self.assertEqual("79\u00a0EUR noted by hand, 1 Nov 2026", costs.words(self.card))
         mine = saved(card(maker="Tarn", name="Shoal", owner=self.user))
         self.assertEqual((0, 7_900), (costs.cents(mine), costs.cents(mine, 2)))
         self.assertEqual("yours", costs.words(mine))

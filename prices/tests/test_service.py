@@ -7,6 +7,7 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from unittest import mock
 
 from django.contrib.auth import get_user_model
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import LiveServerTestCase, SimpleTestCase, TestCase, override_settings
 from django.urls import reverse
 from django.utils.timezone import localdate
@@ -148,6 +149,18 @@ class ScreenTests(TestCase):
         for back in ("//elsewhere.example", "printed", "prices", "javascript:x"):
             elsewhere = self.client.post(reverse("price-note"), noted | {"back": back})
             self.assertRedirects(elsewhere, reverse("prices"))
+
+    def test_the_good_lines_of_a_bad_list_can_be_kept(self) -> None:
+        file = SimpleUploadedFile("list.csv", b"maker,name,price\nTarn,A,5\nTarn,B,cheap")
+        sent = {"file": file, "shop": "Weir", "on": "2026-11-01", "currency": "GBP"}
+        told = self.client.post(reverse("prices-receive"), sent)
+        self.assertContains(told, "Line 3: “cheap” is not a number.", status_code=422)
+        self.assertFalse(Offer.objects.exists())
+        good = {"good": told.context["good_text"]}
+        self.client.post(reverse("prices-receive-good"), good)
+        (offer,) = Offer.objects.select_related("price_list")
+        self.assertEqual("Tarn A: 5\u00a0GBP", str(offer))
+        self.assertEqual("Weir, 1 Nov 2026", str(offer.price_list))
 
     def test_rates_are_noted_changed_and_dropped(self) -> None:
         row = {"currency": "gbp", "rate": "1,17", "against": "EUR", "on": "2026-11-01"}
