@@ -3,8 +3,11 @@ from typing import Any
 from django import forms
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.contrib.auth.forms import AuthenticationForm, BaseUserCreationForm
+from django.db import IntegrityError, transaction
 
 from accounts.models import User
+
+LONGEST_ADDRESS = 254  # RFC 5321, section 4.5.3, less the brackets
 
 
 class SignInForm(AuthenticationForm):
@@ -12,6 +15,8 @@ class SignInForm(AuthenticationForm):
 
     def clean_username(self) -> str:
         username: str = self.cleaned_data["username"]
+        if len(username) > LONGEST_ADDRESS:
+            raise forms.ValidationError("No e-mail address is as long as that.")
         return username.lower()
 
 
@@ -43,3 +48,13 @@ class SignUpForm(BaseUserCreationForm):
     def clean_email(self) -> str:
         email: str = self.cleaned_data["email"]
         return email.lower()
+
+    def saved(self) -> User | None:
+        """The new account; None, and a fault, when the address was taken meanwhile."""
+        try:
+            with transaction.atomic():
+                user: User = self.save()
+        except IntegrityError:
+            self.add_error("email", User._meta.get_field("email").error_messages["unique"])
+            return None
+        return user

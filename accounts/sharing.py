@@ -1,14 +1,18 @@
 """Links to one card or one set-up, for others to look at; and taking them back."""
 
+from typing import Any
+from urllib.parse import parse_qsl, urlencode
+
 from django.contrib.auth.decorators import login_required
-from django.core.signing import BadSignature
+from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST, require_safe
 
-from accounts.models import LONGEST_SETUP, Share
+from accounts.models import LONGEST_SETUP, MOST_SHARES, Share, User
+from desk import address
 from desk.views import shown_setup
 from kit.models import Card
 from kit.views.cards import card_context
@@ -18,22 +22,32 @@ from kit.views.shared import say, signed_in, visible
 @login_required
 @require_POST
 def share_card(request: HttpRequest, slug: str) -> HttpResponse:
-    """A link to a card."""
-    Share.objects.create(owner_id=signed_in(request).pk, card=visible(Card, request, slug))
-    say(request, "Whoever has the first link below sees that card, and can change nothing.")
-    return redirect("account")
+    """A link to a card, with its price and state if that is asked for."""
+    card, with_state = visible(Card, request, slug), "with_state" in request.POST
+    return _made(request, "card", card=card, with_state=with_state)
 
 
 @login_required
 @require_POST
 def share_setup(request: HttpRequest) -> HttpResponse:
     """A link to a set-up of the Desk, with the visitor's own body and cards."""
-    setup = request.POST.get("setup", "").replace("\0", "")
-    if not setup or len(setup) > LONGEST_SETUP:
+    asked = dict(parse_qsl(request.POST.get("setup", "")[:LONGEST_SETUP]))
+    reading = address.read(asked, address.Kit(request.user)) if asked else None
+    if reading is None:
         say(request, "That is no set-up of the Desk; nothing was shared.")
         return redirect("desk")
-    Share.objects.create(owner_id=signed_in(request).pk, setup=setup)
-    say(request, "Whoever has the first link below sees that set-up, and can change nothing.")
+    # Every choice is written out: what the owner adds later is another default, not another link.
+    return _made(request, "set-up", setup=urlencode(reading.setup.address))
+
+
+@transaction.atomic
+def _made(request: HttpRequest, what: str, **shared: Any) -> HttpResponse:
+    owner = User.objects.select_for_update(no_key=True).get(pk=signed_in(request).pk)
+    if owner.shares.working().count() >= MOST_SHARES:
+        say(request, f"You share {MOST_SHARES} things already: take a link back first.")
+        return redirect("account")
+    Share.objects.create(owner=owner, **shared)
+    say(request, f"Whoever has the first link below sees that {what}, and can change nothing.")
     return redirect("account")
 
 
@@ -55,13 +69,16 @@ def shared(request: HttpRequest, token: str) -> HttpResponse:
 
     A card is held against the bodies and readers of whoever looks.
     """
-    try:
-        share = Share.of(token)
-    except (BadSignature, Share.DoesNotExist):
-        raise Http404("Nobody has shared anything under this link.") from None
-    if share.revoked_at:
-        return render(request, "accounts/taken_back.html", status=410)
-    if share.card:
-        context = card_context(share.card, request.user, request.GET) | {"shared": True}
-        return render(request, "kit/card.html", context)
-    return render(request, "desk/shared.html", shown_setup(share.setup, share.owner))
+    share = Share.objects.select_related("owner", "card").filter(token=token).first()
+    if share is None:
+        raise Http404("Nobody has shared anything under this link.")
+    if share.is_gone:
+        response = render(request, "accounts/taken_back.html", status=410)
+    elif share.card:
+        context = card_context(share.card, request.user, request.GET)
+        context |= {"shared": True, "with_state": share.with_state, "priced_for": share.owner}
+        response = render(request, "kit/card.html", context)
+    else:
+        response = render(request, "desk/shared.html", shown_setup(share.setup, share.owner))
+    response["X-Robots-Tag"] = "noindex"
+    return response

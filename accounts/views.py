@@ -22,8 +22,8 @@ BACKEND = "django.contrib.auth.backends.ModelBackend"
 def sign_up(request: HttpRequest) -> HttpResponse:
     """A new account, signed in at once."""
     form = SignUpForm(request.POST or None)
-    if request.method == "POST" and form.is_valid():
-        login(request, form.save(), BACKEND)
+    if request.method == "POST" and form.is_valid() and (user := form.saved()):
+        login(request, user, BACKEND)
         return _back(request)
     return render(
         request, "accounts/sign_up.html", {"form": form, "next": request.GET.get("next", "")}

@@ -184,7 +184,7 @@ def _change(owner: AbstractBaseUser, kind: str, pairs: Sequence[tuple[Entry, Pla
     model = KINDS[kind]
     versions = {entry.document["slug"]: plan.version for entry, plan in pairs}
     documents = {entry.document["slug"]: entry.document for entry, _ in pairs}
-    locked = model.objects.owned_by(owner).filter(slug__in=versions).select_for_update()
+    locked = model.objects.owned_by(owner).filter(slug__in=versions).select_for_update(no_key=True)
     items = list(with_parts(locked))
     if {item.slug: item.version for item in items} != versions:
         raise OutOfDate

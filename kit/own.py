@@ -38,7 +38,7 @@ def change(item: KitItem, words: str, *, version: int | None = None) -> Iterator
     Raises :class:`ChangedMeanwhile` when `version` is given and is no longer the item's.
     """
     with transaction.atomic():
-        stored = type(item).objects.select_for_update().get(pk=item.pk)
+        stored = type(item).objects.select_for_update(no_key=True).get(pk=item.pk)
         if version is not None and version != stored.version:
             raise ChangedMeanwhile(stored)
         revision = Revision(
@@ -75,9 +75,11 @@ def add(model: type[KitItem], owner: AbstractBaseUser, document: Mapping[str, An
 def lock(owner: AbstractBaseUser) -> None:
     """Waits until nobody else is adding to the owner's kit, until this transaction ends.
 
-    What a new item may be called depends on what there is already.
+    What a new item may be called depends on what there is already. Keys are left unlocked here as
+    everywhere: rows that point to the owner can be saved meanwhile, which would else end in
+    deadlocks.
     """
-    get_user_model().objects.select_for_update().get(pk=owner.pk)
+    get_user_model().objects.select_for_update(no_key=True).get(pk=owner.pk)
 
 
 def copy(item: KitItem, owner: AbstractBaseUser, **changes: Any) -> Revision:
@@ -119,7 +121,7 @@ def undo(revision: Revision) -> Revision | None:
     Raises :class:`ChangedMeanwhile` when the item has changed since.
     """
     model = revision.model
-    item = model.objects.select_for_update().filter(pk=revision.item_pk).first()
+    item = model.objects.select_for_update(no_key=True).filter(pk=revision.item_pk).first()
     if item is None or item.version != revision.version:
         raise ChangedMeanwhile(item)
     if revision.before is None:

@@ -109,6 +109,8 @@ def read_rows(rows: Sequence[tuple[str, Mapping[str, Any]]], usual: Usual) -> li
 
 def _offer(row: Mapping[str, Any], usual: Usual, lists: dict[tuple[str, date], PriceList]) -> Offer:
     said = {name: plain_text(str(row.get(name) or "").strip()) for name in COLUMNS}
+    if any("\0" in text for text in said.values()):
+        raise ValidationError("It has a character 0 in it, which no text has.")
     on = as_date(said["on"]) if said["on"] else usual.on
     if not isinstance(on, date):
         raise ValidationError(f"“{said['on'][:20]}” is no day, as 2026-11-25 is.")

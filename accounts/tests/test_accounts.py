@@ -59,6 +59,20 @@ class Accounts(TestCase):
         answer = self.client.post(reverse("sample-account"), {"next": "https://elsewhere.example/"})
         self.assertRedirects(answer, reverse("cards"))
 
+    def test_a_relative_word_is_no_address(self) -> None:
+        sample.load()
+        entry = {"email": "new@example.org", "password1": PASSWORD, "password2": PASSWORD}
+        for address, sent in ((reverse("sample-account"), {}), (reverse("sign-up"), entry)):
+            for wanted in ("printed", "cards", "..", "http:printed"):
+                self.client.logout()
+                User.objects.filter(email="new@example.org").delete()
+                answer = self.client.post(address, sent | {"next": wanted})
+                self.assertRedirects(answer, reverse("cards"), fetch_redirect_response=False)
+
+    def test_an_address_longer_than_any_is_a_sentence(self) -> None:
+        sent = {"username": f"{'a' * 300}@example.org", "password": "x"}
+        self.assertContains(self.client.post(reverse("sign-in"), sent), "as long as that")
+
     def test_the_sample_account_has_a_kit_of_its_own_and_is_in_the_sample_mode_only(self) -> None:
         sample.load()
         for _ in range(2):

@@ -3,6 +3,7 @@
 import json
 from collections.abc import Iterator
 from datetime import date
+from unittest import mock
 
 from django.contrib.auth.models import AnonymousUser
 from django.test import Client, TestCase
@@ -145,9 +146,39 @@ class Sharing(TestCase):
         self.assertContains(page, "its body or its cards are gone")
         self.assertNotContains(page, "Pemba")
 
-    def test_no_link_can_be_guessed(self) -> None:
-        self.client.post(reverse("share-card", args=["gravelock-pemba"]))
-        share = Share.objects.get()
-        number, signature = share.token.split(":")
-        for token in (number, f"{int(number) + 1}:{signature}", f"{number}:{signature[:-1]}"):
+    def test_a_link_is_random_and_unknown_to_search_engines(self) -> None:
+        for _ in range(2):
+            self.client.post(reverse("share-card", args=["gravelock-pemba"]))
+        one, other = Share.objects.all()
+        self.assertGreaterEqual(len(one.token), 43)
+        for token in (str(one.pk), one.token[:-1], one.token[:20] + other.token[20:]):
             self.assertEqual(404, Client().get(reverse("shared", args=[token])).status_code)
+        page = Client().get(reverse("shared", args=[one.token]))
+        self.assertEqual("noindex", page["X-Robots-Tag"])
+
+    def test_price_and_state_are_shown_only_if_the_owner_says_so_and_what_is_archived_is_gone(
+        self,
+    ) -> None:
+        Card.objects.filter(slug="gravelock-pemba").update(state="suspect")
+        noted = {"maker": "Gravelock", "name": "Pemba", "price": "77", "currency": "EUR"}
+        self.client.post(reverse("price-note"), noted)
+        links = []
+        for asked in ({}, {"with_state": "on"}):
+            self.client.post(reverse("share-card", args=["gravelock-pemba"]), asked)
+            links.append(reverse("shared", args=[Share.objects.first().token]))
+        for words in ("77\u00a0EUR", "Suspect"):
+            self.assertNotContains(Client().get(links[0]), words)
+            self.assertContains(Client().get(links[1]), words)
+        self.client.post(reverse("archive", args=["cards", "gravelock-pemba"]))
+        self.assertEqual(410, Client().get(links[0]).status_code)
+
+    def test_a_shared_set_up_stays_what_it_was_whatever_the_owner_adds(self) -> None:
+        self.client.post(reverse("share-setup"), {"setup": "body=varnholt-zanzibar"})
+        link = reverse("shared", args=[Share.objects.get().token])
+        self.assertContains(Client().get(link), "Gravelock Pemba")
+        own.copy(Card.objects.get(slug="gravelock-breaker-1000"), self.ann, name="Aardvark")
+        Card.objects.filter(slug="gravelock-pemba").update(state="wanted")
+        self.assertContains(Client().get(link), "Gravelock Pemba")
+        with mock.patch("accounts.sharing.MOST_SHARES", 1):
+            self.client.post(reverse("share-setup"), {"setup": "body=varnholt-zanzibar"})
+        self.assertEqual(1, Share.objects.count())

@@ -19,8 +19,8 @@ def prices_of_cards(context: Mapping[str, Any], cards: Sequence[Card]) -> dict[i
 
 @register.simple_tag(takes_context=True)
 def price_of(context: Mapping[str, Any], card: Card) -> Priced:
-    """What the visitor knows of the price of `card`."""
-    return prices_of([card], context["user"])[card.pk]
+    """What the visitor, or who shares the card with them, knows of the price of `card`."""
+    return prices_of([card], context.get("priced_for") or context["user"])[card.pk]
 
 
 @register.filter
