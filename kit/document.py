@@ -17,6 +17,7 @@ from django.db.models import ManyToOneRel, UniqueConstraint
 from engine.typed_numbers import NotANumber, quantity_in
 from kit.constraints import Fact
 from kit.models import Body, Card, KitItem, Reader, RecordingFormat, ShutterMode, Slot
+from kit.models.body import USUAL_ARRANGEMENTS
 from kit.numbers import unit_of, words_of
 
 PARTS: Mapping[type[models.Model], tuple[str, ...]] = {
@@ -96,10 +97,22 @@ def build(item: KitItem, document: Mapping[str, Any]) -> Tree:
     Raises :class:`BadDocument`.
     """
     faults: _Faults = {}
+    if isinstance(item, Body):
+        document = _with_arrangements(item, document)
     tree = _build(item, document, "", faults)
     if faults:
         raise BadDocument(faults)
     return tree
+
+
+def _with_arrangements(body: Body, document: Mapping[str, Any]) -> Mapping[str, Any]:
+    """`document` with the usual arrangements, where there are two slots and it gives none."""
+    slots = document.get("slots")
+    has_two = isinstance(slots, list) and len(slots) > 1
+    keeps_its_own = body.pk is not None and "arrangements" not in document
+    if has_two and not keeps_its_own and not document.get("arrangements"):
+        return {**document, "arrangements": list(USUAL_ARRANGEMENTS)}
+    return document
 
 
 @transaction.atomic

@@ -28,6 +28,13 @@ SLOT_NUMBER = Range(1, 2, "slots")
 FILE_NUMBER = Range(1, limits.MOST_FILES, "files")
 
 
+# What nearly every body with two slots offers; how its slots share the work only a test tells.
+USUAL_ARRANGEMENTS = tuple(
+    {"kind": kind, "coupling": "parallel", "source": Source.ESTIMATED.value}
+    for kind in ("single", "overflow", "mirror", "split")
+)
+
+
 class BodyQuerySet(KitQuerySet):
     def ready_to_shoot(self) -> Self:
         """Bodies with a frame rate, a format that writes a file, and a first slot."""

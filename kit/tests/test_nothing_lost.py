@@ -79,3 +79,9 @@ class NothingLost(WebTest):
         for _ in range(100):
             own.undo(Revision.objects.last_of(type(card).objects.get(pk=card.pk)))
         self.assertEqual(after, self.stored(card))
+
+    def test_a_body_with_two_slots_offers_the_usual_arrangements(self) -> None:
+        document = RANDOM_ITEMS["bodies"](Random(1)) | {"slots": [{}, {}], "arrangements": []}
+        body = own.add(KINDS["bodies"], self.ann, document).changed
+        kinds = [one["kind"] for one in self.stored(body)["arrangements"]]
+        self.assertEqual(["single", "overflow", "mirror", "split"], kinds)

@@ -1,0 +1,41 @@
+"""Every key of every address takes nonsense: an answer, and never an error."""
+
+from django.test import TestCase
+from django.urls import reverse
+
+from kit import sample
+
+NONSENSE = ("nan", "inf", "-1", "0", "1e308", "1e-320", "9" * 10_000, "\0", "1.700", "٣", "x=&#;%")
+DESK = ("body", "format", "fps", "hold", "over", "iso", "isorule", "detailrule", "to", "card1",
+        "card2", "free1", "free2", "write1", "write2", "was", "pin")  # fmt: skip
+CHOOSE = ("lasts", "every", "minutes", "full", "frames", "within", "picture", "which", "light",
+          "day", "free", "copied", "budget", "copies", "money", "sure", "form", "least", "among",
+          "plain", "story", "page", "stop", "go")  # fmt: skip
+COMPARE = ("at", "all-hold", "all-over", "all-iso", "all-card1")
+KEYS = {
+    "desk": DESK,
+    "burst-json": DESK,
+    "burst-svg": DESK,
+    "frames-csv": DESK,
+    "choose": (*DESK, *CHOOSE),
+    "choice-csv": (*DESK, *CHOOSE),
+    "compare": COMPARE,
+}
+
+
+class Hostile(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        sample.load()
+
+    def test_nonsense_is_answered(self) -> None:
+        for name, keys in KEYS.items():
+            usual = {"pin": ["body=varnholt-vx-3&hold=3", "hold=4"]} if name == "compare" else {}
+            for text in NONSENSE:
+                with self.subTest(name, text=text[:10]):
+                    everywhere = self.client.get(reverse(name), usual | dict.fromkeys(keys, text))
+                    self.assertLess(everywhere.status_code, 500)
+            for key in keys:
+                with self.subTest(name, key=key):
+                    one = self.client.get(reverse(name), usual | {key: "nan"})
+                    self.assertLess(one.status_code, 500)
