@@ -188,7 +188,7 @@ def _or_typed(step: float, percent: float | None) -> float:
 
 def _slot_sources(side: Side) -> SlotSources:
     card, slot = side.fitted, side.slot
-    source = cast("Source", card.sustained_source)
+    source = cast("Source", card.source_in(slot.body).value)
     write: Uncertainty = source
     if card.sustained_spread is not None:
         write = Between.of_spread(card.sustained_spread)

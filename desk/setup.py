@@ -41,6 +41,11 @@ class Side:
             raise ValueError(f"nothing in the kit fits {self.slot}")
         return self.card
 
+    @property
+    def source_words(self) -> str:
+        """Where the write speed of the card came from, seen from this body."""
+        return str(self.fitted.source_in(self.slot.body).label)
+
     def with_card(self, card: Card) -> Self:
         """The slot with another card, empty and at the speed that the kit has for it."""
         return replace(self, card=card, free_gb=None, write_mb_s=None)

@@ -84,9 +84,7 @@ class RateForm(forms.Form):
 
     shutter = forms.CharField(max_length=40, label="Shutter")
     fps = QuantityField(unit="fps", label="Frames a second")
-    source = forms.ChoiceField(
-        choices=Source.choices, label="That was", initial=Source.MEASURED_HERE
-    )
+    source = forms.ChoiceField(choices=Source.choices, label="That was", initial=Source.ESTIMATED)
     lens_limit = forms.CharField(max_length=200, required=False, label="Lenses that slow it")
 
     def __init__(self, *args: Any, **options: Any) -> None:
@@ -140,7 +138,7 @@ class ArrangementForm(forms.Form):
         label="Slots work",
     )
     source = forms.ChoiceField(
-        choices=Source.choices, required=False, label="That was", initial=Source.MEASURED_HERE
+        choices=Source.choices, required=False, label="That was", initial=Source.ESTIMATED
     )
 
 
@@ -153,13 +151,13 @@ class FormatForm(forms.Form):
     file1_mb = QuantityField(unit="MB", label="Mean size, MB", required=False)
     file1_spread = QuantityField(unit="MB", label="Varies by, MB", required=False)
     file1_source = forms.ChoiceField(
-        choices=Source.choices, required=False, label="That was", initial=Source.MEASURED_HERE
+        choices=Source.choices, required=False, label="That was", initial=Source.ESTIMATED
     )
     file2_name = forms.CharField(max_length=20, required=False, label="Second file")
     file2_mb = QuantityField(unit="MB", required=False, label="Mean size, MB")
     file2_spread = QuantityField(unit="MB", required=False, label="Varies by, MB")
     file2_source = forms.ChoiceField(
-        choices=Source.choices, required=False, label="That was", initial=Source.MEASURED_HERE
+        choices=Source.choices, required=False, label="That was", initial=Source.ESTIMATED
     )
     held_mb = QuantityField(unit="MB", required=False, label="Held until encoded, MB")
     held_source = forms.ChoiceField(

@@ -13,7 +13,7 @@ from engine.standards import BUSES_OF_FORM, Form
 from engine.typed_numbers import NotANumber, as_typed, quantity_in
 from engine.units import MB_IN_GB
 from kit.card_reading import spread_of
-from kit.models import Card, CardLogEntry, KitItem, Reader
+from kit.models import Card, CardLogEntry, KitItem, Reader, Source
 from kit.numbers import unit_of
 
 
@@ -156,13 +156,22 @@ ESTIMATED_FROM = {"marks", "sustained_write_mb_s", "sustained_source"}
 class CardForm(KitForm):
     """A card, as its face says and as it was measured."""
 
+    sustained_source = forms.ChoiceField(
+        label="That speed was",
+        choices=[
+            (value, "measured in one body" if value == Source.MEASURED_HERE else label)
+            for value, label in [("", "---------"), *Source.choices]
+        ],
+    )
+
     class Meta:
         model = Card
         formfield_callback = form_field
         fields = [
             "marks", "maker", "name", "label", "form", "bus", "capacity_gb", "adapter",
             "printed_read_mb_s", "printed_write_mb_s", "sustained_write_mb_s",
-            "sustained_source", "cache_gb", "cache_write_mb_s", "slow_below_free_gb",
+            "sustained_source", "measured_in", "cache_gb", "cache_write_mb_s",
+            "slow_below_free_gb",
             "slow_factor", "state", "remarks",
         ]  # fmt: skip
         labels = {
@@ -172,7 +181,7 @@ class CardForm(KitForm):
             "printed_read_mb_s": "Reading as printed, MB/s",
             "printed_write_mb_s": "Writing as printed, MB/s",
             "sustained_write_mb_s": "Goes on writing at, MB/s",
-            "sustained_source": "That speed was",
+            "measured_in": "In which body",
             "cache_gb": "First GB at another speed",
             "cache_write_mb_s": "Speed of these, MB/s",
             "slow_below_free_gb": "Slows down below, GB free",
@@ -184,7 +193,13 @@ class CardForm(KitForm):
         ) | {
             "label": "A, B or a number, if you have more of them",
             "slow_factor": "1 is all of it",
+            "measured_in": "as it is called under Bodies; in every other one it counts as measured "
+            "elsewhere",
         }
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        super().__init__(*args, **options)
+        self.fields["measured_in"].widget.attrs["list"] = "bodies"
 
     def document(self) -> dict[str, Any]:
         document = super().document()

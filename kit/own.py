@@ -11,8 +11,8 @@ from django.db import transaction
 from django.utils import timezone
 from django.utils.text import slugify
 
-from kit.document import document_of, write
-from kit.models import KitItem, Revision
+from kit.document import PARTS, document_of, own_fields, write
+from kit.models import KitItem, Revision, Source
 
 RESERVED_SLUG = "new"  # the address of the form for a new one
 UNDONE, DONE_AGAIN = "Undone: ", "Done again: "
@@ -83,8 +83,11 @@ def lock(owner: AbstractBaseUser) -> None:
 
 
 def copy(item: KitItem, owner: AbstractBaseUser, **changes: Any) -> Revision:
-    """A copy of `item`, of the sample kit or the owner's, with `changes` of its own fields."""
-    return add(type(item), owner, document_of(item) | changes)
+    """A copy of `item`, of the sample kit or the owner's, with `changes` of its own fields.
+
+    What was measured was measured in the original.
+    """
+    return add(type(item), owner, _measured_elsewhere(document_of(item)) | changes)
 
 
 @transaction.atomic
@@ -118,7 +121,8 @@ def bring_back(item: KitItem) -> Revision:
 def undo(revision: Revision) -> Revision | None:
     """Puts the item back as it was before `revision`; None when the change had made it.
 
-    Raises :class:`ChangedMeanwhile` when the item has changed since.
+    Raises :class:`ChangedMeanwhile` when the item has changed since, and BadDocument when what it
+    was is not allowed any more.
     """
     model = revision.model
     item = model.objects.select_for_update(no_key=True).filter(pk=revision.item_pk).first()
@@ -128,10 +132,20 @@ def undo(revision: Revision) -> Revision | None:
         item.delete()
         return None
     with change(item, _undone_words(revision.words)) as undone:
-        write(item, revision.before)
+        known = {*PARTS.get(model, ()), *(field.name for field in own_fields(model))}
+        write(item, {key: value for key, value in revision.before.items() if key in known})
         archived_at = timezone.now() if revision.was_archived else None
         model.objects.filter(pk=item.pk).update(archived_at=archived_at)
     return undone
+
+
+def _measured_elsewhere(value: Any) -> Any:
+    """`value`, a document or a part of one, for another piece of the same kind."""
+    if isinstance(value, dict):
+        return {key: _measured_elsewhere(inner) for key, inner in value.items()}
+    if isinstance(value, list):
+        return [_measured_elsewhere(inner) for inner in value]
+    return Source.MEASURED_ELSEWHERE if value == Source.MEASURED_HERE else value
 
 
 def _undone_words(words: str) -> str:

@@ -93,7 +93,7 @@ class Simultaneous(TransactionTestCase):
         edit = reverse("card-edit", args=[card.slug])
         entry = {"maker": card.maker, "name": card.name, "form": card.form, "bus": card.bus,
                  "capacity_gb": "512", "sustained_write_mb_s": "230", "slow_factor": "1",
-                 "sustained_source": "measured_here", "state": "in_use",
+                 "sustained_source": "printed", "state": "in_use",
                  "version": "1"}  # fmt: skip
         sent = [entry | {"remarks": f"by {n}"} for n in range(AT_ONCE)]
         told = self.post(edit, sent, self.ann)

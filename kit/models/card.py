@@ -9,7 +9,7 @@ from engine import scenario as limits
 from engine.scenario import Range
 from engine.standards import CAPACITY_GB, Form, slot_forms
 from kit.constraints import Fact, at_most, one_of, within
-from kit.models.body import Slot
+from kit.models.body import Body, Slot
 from kit.models.reader import Reader
 from kit.models.shared import (
     BUS_CHOICES,
@@ -58,6 +58,8 @@ class Card(KitItem):
 
     `label` tells several of one kind apart. `sustained_spread` is the relative standard deviation
     of a sustained write that was estimated from the marks alone; null: its source tells it.
+    `measured_in` is the body, as it is called, in which that was measured: it holds for that body
+    of the same owner, and in all others counts as measured in another body.
     """
 
     named_by = NAMED_BY
@@ -72,6 +74,9 @@ class Card(KitItem):
     printed_write_mb_s = models.FloatField(null=True, blank=True)
     sustained_write_mb_s = models.FloatField()
     sustained_source = source_field()
+    measured_in = models.CharField(
+        max_length=110, blank=True, default="", help_text="the body that it was measured in"
+    )
     sustained_spread = models.FloatField(null=True, blank=True)
     cache_gb = models.FloatField(default=0, help_text="written at cache speed, then slower")
     cache_write_mb_s = models.FloatField(null=True, blank=True)
@@ -94,6 +99,12 @@ class Card(KitItem):
             within("printed_write_mb_s", limits.WRITE_MB_S, name="card_write_is_in_range"),
             within("sustained_write_mb_s", limits.WRITE_MB_S, name="card_sustained_is_in_range"),
             one_of("sustained_source", Source.values, name="card_sustained_has_a_source"),
+            Fact(
+                condition=~Q(sustained_source=Source.MEASURED_HERE) | ~Q(measured_in=""),
+                name="card_is_measured_in_a_body",
+                violation_error_code="no_body",
+                violation_error_message="Say in which body it was measured.",
+            ),
             within("cache_gb", CACHE_GB, name="card_cache_is_in_range"),
             within("cache_write_mb_s", limits.WRITE_MB_S, name="card_cache_speed_is_in_range"),
             within("slow_below_free_gb", CACHE_GB, name="card_slow_below_is_in_range"),
@@ -119,6 +130,22 @@ class Card(KitItem):
 
     def __str__(self) -> str:
         return f"{self.maker} {self.name} {self.label}".rstrip()
+
+    def source_in(self, body: Body) -> Source:
+        """Where its sustained write came from, seen from `body`."""
+        source = Source(self.sustained_source)
+        if source != Source.MEASURED_HERE:
+            return source
+        same = self.owner_id == body.owner_id and self.measured_in == str(body)
+        return Source.MEASURED_HERE if same else Source.MEASURED_ELSEWHERE
+
+    @property
+    def source_words(self) -> str:
+        """Where its sustained write came from, with the name of the body."""
+        measured = (Source.MEASURED_HERE, Source.MEASURED_ELSEWHERE)
+        if self.measured_in and self.sustained_source in measured:
+            return f"measured in the {self.measured_in}"
+        return str(Source(self.sustained_source).label)
 
     @property
     def is_owned(self) -> bool:

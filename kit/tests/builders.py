@@ -35,7 +35,7 @@ def card(**changes: Any) -> Card:
     defaults = {
         "slug": f"card-{number}", "maker": "Gravelock", "name": f"Tide {number}",
         "form": "CFexpress B", "bus": "PCIe 3 x2", "capacity_gb": 512,
-        "sustained_write_mb_s": 230, "sustained_source": Source.MEASURED_HERE,
+        "sustained_write_mb_s": 230, "sustained_source": Source.MEASURED_ELSEWHERE,
     }  # fmt: skip
     return Card(**defaults | changes)
 

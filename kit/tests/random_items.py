@@ -46,6 +46,8 @@ def card(random: Random) -> dict[str, Any]:
     form = random.choice(list(BUSES_OF_FORM))
     sustained = number(random, 1, 800)
     cached = random.random() < 0.4
+    source_of_write = source(random)
+    measured_in = words(random, 80) if source_of_write == Source.MEASURED_HERE else ""
     return item(random) | {
         "label": maybe(random, words(random, 20), ""),
         "state": random.choice(CardState.values),
@@ -56,7 +58,8 @@ def card(random: Random) -> dict[str, Any]:
         "printed_read_mb_s": maybe(random, number(random, 1, 2_000)),
         "printed_write_mb_s": maybe(random, number(random, 800, 2_000)),
         "sustained_write_mb_s": sustained,
-        "sustained_source": source(random),
+        "sustained_source": source_of_write,
+        "measured_in": measured_in,
         "sustained_spread": maybe(random, number(random, 0, 2)),
         "cache_gb": number(random, 0.5, 50) if cached else 0.0,
         "cache_write_mb_s": number(random, 800, 2_000) if cached else None,

@@ -1,10 +1,11 @@
 """What the database refuses, and the questions that its querysets answer."""
 
+from django.contrib.auth import get_user_model
 from django.core.exceptions import ValidationError
 from django.db import IntegrityError, transaction
 from django.test import TestCase
 
-from kit.models import Body, Card
+from kit.models import Body, Card, Source
 from kit.tests import builders as a
 from kit.tests.builders import saved
 
@@ -89,6 +90,7 @@ class Facts(TestCase):
             ("card_write_is_in_range", a.card(printed_write_mb_s=1e9)),
             ("card_sustained_is_in_range", a.card(sustained_write_mb_s=0)),
             ("card_sustained_has_a_source", a.card(sustained_source="x")),
+            ("card_is_measured_in_a_body", a.card(sustained_source="measured_here")),
             ("card_sustains_no_more_than_printed", a.card(printed_write_mb_s=229)),
         ):
             with self.subTest(fact, row=repr(row)):
@@ -104,6 +106,22 @@ class Facts(TestCase):
 
 
 class Questions(TestCase):
+    def test_a_card_is_measured_in_the_body_that_somebody_named_and_in_no_copy_of_it(self) -> None:
+        ann, ben = (get_user_model().objects.create(email=f"{n}@example.org") for n in "ab")
+        here, elsewhere = Source.MEASURED_HERE, Source.MEASURED_ELSEWHERE
+        body = saved(a.body(owner=ann, name="V1", firmware="1.0"))
+        card = a.card(owner=ann, sustained_source=here, measured_in=str(body))
+        for other, source in (
+            (body, here),
+            (a.body(owner=ann, name="V1", firmware="1.1"), elsewhere),
+            (a.body(owner=ann, name="V2", firmware="1.0"), elsewhere),
+            (a.body(owner=ben, name="V1", firmware="1.0"), elsewhere),
+            (a.body(name="V1", firmware="1.0"), elsewhere),
+        ):
+            self.assertEqual(source, card.source_in(other))
+        card.sustained_source = Source.PRINTED
+        self.assertEqual(Source.PRINTED, card.source_in(body))
+
     def test_cards_that_fit_a_slot_include_microsd_by_adapter(self) -> None:
         slot = saved(a.slot(saved(a.body())))
         saved(a.accepted_form(slot, form="SD", bus="UHS-I"))

@@ -7,7 +7,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from kit import own
-from kit.document import KINDS
+from kit.document import KINDS, BadDocument
 from kit.models import Body, Card, KitItem, Reader, Revision
 from kit.views.shared import mine, say, signed_in, visible
 
@@ -56,6 +56,9 @@ def undo(request: HttpRequest, pk: int) -> HttpResponse:
     except own.ChangedMeanwhile as error:
         say(request, f"This can't be undone any more: {error}.")
         return redirect(item_page(error.item) if error.item else LIST_OF[model])
+    except BadDocument as error:
+        say(request, f"This can't be undone any more: {' '.join(error.faults.values())}")
+        return redirect(item_page(revision.changed))
     if undone is None:
         say(request, f"Undone: {revision.words}.")
         return redirect(LIST_OF[model])

@@ -82,6 +82,7 @@ def card_new(request: HttpRequest) -> HttpResponse:
         "reading": reading,
         "face": draw_face(reading, f"{form['maker'].value()} {form['name'].value()}"),
         "estimate": estimate_write(reading.face),
+        "bodies": bodies_to_fit(request.user),
     }
     return render_page_or_part(
         request,
@@ -110,7 +111,12 @@ def card_edit(request: HttpRequest, slug: str) -> HttpResponse:
     form = CardForm(request.POST or None, instance=shown, initial={"version": shown.version})
     if keep_change(request, shown, form):
         return redirect("card", slug=slug)
-    context = {"form": form, "card": shown, "changed": form.changed}
+    context = {
+        "form": form,
+        "card": shown,
+        "changed": form.changed,
+        "bodies": bodies_to_fit(request.user),
+    }
     status = 422 if request.method == "POST" else 200
     return render(request, "kit/card_edit.html", context, status=status)
 
