@@ -25,6 +25,7 @@ from desk.setup import HOLD_S, USUAL_HOLD_S, USUAL_SCENE, Setup, Side
 from engine.scenario import WRITE_MB_S, Range
 from engine.scene import BASE_ISO, DETAIL_OF_SCENE, ISO_STEPS
 from engine.typed_numbers import NotANumber, quantity_in, unit_in
+from kit.engine_adapter import fit_in
 from kit.models import (
     Body,
     Card,
@@ -99,10 +100,10 @@ class Kit:
         return body
 
     def cards(self, slot: Slot) -> list[Card]:
-        """The cards that fit `slot`."""
+        """The cards that can be used in `slot` as it is."""
         if slot.pk not in self._cards:
-            cards = Card.objects.visible_to(self.visitor).current().in_service()
-            self._cards[slot.pk] = list(cards.fitting(slot))
+            cards = Card.objects.visible_to(self.visitor).current().in_service().fitting(slot)
+            self._cards[slot.pk] = [card for card in cards if fit_in(card, slot).mounts]
         return self._cards[slot.pk]
 
 
@@ -276,7 +277,7 @@ class _Reader:
         if not asked:
             return None
         try:
-            number = quantity_in(asked, allowed.unit)
+            number = quantity_in(asked, allowed.unit, allowed)
             fault = allowed.fault(number) is not None
             why = f"“{self._quoted(key)}” is not that"
         except NotANumber as error:
@@ -299,9 +300,8 @@ class _Reader:
             return f"The kit has no {model.__name__.lower()} “{self._quoted(key)}”"
         if refused.archived_at:
             return f"The {refused} is archived, and is offered again once it is brought back"
-        if isinstance(refused, Card) and slot and not slot.forms_taken() & set(refused.slot_forms):
-            takes = " or ".join(sorted(slot.forms_taken()))
-            return f"The {refused} ({refused.form}) does not fit {slot}, which takes {takes}"
+        if isinstance(refused, Card) and slot and not (held := fit_in(refused, slot)).mounts:
+            return f"The {refused} in {slot}: {held.verdict}. {held.reasons[-1].rstrip('.')}"
         if isinstance(refused, Card):
             return f"The {refused} is retired"
         return f"The {refused} lacks a frame rate, a format or a slot to shoot with"

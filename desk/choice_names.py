@@ -10,7 +10,6 @@ from desk.choosing import Weighed
 from desk.need_address import NeedReading
 from desk.setup import Setup, Side
 from engine.choose import Choice
-from engine.fit import Verdict
 from engine.options import NONE
 from kit.models import Card
 from pages.templatetags.figures import exact
@@ -83,12 +82,11 @@ class Names:
 
     def caution(self, place: int) -> str:
         """What has to be tested before it is relied on; empty: nothing."""
-        unsure = [
-            name_of(one.card, self.reading)
+        return " ".join(
+            f"{name_of(one.card, self.reading)} in {one.held[slot].slot}: {caution}."
             for slot, one in enumerate(self._weighed(place))
-            if one.held[slot].fit.verdict is Verdict.TEST_FIRST
-        ]
-        return f"Test first whether the {' and the '.join(unsure)} mounts." if unsure else ""
+            if (caution := one.held[slot].fit.caution)
+        )
 
     def setup(self, place: int) -> Setup:
         """The set-up of the Desk."""
@@ -99,9 +97,16 @@ class Names:
         return replace(
             base,
             hold_s=self.choice.need.lasts_s,
-            sides=tuple(Side(slot=slot, card=card) for slot, card in pairs),
+            sides=tuple(
+                Side(slot=slot, card=card, free_gb=self._free_gb(card)) for slot, card in pairs
+            ),
             arrangement=arrangements[kind] if arrangements else None,
         )
+
+    def _free_gb(self, card: Card) -> float | None:
+        """The room that the need says is left on it; None: all of it."""
+        free_gb = self.choice.need.free_gb
+        return free_gb if free_gb is not None and free_gb < card.capacity_gb else None
 
     def _cards(self, place: int) -> list[Card]:
         return [one.card for one in self._weighed(place)]

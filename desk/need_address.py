@@ -23,9 +23,8 @@ from typing import Any
 from urllib.parse import urlencode
 
 from desk import address
-from desk.setup import Setup
+from desk.setup import HOLD_S, Setup
 from engine.need import InvalidNeed, Need
-from engine.scenario import HOLD_S
 from engine.standards import Form
 from engine.stories import STORIES, STORY_OF_NAME, Story
 from engine.typed_numbers import NotANumber, quantity_in
@@ -175,6 +174,8 @@ def _need(shown: Mapping[str, str], faults: dict[str, str]) -> Need | None:
     values = {key: _number(shown, key, faults) for key in (*_FIELD_OF_KEY, "sure", "least")}
     if not shown["lasts"]:
         faults["lasts"] = "Say how long the action lasts, in seconds."
+    elif values["lasts"] is not None and HOLD_S.fault(values["lasts"]):
+        faults["lasts"] = f"The action lasts {HOLD_S.lowest:g} to {HOLD_S.highest:g} s."
     asked: dict[str, Any] = {
         field: int(value) if key in _WHOLE else value
         for key, field in _FIELD_OF_KEY.items()

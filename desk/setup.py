@@ -5,8 +5,10 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Self
 
+from engine.fit import Fit
 from engine.scenario import Range
 from engine.scene import BASE_ISO
+from kit.engine_adapter import fit_in
 from kit.models import Body, Card, FrameRate, RecordingFormat, Slot, SlotArrangement
 from pages.templatetags.figures import exact
 
@@ -33,6 +35,11 @@ class Side:
     def slot_number(self) -> str:
         """The slot's number as the address has it: "1" or "2"."""
         return str(self.slot.number)
+
+    @cached_property
+    def fit(self) -> Fit:
+        """What came of holding the card against the slot."""
+        return fit_in(self.fitted, self.slot)
 
     @property
     def fitted(self) -> Card:
@@ -76,6 +83,15 @@ class Setup:
     iso: int = BASE_ISO
     iso_percent: float | None = None
     detail_percent: float | None = None
+
+    @property
+    def cautions(self) -> list[str]:
+        """What has to be tested before its cards are relied on, a sentence each."""
+        return [
+            f"{side.fitted} in {side.slot}: {side.fit.caution}."
+            for side in self.sides
+            if side.card and side.fit.caution
+        ]
 
     @property
     def complete(self) -> bool:

@@ -28,9 +28,12 @@ class Verdict(StrEnum):
 
     MADE_FOR_IT = "made for it"
     SPEED_WASTED = "works, its extra speed is wasted"
-    AFTER_FIRMWARE = "works after firmware, test before the job"
     TEST_FIRST = "may not mount: test first"
+    AFTER_FIRMWARE = "works after firmware, test before the job"
     DOES_NOT_FIT = "doesn't fit"
+
+
+_ORDER = list(Verdict)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -73,25 +76,45 @@ class Fit:
 
     `bus` is what card and slot agree on; `usable_mb_s` the sustained write that they reach
     together; `wasted_share` the part of the card's own speed that is lost. None where not known,
-    or where the card doesn't fit. `adapter` tells that the card goes in by one.
+    or where the card doesn't fit. `adapter` tells that the card goes in by one, `taken_as` as which
+    form the slot takes it.
     """
 
     verdict: Verdict
     reasons: tuple[str, ...]
+    taken_as: Form | None = None
     bus: Bus | None = None
     usable_mb_s: float | None = None
     wasted_share: float | None = None
     adapter: bool = False
 
+    @property
+    def caution(self) -> str:
+        """What has to be known before the card is relied on; empty: nothing."""
+        return str(self.verdict) if self.verdict is Verdict.TEST_FIRST else ""
+
+    @property
+    def mounts(self) -> bool:
+        """Whether the card can be used in the slot as it is now, or may be: some need a test."""
+        return self.verdict not in (Verdict.AFTER_FIRMWARE, Verdict.DOES_NOT_FIT)
+
 
 def fit(card: FitCard, slot: FitSlot) -> Fit:
-    """Holds `card` against `slot`: shape, capacity, firmware, tested list, bus, speed, in order."""
-    taken_as = next((form for form in slot_forms(card.form) if form in slot.accepts), None)
-    if taken_as is None:
+    """Holds `card` against `slot`: shape, capacity, firmware, tested list, bus, speed, in order.
+
+    A card that goes in by itself and by an adapter goes the better way.
+    """
+    ways = [_fit_as(card, slot, form) for form in slot_forms(card.form) if form in slot.accepts]
+    if not ways:
         takes = " or ".join(slot.accepts) or "no card that is known"
         return Fit(
             verdict=Verdict.DOES_NOT_FIT, reasons=(f"It is {card.form}; the slot takes {takes}.",)
         )
+    return min(ways, key=lambda way: _ORDER.index(way.verdict))
+
+
+def _fit_as(card: FitCard, slot: FitSlot, taken_as: Form) -> Fit:
+    """Holds `card`, put in as `taken_as`, against `slot`."""
     accepted = slot.accepts[taken_as]
     adapted = by_adapter(card.form, taken_as)
     slowed = replace(card, bus=bus_of_card(card.form, card.bus, taken_as))
@@ -105,9 +128,9 @@ def fit(card: FitCard, slot: FitSlot) -> Fit:
         *_bus(slowed, accepted),
         *_speed(card, usable_mb_s, wasted_share),
     ]
-    order = list(Verdict)
     return Fit(
-        verdict=max((one.at_best for one in found), key=order.index),
+        taken_as=taken_as,
+        verdict=max((one.at_best for one in found), key=_ORDER.index),
         reasons=tuple(one.says for one in found),
         bus=shared_bus(slowed.bus, accepted.bus),
         usable_mb_s=usable_mb_s,

@@ -11,6 +11,7 @@ from decimal import Decimal
 
 from babel.numbers import NumberFormatError, parse_decimal
 
+from engine.scenario import Range
 from engine.units import BITS_IN_BYTE
 
 LOCALES = ("en", "de")  # a decimal point with commas between thousands, and the other way round
@@ -67,10 +68,11 @@ def number_in(text: str) -> Decimal:
     return found[0]
 
 
-def quantity_in(text: str, unit: str) -> float:
+def quantity_in(text: str, unit: str, allowed: Range | None = None) -> float:
     """The number in `text` counted in `unit`, which may stand behind it, or another like it.
 
-    "2 GB/s" are 2000 where MB/s are wanted, and "240 Mb/s" 30. Raises :class:`NotANumber`.
+    "2 GB/s" are 2000 where MB/s are wanted, and "240 Mb/s" 30. Of two readings the one that is
+    `allowed` holds, where the other is not. Raises :class:`NotANumber`.
     """
     number, said = _split(text)
     worths = _worths(said, unit)
@@ -79,7 +81,13 @@ def quantity_in(text: str, unit: str) -> float:
         raise NotANumber(f"“{_quoted(text)}” is not a number{of_unit}.")
     if len(worths) > 1:
         raise NotANumber(f"“{_quoted(text)}” may mean bytes (MB) or bits (Mb): type one of them.")
-    return float(number_in(number)) * worths.pop()
+    worth = worths.pop()
+    if allowed:
+        possible = [float(one) * worth for one in readings(number)]
+        possible = [one for one in possible if allowed.fault(one) is None]
+        if len(possible) == 1:
+            return possible[0]
+    return float(number_in(number)) * worth
 
 
 def unit_in(text: str) -> str:

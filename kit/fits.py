@@ -29,7 +29,7 @@ class SlotFit:
     @property
     def mounts(self) -> bool:
         """Whether the Desk offers the card in that slot."""
-        return self.fits and self.fit.verdict is not Verdict.AFTER_FIRMWARE
+        return self.fit.mounts
 
     @property
     def wasted_percent(self) -> float:

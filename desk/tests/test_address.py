@@ -48,7 +48,7 @@ class Reading(TestCase):
             (
                 {"card1": "tarn-90-128"},
                 "card1",
-                "(SD) does not fit slot 1, which takes CFexp",
+                "doesn't fit. It is SD; the slot takes CFexpress B",
                 False,
             ),
             ({"format": "film"}, "format", "does not record “film”; this is lossless RAW", False),

@@ -201,7 +201,7 @@ class AnswerTests(ChooseCase):
         Card.objects.filter(maker="Gravelock").delete()
         self.assertContains(
             self.get(body=HERON, form="CFexpress B", lasts="4", full="4"),
-            "Test first whether the Fennimore Swell 1000 mounts.",
+            "Fennimore Swell 1000 in slot 1: may not mount: test first.",
         )
 
     def test_a_short_burst_needs_no_fast_card(self) -> None:

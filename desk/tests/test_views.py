@@ -192,7 +192,7 @@ class Desk(TestCase):
 
     def test_queries_do_not_grow_with_the_kit(self) -> None:
         for asked in ({}, {"was": "to=mirror"}):
-            with self.assertNumQueries(11):
+            with self.assertNumQueries(12):
                 self.text(**asked)
 
     def test_changes_nothing(self) -> None:

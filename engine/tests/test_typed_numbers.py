@@ -6,6 +6,7 @@ from babel.numbers import format_decimal
 from hypothesis import given
 from hypothesis import strategies as st
 
+from engine.scenario import Range
 from engine.typed_numbers import NotANumber, as_typed, quantity_in, readings
 
 NUMBERS = st.floats(1e-6, 1e9) | st.integers(0, 10**9) | st.decimals(0, 10**6, places=3)
@@ -45,3 +46,4 @@ class TypedNumbers(TestCase):
                 quantity_in(text, "MB")
         with self.assertRaisesRegex(NotANumber, "may mean 1700 or 1.7"):
             quantity_in("1.700", "MB/s")
+        self.assertEqual(1.7, quantity_in("1.700", "s", Range(0.1, 600, "s")))

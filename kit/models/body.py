@@ -99,6 +99,7 @@ class Body(KitItem):
             "formats__files",
             "slots__accepted_forms",
             "arrangements",
+            "tested_cards",
         )
 
 
