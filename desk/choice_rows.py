@@ -88,7 +88,10 @@ def card_rows(
     reading: NeedReading, weighed: Sequence[Weighed], names: Names | None
 ) -> list[CardRow]:
     """Every card, those that pass first, the cheapest of a kind first."""
-    best = names.choice.best_of_cards if names else {}
+    best = dict(names.choice.best_of_cards) if names else {}
+    if names and (answer := names.choice.answer) is not None:
+        _, _, *chosen = names.choice.options.which(answer)
+        best |= dict.fromkeys(chosen, answer)  # what is chosen is told as such
     rows = [
         CardRow(
             reading, number, one, names, best.get(number),

@@ -79,8 +79,8 @@ class Choice:
 
     @property
     def answer(self) -> int | None:
-        """The cheapest place that passes."""
-        return self.passing[0] if self.passing else None
+        """The cheapest place that passes, without a second card that adds nothing."""
+        return next((place for place in self.passing if place not in self.needless), None)
 
     @property
     def nearest(self) -> int | None:
@@ -103,12 +103,17 @@ class Choice:
 
     @cached_property
     def ties(self) -> list[list[int]]:
-        """The passing places in groups that nobody could tell apart, the cheapest of each first."""
-        came = outcomes(self.evaluation, self.options.at(np.array(self.passing, dtype=np.int64)))
+        """The passing places in groups without a noticed difference, the cheapest of each first.
+
+        That is one which neither the draws show nor the likeliest figures.
+        """
+        options = self.options.at(np.array(self.passing, dtype=np.int64))
+        came, middle = outcomes(self.evaluation, options), _middle(options)
         left = np.arange(len(self.passing))
         groups = []
         while len(left):
-            same = ~_noticed(came[left[0]], came[left])
+            first = left[0]
+            same = ~(_noticed(came[first], came[left]) | _noticed(middle[first], middle[left]))
             same[0] = True
             groups.append([self.passing[number] for number in left[same]])
             left = left[~same]
@@ -256,6 +261,19 @@ class Choice:
 def _sooner_s(before_s: float, after_s: float) -> float:
     """How much sooner; none where no reader takes either."""
     return 0.0 if before_s == after_s else before_s - after_s
+
+
+def _middle(options: Options) -> NDArray[np.int64]:
+    """What most likely comes of `options` (axes as of `outcomes`, with a single draw)."""
+    middle = np.zeros((len(options), 1, burst.OUTCOME_LENGTH), dtype=np.int64)
+    for place, values in (
+        (burst.FULL_SPEED, options.full_speed),
+        (burst.FRAMES, options.frames),
+        (burst.CLEAR_NS, options.clear_ns),
+        (burst.PICTURE_NS, options.ready_ns),
+    ):
+        middle[:, 0, place] = values
+    return middle
 
 
 def _noticed(one: NDArray[np.int64], others: NDArray[np.int64]) -> NDArray[np.bool_]:

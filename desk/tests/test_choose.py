@@ -204,6 +204,26 @@ class AnswerTests(ChooseCase):
             "Fennimore Swell 1000 in slot 1: may not mount: test first.",
         )
 
+    def test_one_verdict_is_told_everywhere(self) -> None:
+        for number, original in enumerate(Card.objects.filter(owner=None)):
+            if number % 2:
+                own.copy(original, self.user)
+        for body in Body.objects.all():
+            for story in STORIES:
+                for asked in ({}, {"full": "", "frames": "", "every": ""}, {"copies": "2"}):
+                    page = self.page(self.user, body=body.slug, story=story.name, **asked)
+                    if (choice := page.choice) is None or choice.answer is None:
+                        continue
+                    with self.subTest(body.slug, story=story.name, **asked):
+                        _, _, *cards = choice.options.which(choice.answer)
+                        chosen = [row for row in page.rows if row.number in cards]
+                        self.assertEqual({"passes"}, {row.verdict for row in chosen})
+                        full = choice.options.full_speed
+                        for place in choice.ties[0]:
+                            most = max(int(full[place]), int(full[choice.ties[0][0]]))
+                            more = abs(int(full[place]) - int(full[choice.ties[0][0]]))
+                            self.assertLessEqual(more, max(1, most / 10))
+
     def test_a_short_burst_needs_no_fast_card(self) -> None:
         self.assertContains(self.get(body=HERON, lasts="1"), "You never fill the buffer")
 
