@@ -2,8 +2,9 @@
 
 from axe_playwright_python.sync_playwright import Axe
 from django.test import tag
-from playwright.sync_api import expect
+from playwright.sync_api import Dialog, expect
 
+from kit.models import Card
 from kit.tests.browser import SCHEMES, BrowserTestCase
 
 FACE = "Gravelock Tide Pro 128 GB SDXC II U3 V60 280MB/s R 150MB/s W"
@@ -29,8 +30,29 @@ class KitInTheBrowser(BrowserTestCase):
         expect(page.locator("#id_name")).to_have_value("Tide by hand")
         page.get_by_role("button", name="Keep the card").click()
         expect(page.get_by_role("heading", name="Gravelock Tide by hand")).to_be_visible()
+        page.wait_for_load_state()
         page.keyboard.press("u")
         expect(page.get_by_text("Undone: Gravelock Tide by hand added.")).to_be_visible()
+
+    def test_a_form_half_filled_asks_before_it_is_left_and_a_button_acts_once(self) -> None:
+        page = self.signed_in()
+        asked: list[str] = []
+
+        def stay(dialog: Dialog) -> None:
+            asked.append(dialog.type)
+            dialog.dismiss()
+
+        page.once("dialog", stay)
+        self.go(page, "reader-new")
+        page.get_by_label("Maker").press_sequentially("Tarn")
+        page.get_by_role("link", name="Cards").click()
+        expect(page.get_by_label("Maker")).to_have_value("Tarn")
+        self.assertEqual(["beforeunload"], asked)
+        self.go(page, "card", "gravelock-tide-512-a")
+        page.get_by_role("button", name="Duplicate").dblclick()
+        expect(page.get_by_role("heading", name="Gravelock Tide 512 A 2")).to_be_visible()
+        self.assertEqual(1, Card.objects.filter(label="A 2").count())
+        self.assertFalse(Card.objects.filter(label="A 3").exists())
 
     def test_the_matrix_is_walked_with_arrows_and_opens_the_desk(self) -> None:
         page = self.signed_in()

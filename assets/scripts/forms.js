@@ -1,0 +1,24 @@
+// A form is sent once, however often its button is pressed; one half filled is not left unasked.
+const changed = new Set();
+
+document.addEventListener("input", ({ target }) => {
+  const form = target.form?.closest("form[data-ask-before-leaving]");
+  if (form) changed.add(form);
+});
+
+document.addEventListener("submit", (event) => {
+  const form = event.target;
+  if (form.method !== "post" || form.hasAttribute("hx-post")) return;
+  if (form.dataset.sent) event.preventDefault();
+  form.dataset.sent = "yes";
+  changed.delete(form);
+});
+
+window.addEventListener("beforeunload", (event) => {
+  if (changed.size) event.preventDefault();
+});
+
+// Back again by the browser's own memory: the form can be sent once more.
+window.addEventListener("pageshow", ({ persisted }) => {
+  if (persisted) for (const form of document.forms) delete form.dataset.sent;
+});
