@@ -69,7 +69,7 @@ class TakesFields:
     def chosen(self) -> Iterator[tuple[int, dict[str, str]]]:
         """The number of each field in which something is chosen, and its form and bus."""
         for number in self.numbers:
-            if choice := self.form.cleaned_data[f"takes{number}"]:
+            if choice := self.form.cleaned_data.get(f"takes{number}"):
                 yield number, taken_by(choice)
 
 

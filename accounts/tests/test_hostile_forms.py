@@ -1,0 +1,56 @@
+"""Every field of every form takes nonsense: a sentence, and never an error."""
+
+from collections.abc import Iterator
+from itertools import cycle
+
+from django.contrib.auth import get_user_model
+from django.urls import reverse
+from django_webtest import WebTest
+from webtest.forms import Checkbox, File, Hidden, Submit
+
+from kit import own, sample
+from kit.models import Body, Card, Reader
+
+NONSENSE = ("nan", "-1", "1e999", "9" * 10_000, "\0", "1.700", "٣", "<b>|&", "é" * 300)
+
+
+class HostileForms(WebTest):
+    def setUp(self) -> None:
+        sample.load()
+        self.ann = get_user_model().objects.create(email="ann@example.org")
+        slugs = {
+            name: own.copy(model.objects.filter(owner=None).first(), self.ann).changed.slug
+            for name, model in (("card", Card), ("body", Body), ("reader", Reader))
+        }
+        self.pages = [
+            reverse(name) for name in ("card-new", "body-new", "reader-new", "prices", "exchange")
+        ]
+        for name, slug in slugs.items():
+            self.pages += [reverse(name, args=[slug]), reverse(f"{name}-edit", args=[slug])]
+
+    def test_nonsense_in_every_field_is_answered(self) -> None:
+        for first in range(2):
+            texts = cycle(NONSENSE[first:])
+            for page in self.pages:
+                forms = self.app.get(page, user=self.ann).forms
+                for number in [key for key in forms if isinstance(key, int)]:
+                    form = self.app.get(page, user=self.ann).forms.get(number)
+                    if form is None or form.method.lower() != "post":
+                        continue
+                    if form.action == reverse("prices-fetch"):
+                        continue  # which asks another server, and says that there is none
+                    self.fill(form, texts)
+                    answer = form.submit(user=self.ann, expect_errors=True)
+                    with self.subTest(page=page, action=form.action):
+                        self.assertLess(answer.status_code, 500)
+                        self.assertIn(answer.status_code, (200, 302, 400, 404, 413, 422))
+
+    def fill(self, form, texts: Iterator[str]) -> None:
+        kept = {"csrfmiddlewaretoken", "version"}
+        for name, fields in form.fields.items():
+            for field in fields:
+                if name in kept or isinstance(field, Checkbox | File | Submit):
+                    continue
+                if isinstance(field, Hidden) and name and name.endswith("_FORMS"):
+                    continue
+                field.force_value(next(texts))
