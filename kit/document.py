@@ -8,6 +8,7 @@ import re
 from collections.abc import Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, field
+from datetime import date
 from typing import Any, TypeVar, cast
 
 from django.core.exceptions import NON_FIELD_ERRORS, ValidationError
@@ -195,7 +196,11 @@ def taken(field: "models.Field[Any, Any]", value: Any) -> Any:
     """
     if isinstance(value, list | dict):
         raise NotANumber("This must be one value, not a list of them.")
+    if value is None and field.blank and not field.null:
+        return field.get_default()
     if not isinstance(value, str):
+        if isinstance(field, models.DateField) and not isinstance(value, date | None):
+            raise NotANumber("This must be a day, as 2026-11-25 is.")
         return value
     text = "\n".join(value.strip().splitlines())  # browsers and files end lines in several ways
     if isinstance(field, models.FloatField | models.IntegerField) and text:

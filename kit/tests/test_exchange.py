@@ -3,7 +3,10 @@
 import io
 import json
 import zipfile
+from collections.abc import Iterator
 from pathlib import Path
+from random import Random
+from typing import Any
 
 from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -16,6 +19,7 @@ from kit.document import KINDS, build, document_of, with_parts
 from kit.kit_file import MOST_BYTES, BadFile, Entry, as_json, as_zip, read_kit
 from kit.models import Body, Card, PendingImport, Revision
 from kit.tests import builders
+from kit.tests.random_items import RANDOM_ITEMS
 
 HEADER = "maker;name;form;bus;capacity_gb;sustained_write_mb_s;sustained_source"
 
@@ -78,9 +82,55 @@ class RefusedFiles(SimpleTestCase):
             ("kit.json", b'{"ondata_kit": 1, "cards": [{"name": "\\u0000"}]}', "character 0"),
             ("kit.json", b'{"ondata_kit": 1, "cards": [{"name": "\\ud800"}]}', "is no JSON"),
             ("kit.json", b'{"a":' * 100_000, "nested deeper"),
+            ("kit.json", b'{"ondata_kit": 1, "cards": ' + b"[" * 940 + b"]" * 940 + b"}", "nested"),
+            (
+                "kit.json",
+                b'{"ondata_kit": 1, "cards": [{"capacity_gb": 1e999}]}',
+                "larger than any",
+            ),
         ):
             with self.subTest(sentence), self.assertRaisesRegex(BadFile, sentence):
                 read_kit(name, data)
+
+
+class Damaged(TestCase):
+    """What a file has in the wrong place is told, and never an error."""
+
+    def test_whatever_stands_at_any_place_of_a_document_is_a_sentence(self) -> None:
+        owner = get_user_model().objects.create(email="ann@example.org")
+        wrong = (None, [], {}, True, 5, -1, 1e308, "1.700", "é" * 300, [["x"]], {"a": 1}, 10**30)
+        for number, (kind, make) in enumerate(RANDOM_ITEMS.items()):
+            random = Random(number)
+            for _ in range(60):
+                document = make(random)
+                spoiled = random.choice(list(_places(document)))
+                spoiled[0][spoiled[1]] = random.choice(wrong)
+                try:
+                    entries = read_kit("kit.json", as_json({kind: [document]}))
+                except BadFile:
+                    continue
+                pending = importing.receive(owner, "kit.json", entries)
+                importing.check_next(pending)
+                with self.subTest(kind, place=spoiled[1]):
+                    importing.save(pending)
+
+    def test_json_is_read_with_a_byte_order_mark_and_in_utf_16(self) -> None:
+        kit = as_json({"cards": [{"name": "Shoal"}]}).decode()
+        for encoding in ("utf-8", "utf-8-sig", "utf-16", "utf-16-le"):
+            (entry,) = read_kit("kit.json", kit.encode(encoding))
+            self.assertEqual("Shoal", entry.document["name"])
+
+    def test_a_short_row_is_told_by_its_line(self) -> None:
+        with self.assertRaisesRegex(BadFile, "Line 2 of frame_rates belongs to"):
+            read_kit("frame_rates.csv", b"fps,source,body,shutter\n20,printed")
+
+
+def _places(value: Any) -> Iterator[tuple[Any, Any]]:
+    """Every place of a document at which something stands: what it is in, and its key."""
+    for key, inner in value.items() if isinstance(value, dict) else enumerate(value):
+        yield value, key
+        if isinstance(inner, dict | list):
+            yield from _places(inner)
 
 
 class Importing(TestCase):
