@@ -25,6 +25,7 @@ from engine.units import NS_IN_S
 from engine.wear import nearly_full, wear_sentences, worn
 from engine.what_if import WhatIf, endless_write_mb_s, gain
 from kit.models import Card
+from kit.numbers import words_of
 from pages.templatetags.figures import figure, percent
 from prices.money import Costs
 
@@ -304,6 +305,14 @@ class Prediction:
         return tried_words(self.tried) if self.tried else ""
 
 
+WORDS_OF_KEY = {
+    "memory_mb": "The memory of the body",
+    "resume_free_frames": "What the body waits for once full",
+    "held_mb": "What a frame takes until it is encoded",
+    "write_mb_s": "The write speed",
+    "free_mb": "The room on the card",
+}
+
 # What each uncertain input is called, and what narrows it, by the names of `Sources.factors`.
 WORDS_OF_INPUT = {
     "frame rate": "the frame rate is not measured; time a short burst",
@@ -329,8 +338,15 @@ def predict(reading: Reading, before: Reading | None = None) -> Prediction:
     try:
         result = simulate(scenario_of(reading.setup))
     except InvalidScenario as error:
-        return Prediction(reading, faults=list(error.sentences()))
+        return Prediction(reading, faults=list(_in_words(error)))
     return Prediction(reading, result, _shoot(before))
+
+
+def _in_words(error: InvalidScenario) -> Iterator[str]:
+    """Why figures of the kit make no burst, for somebody who knows nothing of a scenario's keys."""
+    for key, fault in error.faults.items():
+        name = key.rpartition(".")[2]
+        yield f"{WORDS_OF_KEY.get(name, words_of(name))} {fault}."
 
 
 def _shoot(reading: Reading | None) -> Result | None:

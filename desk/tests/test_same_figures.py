@@ -14,6 +14,7 @@ from django.utils.html import escape
 
 from desk import address, need_address
 from desk.choice_page import ChoicePage
+from desk.engine_adapter import write_speed
 from desk.prediction import Prediction
 from engine.units import ns_of
 from kit import own, sample
@@ -88,6 +89,8 @@ class SameFigures(TestCase):
                 self.assertAlmostEqual(desk.shot.clear_s, result["clear_s"])
                 self.assertEqual(desk.shot.frames, len(list(csv.reader(io.StringIO(frames)))) - 1)
                 self.assertIn(desk.full_speed_words.lower(), svg.lower())
+                for side in desk.setup.sides:
+                    self.assertEqual(write_speed(side).mb_s, side.fit.usable_mb_s)
                 for caution in desk.setup.cautions:
                     self.assertContains(self.client.get(reverse("desk"), asked), escape(caution))
                 if desk.sure.wall_share:

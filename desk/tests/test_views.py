@@ -182,7 +182,9 @@ class Desk(TestCase):
 
     def test_figures_that_contradict_each_other_are_told(self) -> None:
         Body.objects.filter(slug="varnholt-vx-3").update(resume_free_frames=50)
-        self.assertIn("can't be predicted: resume_free_frames must fit in memory", self.text())
+        self.assertIn(
+            "can't be predicted: What the body waits for once full must fit in memory", self.text()
+        )
 
     def test_no_card_and_no_body(self) -> None:
         Card.objects.filter(form="CFexpress B").delete()

@@ -18,6 +18,7 @@ from kit.filters import CardFilter
 from kit.fits import bodies_to_fit, copied, in_every_slot, readers_to_copy, suits
 from kit.forms import CardForm, CopyForm, LogForm
 from kit.models import Card, CardEvent, CardState, Visitor
+from kit.models.card import NAMED_BY
 from kit.views.shared import keep_change, keep_new, mine, say, visible
 from pages.render import render_page_or_part
 
@@ -80,7 +81,7 @@ def card_new(request: HttpRequest) -> HttpResponse:
     context = {
         "form": form,
         "reading": reading,
-        "face": draw_face(reading, f"{form['maker'].value()} {form['name'].value()}"),
+        "face": draw_face(reading, " ".join(filter(None, (form[key].value() for key in NAMED_BY)))),
         "estimate": estimate_write(reading.face),
         "bodies": bodies_to_fit(request.user),
     }
