@@ -10,9 +10,13 @@ from pages.templatetags.figures import figure, more
 
 def headline(gain: WhatIf) -> str:
     """The most that it brings; of what is no gain, the frames."""
-    if gain.gains and gain.goes_endless:
+    if not gain.gains or (gain.gained_frames > 0 and not gain.goes_endless):
+        return frames_words(gain)
+    if gain.goes_endless:
         return "no wall"
-    return f"{figure(gain.longer_full_speed_s, 's')} longer" if _leads(gain) else frames_words(gain)
+    if gain.prolongs_full_speed:
+        return f"{figure(gain.longer_full_speed_s, 's')} longer"
+    return f"{figure(gain.sooner_s, 's')} sooner"
 
 
 def details(gain: WhatIf) -> Iterator[str]:
@@ -23,7 +27,8 @@ def details(gain: WhatIf) -> Iterator[str]:
         yield light_words(gain)
     if gain.prolongs_full_speed and gain.result.full_speed_s:
         yield f"full speed lasts {figure(gain.result.full_speed_s, 's')}"
-    if (gain.gains and gain.gained_frames < 0) or _leads(gain):
+    gains_else = gain.gains and gain.gained_frames <= 0
+    if gains_else and (gain.gained_frames < 0 or not gain.goes_endless):
         yield frames_words(gain)
 
 
@@ -47,8 +52,3 @@ def light_words(gain: WhatIf) -> str:
     """How much sooner or later the light is out."""
     way = "sooner" if gain.sooner_s > 0 else "later"
     return f"light out {figure(abs(gain.sooner_s), 's')} {way}"
-
-
-def _leads(gain: WhatIf) -> bool:
-    """Whether a longer full speed is the gain, and not more frames."""
-    return gain.gains and gain.gained_frames <= 0 and gain.prolongs_full_speed

@@ -64,7 +64,7 @@ def number_in(text: str) -> Decimal:
         raise NotANumber(f"“{_quoted(text)}” is not a number.")
     if len(found) > 1:
         large, small = (as_typed(float(number)) for number in found)
-        raise NotANumber(f"“{_quoted(text)}” may mean {large} or {small}: type one of them so.")
+        raise NotANumber(f"“{_quoted(text)}” may mean {large} or {small}. Type one of these.")
     return found[0]
 
 

@@ -16,7 +16,7 @@ from typing import Any
 from django.db import models
 
 from engine.typed_numbers import as_typed
-from kit.document import KINDS, own_fields, part_model
+from kit.document import GONE, KINDS, own_fields, part_model
 
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 _TEXT = "'"  # before a cell: what follows is text, whatever it looks like
@@ -67,7 +67,7 @@ class Table:
     def has_columns_of(self, text: str) -> bool:
         """Whether the first line of `text` names columns of this table only."""
         names = {name.strip().lower() for name in next(lines_of(text[:10_000]), []) if name.strip()}
-        return bool(names) and names <= set(self.columns)
+        return bool(names) and names <= {*self.columns, *GONE.get(self.kind, ())}
 
 
 TABLES = (
@@ -170,7 +170,8 @@ def read_table(table: Table, text: str) -> Iterator[Row]:
 def _columns(table: Table, header: list[str]) -> list[str]:
     columns = [name.strip().lower() for name in header]
     said = [f"has no column “{name}”" for name in table.keys if name not in columns]
-    unknown = (name for name in columns if name and name not in table.columns)
+    known = {*table.columns, *(() if table.path else GONE.get(table.kind, ()))}
+    unknown = (name for name in columns if name and name not in known)
     said += [f"has a column “{name[:40]}” that nobody knows" for name in unknown]
     if said or not any(columns):
         what = " and ".join(said[:3]) or "is empty"

@@ -30,6 +30,8 @@ PARTS: Mapping[type[models.Model], tuple[str, ...]] = {
     Reader: ("accepted_forms",),
 }
 KINDS: Mapping[str, type[KitItem]] = {"bodies": Body, "cards": Card, "readers": Reader}
+# Fields that older files have: prices are on price lists now.
+GONE: Mapping[str, tuple[str, ...]] = {"cards": ("price", "currency", "priced_on")}
 _KEPT_BY_ONDATA = {"id", "number", "owner", "version", "archived_at"}
 
 _Faults = dict[str, str]
@@ -271,7 +273,7 @@ def _noting(faults: _Faults, place: str) -> Iterator[None]:
         told = error.error_dict if by_field else {NON_FIELD_ERRORS: error.error_list}
         for field_name, errors in told.items():
             key = place + field_name if field_name != NON_FIELD_ERRORS else place.rstrip(".")
-            faults[key or "all"] = " ".join(map(_sentence, errors))
+            faults.setdefault(key or "all", " ".join(map(_sentence, errors)))
 
 
 def _sentence(error: ValidationError) -> str:

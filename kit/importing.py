@@ -11,6 +11,7 @@ from django.db import IntegrityError, transaction
 
 from engine.typed_numbers import as_typed
 from kit.document import (
+    GONE,
     KINDS,
     BadDocument,
     build,
@@ -58,6 +59,8 @@ class Planned:
 def receive(owner: AbstractBaseUser, file_name: str, entries: Sequence[Entry]) -> PendingImport:
     """Keeps the entries of a file until they are checked; an earlier file is forgotten."""
     for entry in entries:
+        for key in GONE.get(entry.kind, ()):
+            entry.document.pop(key, None)
         slug = str(entry.document.get("slug") or "")[:LONGEST_SLUG]
         entry.document["slug"] = slug or slug_for(KINDS[entry.kind], entry.document)
     PendingImport.objects.filter(owner_id=owner.pk).delete()

@@ -114,6 +114,19 @@ class Damaged(TestCase):
                 with self.subTest(kind, place=spoiled[1]):
                     importing.save(pending)
 
+    def test_a_number_that_is_none_is_quoted(self) -> None:
+        data = cards_csv(
+            "Tarn;Shoal;SD;UHS-II;128;a lot;printed", "Tarn;A;SD;UHS-II;1.280;9;printed"
+        )
+        owner = get_user_model().objects.create(email="ann@example.org")
+        pending = importing.receive(owner, "cards.csv", read_kit("cards.csv", data))
+        importing.check_next(pending)
+        self.assertEqual(
+            ["Sustained write: “a lot” is not a number of MB/s.",
+             "Capacity: “1.280” may mean 1280 or 1.28. Type one of these."],
+            [why for _, _, why, _ in pending.plan],
+        )  # fmt: skip
+
     def test_json_is_read_with_a_byte_order_mark_and_in_utf_16(self) -> None:
         kit = as_json({"cards": [{"name": "Shoal"}]}).decode()
         for encoding in ("utf-8", "utf-8-sig", "utf-16", "utf-16-le"):
