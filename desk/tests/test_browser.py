@@ -9,10 +9,15 @@ from playwright.sync_api import expect
 
 from desk import choosing
 from kit.tests.browser import SCHEMES, BrowserTestCase
+from prices.tests.builders import usual_list
 
 
 @tag("browser")
 class DeskInTheBrowser(BrowserTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        usual_list()
+
     def test_a_change_answers_in_place_and_back_and_reload_give_the_same_view(self) -> None:
         page = self.open()
         answers = page.locator("#answers")
@@ -41,7 +46,9 @@ class DeskInTheBrowser(BrowserTestCase):
         page = self.open()
         page.keyboard.press("b")
         page.get_by_label("Body").select_option("pellow-wren-10")
-        expect(page.get_by_role("alert")).to_contain_text("does not fit slot 1, which takes SD")
+        expect(page.get_by_role("alert")).to_contain_text(
+            "doesn't fit. It is CFexpress B; the slot takes SD"
+        )
         expect(page.get_by_label("Frame rate")).to_have_value("6")
         expect(page.get_by_label("Body")).to_be_focused()
 
@@ -212,7 +219,7 @@ class DeskInTheBrowser(BrowserTestCase):
         price = page.get_by_label("Price of Gravelock Ebb 120").last
         price.fill("cheap")
         price.press("Tab")
-        expect(page.get_by_role("alert").filter(has_text="Enter a number")).to_be_visible()
+        expect(page.get_by_role("alert").filter(has_text="“cheap” is not a number")).to_be_visible()
         expect(price).to_have_value("cheap")
         price.fill("12,5")
         price.press("Tab")
