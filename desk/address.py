@@ -22,10 +22,11 @@ from typing import Any, Protocol, TypeVar
 from urllib.parse import urlencode
 
 from desk.setup import HOLD_S, USUAL_HOLD_S, USUAL_SCENE, Setup, Side
+from engine.fit import Fit
 from engine.scenario import WRITE_MB_S, Range
 from engine.scene import BASE_ISO, DETAIL_OF_SCENE, ISO_STEPS
 from engine.typed_numbers import NotANumber, quantity_in, unit_in
-from kit.engine_adapter import fit_in
+from kit.engine_adapter import fit_in, fits_in
 from kit.models import (
     Body,
     Card,
@@ -90,6 +91,7 @@ class Kit:
         self.bodies: list[Body] = list(bodies)
         self._with_choices: set[int] = set()
         self._cards: dict[int, list[Card]] = {}
+        self._fits: dict[int, dict[int, Fit]] = {}
         self.costs = Costs(visitor)
 
     def with_choices(self, body: Body) -> Body:
@@ -103,8 +105,16 @@ class Kit:
         """The cards that can be used in `slot` as it is."""
         if slot.pk not in self._cards:
             cards = Card.objects.visible_to(self.visitor).current().in_service().fitting(slot)
-            self._cards[slot.pk] = [card for card in cards if fit_in(card, slot).mounts]
+            fits = fits_in(cards, slot)
+            pairs = zip(cards, fits, strict=True)
+            self._cards[slot.pk] = [card for card, held in pairs if held.mounts]
+            self._fits[slot.pk] = {card.pk: held for card, held in zip(cards, fits, strict=True)}
         return self._cards[slot.pk]
+
+    def fits(self, slot: Slot) -> Mapping[int, Fit]:
+        """What came of holding the cards against `slot`, by their primary keys."""
+        self.cards(slot)
+        return self._fits[slot.pk]
 
 
 def read(address: Mapping[str, str], kit: Kit) -> Reading | None:
@@ -232,6 +242,7 @@ class _Reader:
             free_gb=self.free_gb(card, slot) if card else None,
             write_mb_s=self.write_mb_s(slot),
             cards=cards,
+            fits=self.kit.fits(slot),
         )
 
     def card(self, cards: Sequence[Card], slot: Slot) -> Card | None:

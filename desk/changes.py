@@ -9,7 +9,7 @@ from urllib.parse import urlencode
 
 from desk.address import Reading
 from desk.change_words import details, headline
-from desk.engine_adapter import most_mb_s, scenario_of, write_speed
+from desk.engine_adapter import most_mb_s, scenario_of
 from desk.setup import Setup, Side
 from engine import InvalidScenario, Result
 from engine.scenario import Slot as EngineSlot
@@ -161,15 +161,12 @@ def _differ(tried: Tried, reading: Reading) -> int:
 
 def _fastest(side: Side, costs: Costs) -> list[Card]:
     """The fastest other cards that fit, of equally fast ones the cheapest."""
-    others = [side.with_card(card) for card in side.cards if card != side.card]
-    return [
-        other.fitted
-        for other in nlargest(
-            MOST_BOUGHT,
-            others,
-            key=lambda other: (_at_best_mb_s(other), -cost_of(costs, other.fitted)),
-        )
-    ]
+    others = [card for card in side.cards if card != side.card]
+    return nlargest(
+        MOST_BOUGHT,
+        others,
+        key=lambda card: (_at_best_mb_s(side, card), -cost_of(costs, card)),
+    )
 
 
 def _with_card(setup: Setup, numbers: Sequence[int], card: Card, costs: Costs) -> Change:
@@ -267,9 +264,9 @@ def _cost_of_format(old: RecordingFormat, new: RecordingFormat) -> str:
     return f"{size}, and no RAW" if old.is_raw and not new.is_raw else size
 
 
-def _at_best_mb_s(side: Side) -> float:
-    """How fast a card is here at its fastest."""
-    return max(write_speed(side).mb_s, side.fitted.cache_write_mb_s or 0.0)
+def _at_best_mb_s(side: Side, card: Card) -> float:
+    """How fast `card` is here at its fastest."""
+    return max(side.usable_mb_s(card), card.cache_write_mb_s or 0.0)
 
 
 def cost_of(costs: Costs, card: Card, pieces: int = 1) -> float:

@@ -52,12 +52,9 @@ class Endless:
         """The cheapest card of the kit that reaches it in this slot; unknown prices come last."""
         if self.needed_mb_s is None:
             return None
-        others = (self.side.with_card(card) for card in self.side.cards)
-        fast = [side.fitted for side in others if write_speed(side).mb_s >= self.needed_mb_s]
-        cents = {card.pk: cost_of(self.costs, card) for card in fast}
-        return min(
-            fast, key=lambda card: (cents[card.pk] is None, cents[card.pk] or 0), default=None
-        )
+        side = self.side
+        fast = [card for card in side.cards if side.usable_mb_s(card) >= self.needed_mb_s]
+        return min(fast, key=lambda card: cost_of(self.costs, card), default=None)
 
 
 @dataclass(frozen=True)

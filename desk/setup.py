@@ -1,6 +1,6 @@
 """One complete set-up of the kit: what the sentence on the Desk says."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Self
@@ -22,7 +22,8 @@ class Side:
     """A slot that the set-up writes to, with its card; None when nothing in the kit fits.
 
     `free_gb` is the room on the card, `write_mb_s` a speed that was typed in place of the kit's;
-    None where the card is empty, and where the kit's holds.
+    None where the card is empty, and where the kit's holds. `cards` are those that can be used in
+    the slot, `fits` what came of holding them against it, by their primary keys.
     """
 
     slot: Slot
@@ -30,6 +31,7 @@ class Side:
     free_gb: float | None = None
     write_mb_s: float | None = None
     cards: Sequence[Card] = field(default=(), compare=False)
+    fits: Mapping[int, Fit] = field(default_factory=dict, compare=False)
 
     @property
     def slot_number(self) -> str:
@@ -39,7 +41,8 @@ class Side:
     @cached_property
     def fit(self) -> Fit:
         """What came of holding the card against the slot."""
-        return fit_in(self.fitted, self.slot)
+        card = self.fitted
+        return self.fits.get(card.pk) or fit_in(card, self.slot)
 
     @property
     def fitted(self) -> Card:
@@ -52,6 +55,10 @@ class Side:
     def source_words(self) -> str:
         """Where the write speed of the card came from, seen from this body."""
         return str(self.fitted.source_in(self.slot.body).label)
+
+    def usable_mb_s(self, card: Card) -> float:
+        """What the slot and `card`, one of `cards`, reach together."""
+        return (self.fits.get(card.pk) or fit_in(card, self.slot)).usable_mb_s or 0.0
 
     def with_card(self, card: Card) -> Self:
         """The slot with another card, empty and at the speed that the kit has for it."""

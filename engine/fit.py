@@ -4,6 +4,7 @@ import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from functools import lru_cache
 from itertools import zip_longest
 
 from engine.ranges import NOTICED_SHARE
@@ -69,6 +70,10 @@ class FitSlot:
     firmware: str = ""
     on_tested_list: bool | None = None
 
+    def __hash__(self) -> int:
+        accepts = tuple(self.accepts.items())
+        return hash((accepts, self.cap_mb_s, self.newest_standard, self.firmware))
+
 
 @dataclass(frozen=True, kw_only=True)
 class Fit:
@@ -99,6 +104,9 @@ class Fit:
         return self.verdict not in (Verdict.AFTER_FIRMWARE, Verdict.DOES_NOT_FIT)
 
 
+@lru_cache(
+    maxsize=4_096
+)  # a kit of some hundred cards is held against the same slots at every step
 def fit(card: FitCard, slot: FitSlot) -> Fit:
     """Holds `card` against `slot`: shape, capacity, firmware, tested list, bus, speed, in order.
 

@@ -17,6 +17,7 @@ from engine.units import BITS_IN_BYTE
 LOCALES = ("en", "de")  # a decimal point with commas between thousands, and the other way round
 LONGEST = 40  # characters; no number of the trade has as many
 _SPACE = re.compile(r"(?<=\d)[ \u00a0\u202f\u2009'\u2019_](?=\d{3}(?:\D|$))")
+_LIKE_THOUSANDS = re.compile(r"-?[1-9]\d{0,2}\.\d{3}")
 _NUMBER = re.compile(r"[+-]?[\d.,]+(?:[eE][+-]?\d+)?")
 
 # What one of each is worth in the unit that a quantity is wanted in.
@@ -101,7 +102,7 @@ def as_typed(value: float) -> str:
     Three decimals could be taken for thousands, so that they get a zero more.
     """
     text = repr(float(value)).removesuffix(".0")
-    return f"{text}0" if len(readings(text)) > 1 else text
+    return f"{text}0" if _LIKE_THOUSANDS.fullmatch(text) else text
 
 
 def _split(text: str) -> tuple[str, str]:

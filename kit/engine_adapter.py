@@ -1,6 +1,7 @@
 """The one place where the kit's rows become values of the engine."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
+from dataclasses import replace
 
 from engine.copying import Copying, CopyReader, Port, copying
 from engine.fit import Accepted, Fit, FitCard, FitSlot, fit
@@ -12,29 +13,39 @@ from kit.models import Card, Reader, Slot
 
 def fit_in(card: Card, slot: Slot) -> Fit:
     """Whether `card` works in `slot`, whose body and forms are best fetched before."""
+    return fits_in([card], slot)[0]
+
+
+def fits_in(cards: Iterable[Card], slot: Slot) -> list[Fit]:
+    """The same for many cards."""
     body = slot.body
     tested = {(one.maker.casefold(), one.name.casefold()) for one in body.tested_cards.all()}
-    held = FitCard(
-        form=Form(card.form),
-        bus=Bus(card.bus),
-        capacity_gb=card.capacity_gb,
-        sustained_mb_s=card.sustained_write_mb_s,
+    of_slot = FitSlot(
+        accepts={
+            Form(taken.form): Accepted(Bus(taken.bus), taken.from_firmware)
+            for taken in slot.accepted_forms.all()
+        },
+        cap_mb_s=slot.cap_mb_s,
+        newest_standard=Standard(body.newest_standard) if body.newest_standard else None,
+        firmware=body.firmware,
     )
-    return fit(
-        held,
-        FitSlot(
-            accepts={
-                Form(taken.form): Accepted(Bus(taken.bus), taken.from_firmware)
-                for taken in slot.accepted_forms.all()
-            },
-            cap_mb_s=slot.cap_mb_s,
-            newest_standard=Standard(body.newest_standard) if body.newest_standard else None,
-            firmware=body.firmware,
-            on_tested_list=(card.maker.casefold(), card.name.casefold()) in tested
+    return [
+        fit(
+            FitCard(
+                form=Form(card.form),
+                bus=Bus(card.bus),
+                capacity_gb=card.capacity_gb,
+                sustained_mb_s=card.sustained_write_mb_s,
+            ),
+            replace(
+                of_slot,
+                on_tested_list=(card.maker.casefold(), card.name.casefold()) in tested,
+            )
             if tested
-            else None,
-        ),
-    )
+            else of_slot,
+        )
+        for card in cards
+    ]
 
 
 def card_alone(card: Card) -> EngineSlot:

@@ -142,8 +142,10 @@ class Costs:
 
     def quote(self, card: Card) -> Quote | None:
         """The price that rules; None: not known."""
-        self.look_up([card])
-        return self._quotes[key_of(card.maker, card.name)]
+        key = key_of(card.maker, card.name)
+        if key not in self._quotes:
+            self.look_up([card])
+        return self._quotes[key]
 
     def cents(self, card: Card, pieces: int = 1) -> int | None:
         """What has to be paid for so many pieces of `card`; None: not known, or not in a rate."""

@@ -1,4 +1,5 @@
 // A form is sent once, however often its button is pressed; one half filled is not left unasked.
+const RETRY_MS = 5_000; // what was cancelled on its way can be sent again
 const changed = new Set();
 
 document.addEventListener("input", ({ target }) => {
@@ -11,6 +12,7 @@ document.addEventListener("submit", (event) => {
   if (form.method !== "post" || form.hasAttribute("hx-post")) return;
   if (form.dataset.sent) event.preventDefault();
   form.dataset.sent = "yes";
+  setTimeout(() => delete form.dataset.sent, RETRY_MS);
   changed.delete(form);
 });
 
