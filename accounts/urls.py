@@ -14,7 +14,7 @@ urlpatterns = [
     path("sign-up/", views.sign_up, name="sign-up"),
     path(
         "sign-in/",
-        auth.LoginView.as_view(
+        views.SignIn.as_view(
             template_name=_page("sign_in"),
             authentication_form=SignInForm,
             redirect_authenticated_user=True,

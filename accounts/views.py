@@ -30,6 +30,14 @@ def sign_up(request: HttpRequest) -> HttpResponse:
     )
 
 
+class SignIn(auth.LoginView):
+    """Signing in, and back to the path of this site that the visitor came from."""
+
+    def get_redirect_url(self, request: HttpRequest | None = None) -> str:
+        wanted: str = super().get_redirect_url(request)
+        return wanted if wanted.startswith("/") else ""
+
+
 class PasswordChange(SuccessMessageMixin, auth.PasswordChangeView):
     """Another password, which is said to hold."""
 

@@ -68,6 +68,10 @@ class Accounts(TestCase):
                 User.objects.filter(email="new@example.org").delete()
                 answer = self.client.post(address, sent | {"next": wanted})
                 self.assertRedirects(answer, reverse("cards"), fetch_redirect_response=False)
+        self.client.logout()
+        known = {"username": "new@example.org", "password": PASSWORD, "next": "printed"}
+        answer = self.client.post(reverse("sign-in"), known)
+        self.assertRedirects(answer, reverse("cards"), fetch_redirect_response=False)
 
     def test_an_address_longer_than_any_is_a_sentence(self) -> None:
         sent = {"username": f"{'a' * 300}@example.org", "password": "x"}
