@@ -14,7 +14,7 @@ from accounts import sample_account
 from accounts.forms import LeaveForm, SignUpForm
 from accounts.models import Share
 from kit.views.shared import signed_in
-from pages.redirects import back_to
+from pages.redirects import back_to, own_path
 
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 
@@ -34,8 +34,7 @@ class SignIn(auth.LoginView):
     """Signing in, and back to the path of this site that the visitor came from."""
 
     def get_redirect_url(self) -> str:  # type: ignore[override]  # as Django 5.2 calls it
-        wanted: str = super().get_redirect_url()
-        return wanted if wanted.startswith("/") else ""
+        return own_path(super().get_redirect_url())
 
 
 class PasswordChange(SuccessMessageMixin, auth.PasswordChangeView):

@@ -105,10 +105,9 @@ class Kit:
         """The cards that can be used in `slot` as it is."""
         if slot.pk not in self._cards:
             cards = Card.objects.visible_to(self.visitor).current().in_service().fitting(slot)
-            fits = fits_in(cards, slot)
-            pairs = zip(cards, fits, strict=True)
+            pairs = list(zip(cards, fits_in(cards, slot), strict=True))
             self._cards[slot.pk] = [card for card, held in pairs if held.mounts]
-            self._fits[slot.pk] = {card.pk: held for card, held in zip(cards, fits, strict=True)}
+            self._fits[slot.pk] = {card.pk: held for card, held in pairs}
         return self._cards[slot.pk]
 
     def fits(self, slot: Slot) -> Mapping[int, Fit]:
@@ -287,14 +286,13 @@ class _Reader:
         asked = self.asked.get(key)
         if not asked:
             return None
+        why = f"“{self._quoted(key)}” is not that"
         try:
             number = quantity_in(asked, allowed.unit, allowed)
-            fault = allowed.fault(number) is not None
-            why = f"“{self._quoted(key)}” is not that"
+            if allowed.fault(number) is None:
+                return number
         except NotANumber as error:
-            fault, why = True, str(error).rstrip(".")
-        if not fault:
-            return number
+            why = str(error).rstrip(".")
         self.typed[key] = asked
         self.notes[key] = (
             f"{subject} {allowed.lowest:g} to {allowed.highest:g} {allowed.unit}; {why}, so this "

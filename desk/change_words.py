@@ -24,11 +24,11 @@ def details(gain: WhatIf) -> Iterator[str]:
     if gain.goes_endless and not gain.gains:
         yield "no wall"
     if gain.moves_light:
-        yield light_words(gain)
+        yield light_words(gain.sooner_s)
     if gain.prolongs_full_speed and gain.result.full_speed_s:
         yield f"full speed lasts {figure(gain.result.full_speed_s, 's')}"
-    gains_else = gain.gains and gain.gained_frames <= 0
-    if gains_else and (gain.gained_frames < 0 or not gain.goes_endless):
+    same_is_news = gain.gained_frames == 0 and not gain.goes_endless
+    if gain.gains and (gain.gained_frames < 0 or same_is_news):
         yield frames_words(gain)
 
 
@@ -36,7 +36,7 @@ def tried_words(gain: WhatIf) -> str:
     """All of it, in one sentence."""
     said = [f"{frames_words(gain)} in the hold"]
     if gain.moves_light:
-        said.append(light_words(gain))
+        said.append(light_words(gain.sooner_s))
     if gain.prolongs_full_speed:
         said.append(f"{figure(gain.longer_full_speed_s, 's')} longer at full speed")
     return f"{', '.join(said)}."
@@ -48,7 +48,7 @@ def frames_words(gain: WhatIf) -> str:
     return f"{more(frames)} frame{pluralize(abs(frames))}" if frames else "same frames"
 
 
-def light_words(gain: WhatIf) -> str:
-    """How much sooner or later the light is out."""
-    way = "sooner" if gain.sooner_s > 0 else "later"
-    return f"light out {figure(abs(gain.sooner_s), 's')} {way}"
+def light_words(sooner_s: float) -> str:
+    """How much sooner, or below zero later, the light is out."""
+    way = "sooner" if sooner_s > 0 else "later"
+    return f"light out {figure(abs(sooner_s), 's')} {way}"

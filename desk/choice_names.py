@@ -8,7 +8,7 @@ from urllib.parse import urlencode
 from desk.changes import WORDS_OF_ARRANGEMENT
 from desk.choosing import Weighed
 from desk.need_address import NeedReading
-from desk.setup import Setup, Side
+from desk.setup import Setup, Side, caution
 from engine.choose import Choice
 from engine.options import NONE
 from kit.models import Card
@@ -82,11 +82,11 @@ class Names:
 
     def caution(self, place: int) -> str:
         """What has to be tested before it is relied on; empty: nothing."""
-        return " ".join(
-            f"{name_of(one.card, self.reading)} in {one.held[slot].slot}: {caution}."
+        told = (
+            caution(name_of(one.card, self.reading), one.held[slot].slot, one.held[slot].fit)
             for slot, one in enumerate(self._weighed(place))
-            if (caution := one.held[slot].fit.caution)
         )
+        return " ".join(filter(None, told))
 
     def setup(self, place: int) -> Setup:
         """The set-up of the Desk."""

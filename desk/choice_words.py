@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from django.template.defaultfilters import pluralize
 
+from desk.change_words import light_words
 from engine import Result
 from engine.choose import Choice, Miss, Step
 from engine.need import Goal, Need
@@ -128,8 +129,7 @@ def step_words(step: Step) -> str:
         frames = abs(step.more_frames)
         said.append(f"{figure(frames)} frame{pluralize(frames)} {way} at full speed")
     if round(step.sooner_s, 1):
-        way = "sooner" if step.sooner_s > 0 else "later"
-        said.append(f"light out {figure(abs(step.sooner_s), 's')} {way}")
+        said.append(light_words(step.sooner_s))
     return ", ".join(said)
 
 

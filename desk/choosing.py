@@ -79,7 +79,7 @@ def _weighed(
 ) -> Weighed:
     held = [SlotFit(card, slot, fit_in(card, slot)) for slot in body.slots.all()]
     sides = tuple(
-        choice_side(Side(slot=one.slot, card=card))
+        choice_side(Side(slot=one.slot, card=card, fits={card.pk: one.fit}))
         if one.mounts and card.state != CardState.SUSPECT
         else None
         for one in held

@@ -16,10 +16,7 @@ from engine.standards import (
     CEILING_MB_S,
     Bus,
     EffectiveWrite,
-    Form,
-    bus_of_card,
     effective_write,
-    shared_bus,
 )
 from engine.units import MB_IN_GB
 from kit.engine_adapter import card_alone
@@ -31,7 +28,8 @@ def write_speed(side: Side) -> EffectiveWrite:
     if side.write_mb_s is not None:
         return EffectiveWrite(side.write_mb_s, "typed")
     card, slot = side.fitted, side.slot
-    return effective_write(card.sustained_write_mb_s, slot.cap_mb_s, *_buses(side))
+    bus = _bus(side)
+    return effective_write(card.sustained_write_mb_s, slot.cap_mb_s, bus, bus)
 
 
 def most_mb_s(slot: Slot) -> float | None:
@@ -208,14 +206,12 @@ def _slot(side: Side) -> EngineSlot:
     together = replace(card, overhead_s=slot.overhead_s, free_mb=side.room_gb * MB_IN_GB)
     if side.write_mb_s is not None:
         return replace(together, write_mb_s=side.write_mb_s, cache_mb=0.0, cache_write_mb_s=None)
-    bus = shared_bus(*_buses(side))
-    return replace(together, slot_limit_mb_s=slot.cap_mb_s, bus_mb_s=CEILING_MB_S[bus])
+    return replace(together, slot_limit_mb_s=slot.cap_mb_s, bus_mb_s=CEILING_MB_S[_bus(side)])
 
 
-def _buses(side: Side) -> tuple[Bus, Bus]:
-    """The buses of card and slot, the way that the card goes in."""
-    card, taken_as = side.fitted, side.fit.taken_as
-    if taken_as is None:
-        raise ValueError(f"{side.slot} takes no {card.form}")
-    bus = next(one.bus for one in side.slot.accepted_forms.all() if one.form == taken_as)
-    return bus_of_card(Form(card.form), Bus(card.bus), taken_as), Bus(bus)
+def _bus(side: Side) -> Bus:
+    """The bus that card and slot agree on; raises ValueError where the card doesn't go in."""
+    bus = side.fit.bus
+    if bus is None:
+        raise ValueError(f"{side.slot} takes no {side.fitted.form}")
+    return bus

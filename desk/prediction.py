@@ -242,7 +242,7 @@ class Prediction:
 
     def _write_as_it_ends(self, number: int) -> EffectiveWrite:
         """What slot `number`, 0 or 1, passes as the burst ends, cache used up or nearly full."""
-        write = write_speed(self.setup.sides[number])
+        _, write = self.writes[number]
         mb_s = self.shot.final_regime.write_mb_s.get(number, write.mb_s)
         return write._replace(mb_s=mb_s)
 

@@ -17,6 +17,11 @@ USUAL_HOLD_S = 6.0
 USUAL_SCENE = "a mixed scene"
 
 
+def caution(name: str, slot: Slot, fit: Fit) -> str:
+    """What has to be tested before the card of that name is relied on; empty: nothing."""
+    return f"{name} in {slot}: {fit.caution}." if fit.caution else ""
+
+
 @dataclass(frozen=True, kw_only=True)
 class Side:
     """A slot that the set-up writes to, with its card; None when nothing in the kit fits.
@@ -41,8 +46,7 @@ class Side:
     @cached_property
     def fit(self) -> Fit:
         """What came of holding the card against the slot."""
-        card = self.fitted
-        return self.fits.get(card.pk) or fit_in(card, self.slot)
+        return self._fit_of(self.fitted)
 
     @property
     def fitted(self) -> Card:
@@ -58,7 +62,10 @@ class Side:
 
     def usable_mb_s(self, card: Card) -> float:
         """What the slot and `card`, one of `cards`, reach together."""
-        return (self.fits.get(card.pk) or fit_in(card, self.slot)).usable_mb_s or 0.0
+        return self._fit_of(card).usable_mb_s or 0.0
+
+    def _fit_of(self, card: Card) -> Fit:
+        return self.fits.get(card.pk) or fit_in(card, self.slot)
 
     def with_card(self, card: Card) -> Self:
         """The slot with another card, empty and at the speed that the kit has for it."""
@@ -94,11 +101,8 @@ class Setup:
     @property
     def cautions(self) -> list[str]:
         """What has to be tested before its cards are relied on, a sentence each."""
-        return [
-            f"{side.fitted} in {side.slot}: {side.fit.caution}."
-            for side in self.sides
-            if side.card and side.fit.caution
-        ]
+        told = (caution(str(one.card), one.slot, one.fit) for one in self.sides if one.card)
+        return [sentence for sentence in told if sentence]
 
     @property
     def complete(self) -> bool:

@@ -81,13 +81,11 @@ class Fit:
 
     `bus` is what card and slot agree on; `usable_mb_s` the sustained write that they reach
     together; `wasted_share` the part of the card's own speed that is lost. None where not known,
-    or where the card doesn't fit. `adapter` tells that the card goes in by one, `taken_as` as which
-    form the slot takes it.
+    or where the card doesn't fit. `adapter` tells that the card goes in by one.
     """
 
     verdict: Verdict
     reasons: tuple[str, ...]
-    taken_as: Form | None = None
     bus: Bus | None = None
     usable_mb_s: float | None = None
     wasted_share: float | None = None
@@ -137,7 +135,6 @@ def _fit_as(card: FitCard, slot: FitSlot, taken_as: Form) -> Fit:
         *_speed(card, usable_mb_s, wasted_share),
     ]
     return Fit(
-        taken_as=taken_as,
         verdict=max((one.at_best for one in found), key=_ORDER.index),
         reasons=tuple(one.says for one in found),
         bus=shared_bus(slowed.bus, accepted.bus),

@@ -67,7 +67,7 @@ class Table:
     def has_columns_of(self, text: str) -> bool:
         """Whether the first line of `text` names columns of this table only."""
         names = {name.strip().lower() for name in next(lines_of(text[:10_000]), []) if name.strip()}
-        return bool(names) and names <= {*self.columns, *GONE.get(self.kind, ())}
+        return bool(names) and names <= {*self.columns, *GONE.get(self.model, ())}
 
 
 TABLES = (
@@ -170,7 +170,7 @@ def read_table(table: Table, text: str) -> Iterator[Row]:
 def _columns(table: Table, header: list[str]) -> list[str]:
     columns = [name.strip().lower() for name in header]
     said = [f"has no column “{name}”" for name in table.keys if name not in columns]
-    known = {*table.columns, *(() if table.path else GONE.get(table.kind, ()))}
+    known = {*table.columns, *GONE.get(table.model, ())}
     unknown = (name for name in columns if name and name not in known)
     said += [f"has a column “{name[:40]}” that nobody knows" for name in unknown]
     if said or not any(columns):

@@ -15,7 +15,7 @@ from django.core.exceptions import NON_FIELD_ERRORS, ValidationError
 from django.db import IntegrityError, models, transaction
 from django.db.models import ManyToOneRel, UniqueConstraint
 
-from engine.typed_numbers import NotANumber, quantity_in
+from engine.typed_numbers import quantity_in
 from kit.constraints import Fact
 from kit.models import Body, Card, KitItem, Reader, RecordingFormat, ShutterMode, Slot
 from kit.models.body import USUAL_ARRANGEMENTS
@@ -30,8 +30,8 @@ PARTS: Mapping[type[models.Model], tuple[str, ...]] = {
     Reader: ("accepted_forms",),
 }
 KINDS: Mapping[str, type[KitItem]] = {"bodies": Body, "cards": Card, "readers": Reader}
-# Fields that older files have: prices are on price lists now.
-GONE: Mapping[str, tuple[str, ...]] = {"cards": ("price", "currency", "priced_on")}
+# Fields that older files and revisions have: prices are on price lists now.
+GONE: Mapping[type[models.Model], tuple[str, ...]] = {Card: ("price", "currency", "priced_on")}
 _KEPT_BY_ONDATA = {"id", "number", "owner", "version", "archived_at"}
 
 _Faults = dict[str, str]
@@ -85,6 +85,11 @@ def document_of(row: models.Model) -> dict[str, Any]:
         for part in PARTS.get(type(row), ())
     }
     return _own_values(row) | inner
+
+
+def without_gone(model: type[models.Model], document: Mapping[str, Any]) -> dict[str, Any]:
+    """`document` without the fields that `model` had once."""
+    return {key: value for key, value in document.items() if key not in GONE.get(model, ())}
 
 
 def usual_document(model: type[models.Model]) -> dict[str, Any]:
@@ -181,7 +186,7 @@ def _build(row: models.Model, document: Mapping[str, Any], place: str, faults: _
             continue
         try:
             setattr(row, key, taken(own[key], document[key]))
-        except NotANumber as error:
+        except ValueError as error:
             faults[place + key] = str(error)
     _check(row, place, faults)
     tree = Tree(row)
@@ -194,15 +199,15 @@ def _build(row: models.Model, document: Mapping[str, Any], place: str, faults: _
 def taken(field: "models.Field[Any, Any]", value: Any) -> Any:
     """`value` as `field` keeps it: text without blanks around it, a typed number as the number.
 
-    Raises :class:`NotANumber`.
+    Raises :class:`ValueError` with a sentence.
     """
     if isinstance(value, list | dict):
-        raise NotANumber("This must be one value, not a list of them.")
+        raise ValueError("This must be one value, not a list of them.")
     if value is None and field.blank and not field.null:
         return field.get_default()
     if not isinstance(value, str):
         if isinstance(field, models.DateField) and not isinstance(value, date | None):
-            raise NotANumber("This must be a day, as 2026-11-25 is.")
+            raise ValueError("This must be a day, as 2026-11-25 is.")
         return value
     text = "\n".join(value.strip().splitlines())  # browsers and files end lines in several ways
     if isinstance(field, models.FloatField | models.IntegerField) and text:

@@ -1,6 +1,6 @@
 """The one place where the kit's rows become values of the engine."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import replace
 
 from engine.copying import Copying, CopyReader, Port, copying
@@ -60,29 +60,18 @@ def card_alone(card: Card) -> EngineSlot:
     )
 
 
-def buses_of(card: Card, taken: Mapping[str, str]) -> tuple[Bus, Bus] | None:
-    """The buses of `card` and of what takes the forms in `taken`, each on the bus it maps to.
-
-    That of the card is the one that its adapter leaves; None where its form is not taken.
-    """
+def copying_with(card: Card, reader: Reader) -> Copying | None:
+    """How fast `reader` copies `card`; None when it does not take its form."""
+    taken = {one.form: one.bus for one in reader.accepted_forms.all()}
     taken_as = next((form for form in card.slot_forms if form in taken), None)
     if taken_as is None:
         return None
-    return bus_of_card(Form(card.form), Bus(card.bus), taken_as), Bus(taken[taken_as])
-
-
-def copying_with(card: Card, reader: Reader) -> Copying | None:
-    """How fast `reader` copies `card`; None when it does not take its form."""
-    buses = buses_of(card, {one.form: one.bus for one in reader.accepted_forms.all()})
-    if buses is None:
-        return None
-    card_bus, bus = buses
     matched = reader.matches_maker.casefold()
     return copying(
         card.printed_read_mb_s,
-        card_bus,
+        bus_of_card(Form(card.form), Bus(card.bus), taken_as),
         CopyReader(
-            bus=bus,
+            bus=Bus(taken[taken_as]),
             port=Port(reader.port),
             most_mb_s=reader.most_mb_s,
             matches=bool(matched) and matched == card.maker.casefold(),

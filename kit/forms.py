@@ -171,8 +171,7 @@ class CardForm(KitForm):
             "marks", "maker", "name", "label", "form", "bus", "capacity_gb", "adapter",
             "printed_read_mb_s", "printed_write_mb_s", "sustained_write_mb_s",
             "sustained_source", "measured_in", "cache_gb", "cache_write_mb_s",
-            "slow_below_free_gb",
-            "slow_factor", "state", "remarks",
+            "slow_below_free_gb", "slow_factor", "state", "remarks",
         ]  # fmt: skip
         labels = {
             "marks": "Text on its face",

@@ -11,7 +11,6 @@ from django.db import IntegrityError, transaction
 
 from engine.typed_numbers import as_typed
 from kit.document import (
-    GONE,
     KINDS,
     BadDocument,
     build,
@@ -20,11 +19,13 @@ from kit.document import (
     place_in_words,
     save_parts,
     with_parts,
+    without_gone,
 )
 from kit.kit_file import Entry
 from kit.models import KitItem, PendingImport, Revision
+from kit.models.shared import LONGEST_SLUG
 from kit.numbers import words_of
-from kit.own import LONGEST_SLUG, RESERVED_SLUG, slug_for
+from kit.own import RESERVED_SLUG, slug_for
 
 CHUNK = 1_000  # entries checked in one go, which takes about a second
 
@@ -59,15 +60,16 @@ class Planned:
 def receive(owner: AbstractBaseUser, file_name: str, entries: Sequence[Entry]) -> PendingImport:
     """Keeps the entries of a file until they are checked; an earlier file is forgotten."""
     for entry in entries:
-        for key in GONE.get(entry.kind, ()):
-            entry.document.pop(key, None)
         slug = str(entry.document.get("slug") or "")[:LONGEST_SLUG]
         entry.document["slug"] = slug or slug_for(KINDS[entry.kind], entry.document)
     PendingImport.objects.filter(owner_id=owner.pk).delete()
     return PendingImport.objects.create(
         owner_id=owner.pk,
         file_name=file_name[:100],
-        entries=[[entry.kind, entry.place, entry.document] for entry in entries],
+        entries=[
+            [entry.kind, entry.place, without_gone(KINDS[entry.kind], entry.document)]
+            for entry in entries
+        ],
     )
 
 

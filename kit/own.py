@@ -11,12 +11,12 @@ from django.db import transaction
 from django.utils import timezone
 from django.utils.text import slugify
 
-from kit.document import PARTS, document_of, own_fields, write
+from kit.document import document_of, without_gone, write
 from kit.models import KitItem, Revision, Source
+from kit.models.shared import LONGEST_SLUG
 
 RESERVED_SLUG = "new"  # the address of the form for a new one
 UNDONE, DONE_AGAIN = "Undone: ", "Done again: "
-LONGEST_SLUG = 80
 LONGEST_WANTED_SLUG = 70  # which leaves room for a number behind it
 
 
@@ -132,8 +132,7 @@ def undo(revision: Revision) -> Revision | None:
         item.delete()
         return None
     with change(item, _undone_words(revision.words)) as undone:
-        known = {*PARTS.get(model, ()), *(field.name for field in own_fields(model))}
-        write(item, {key: value for key, value in revision.before.items() if key in known})
+        write(item, without_gone(model, revision.before))
         archived_at = timezone.now() if revision.was_archived else None
         model.objects.filter(pk=item.pk).update(archived_at=archived_at)
     return undone

@@ -22,11 +22,7 @@ DECLINE = 0.08  # a year
 SALE = 1 / 6
 DAYS_IN_YEAR = 365.25
 ROUNDED_ABOVE = 20  # prices above this end in whole units
-
-
 SAMPLE_FILE = Path(__file__).parent / "sample.toml"
-
-
 CURRENCY = "EUR"
 
 

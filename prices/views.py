@@ -55,7 +55,10 @@ def _page(request: HttpRequest, status: int = 200, **forms: Any) -> HttpResponse
 def _kinds_of_cards(request: HttpRequest) -> list[Card]:
     """One card of each kind that the visitor sees: several of one kind have one price."""
     cards = Card.objects.visible_to(request.user).current().in_service()
-    return list({key_of(card.maker, card.name): card for card in reversed(cards)}.values())[::-1]
+    first: dict[str, Card] = {}
+    for card in cards:
+        first.setdefault(key_of(card.maker, card.name), card)
+    return list(first.values())
 
 
 @login_required

@@ -31,7 +31,7 @@ FILE_NUMBER = Range(1, limits.MOST_FILES, "files")
 # What nearly every body with two slots offers; how its slots share the work only a test tells.
 USUAL_ARRANGEMENTS = tuple(
     {"kind": kind, "coupling": "parallel", "source": Source.ESTIMATED.value}
-    for kind in ("single", "overflow", "mirror", "split")
+    for kind in ARRANGEMENTS
 )
 
 

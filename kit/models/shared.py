@@ -14,6 +14,8 @@ from kit.constraints import Fact
 FORM_CHOICES = [(form.value, form.value) for form in Form]
 BUS_CHOICES = [(bus.value, bus.value) for bus in Bus]
 
+LONGEST_SLUG = 80
+
 Visitor = AbstractBaseUser | AnonymousUser
 
 
@@ -86,7 +88,7 @@ class KitItem(Owned):
 
     named_by: ClassVar[tuple[str, ...]] = ("maker", "name")
 
-    slug = models.SlugField(max_length=80)
+    slug = models.SlugField(max_length=LONGEST_SLUG)
     maker = models.CharField(max_length=40)
     name = models.CharField(max_length=40)
     remarks = models.TextField(blank=True, max_length=2_000)
