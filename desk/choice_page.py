@@ -172,9 +172,9 @@ class ChoicePage:
             return None
         choice = self.names.choice
         miss = choice.miss(place)
-        return self.names.shown(place), miss_words(
-            miss, choice.need, self.currency, choice.evaluation.draws
-        ) if miss else ""
+        return self.names.shown(place), (
+            miss_words(miss, choice.need, self.currency) if miss else ""
+        )
 
     @property
     def price_of_safety(self) -> str:

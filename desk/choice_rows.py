@@ -80,7 +80,7 @@ class CardRow:
             return "It goes into slot 2, where it adds nothing that you ask for."
         choice = self.names.choice
         if miss := choice.miss(self.place):
-            return miss_words(miss, choice.need, self.reading.money, choice.evaluation.draws)
+            return miss_words(miss, choice.need, self.reading.money)
         return _standing(choice, self.place, self.reading.money)
 
 

@@ -71,16 +71,16 @@ def goal_lines(choice: Choice, place: int, currency: str) -> Iterator[tuple[str,
         yield (
             wanted_words(goal, choice.need, currency),
             reached_words(choice, place, goal, currency),
-            "" if certain else often(share, choice.evaluation.draws),
+            "" if certain else often(share, choice.draws(place)),
         )
 
 
-def miss_words(miss: Miss, need: Need, currency: str, draws: int) -> str:
+def miss_words(miss: Miss, need: Need, currency: str) -> str:
     """Why an option fails: the first goal that it misses, and by how much."""
-    return "".join(_miss_parts(miss, need, currency, draws))
+    return "".join(_miss_parts(miss, need, currency))
 
 
-def _miss_parts(miss: Miss, need: Need, currency: str, draws: int) -> Iterator[str]:
+def _miss_parts(miss: Miss, need: Need, currency: str) -> Iterator[str]:
     wanted = wanted_words(miss.goal, need, currency)
     if miss.goal is Goal.COPIES:
         yield "one copy only, where two are asked for"
@@ -107,7 +107,7 @@ def _miss_parts(miss: Miss, need: Need, currency: str, draws: int) -> Iterator[s
     if short and lacking:
         yield f", {figure(lacking, _UNIT_OF_GOAL[miss.goal])} {_LACKS[miss.goal]}"
     else:
-        yield f", which is enough, but {often(miss.share, draws)} bursts only"
+        yield f", which is enough, but {often(miss.share, miss.draws)} bursts only"
 
 
 _MORE_IS_BETTER = (Goal.DAY, Goal.FULL_RATE, Goal.FRAMES)

@@ -25,7 +25,7 @@ from kit.fits import SlotFit, readers_to_copy
 from kit.models import Body, Card, CardState, Reader, Visitor
 from prices.money import Priced, Rates, prices_of
 
-RESULTS = 3  # raised when the engine would answer the same question otherwise
+RESULTS = 4  # raised when the engine would answer the same question otherwise
 WORK_S = 0.4  # of evaluating, before a page shows how far it is
 MOST_BLOCKS = 400  # some minutes
 
@@ -131,7 +131,7 @@ def go_on(evaluation: Evaluation, work_s: float) -> Progress:
                 break
     if len(found) < total:
         return Progress(len(found), total, None)
-    choice = Choice(evaluation, Found.added(list(found.values()), evaluation.need))
+    choice = Choice.of(evaluation, list(found.values()))
     choice.settle()
     cache.set(f"choice:{asked}", choice)
     return Progress(total, total, choice)

@@ -1,6 +1,8 @@
 """One block of options measured against a need: what is certain first, then bursts."""
 
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
@@ -8,9 +10,10 @@ from numpy.typing import NDArray
 
 from engine import burst, pair_loop
 from engine.certain import Certain
+from engine.confidence import draws_for
 from engine.draws import AS_IS, Draws
-from engine.need import Goal
-from engine.options import FINER_DRAWS, GOALS, NEAR, NONE, Block, Evaluation, Options
+from engine.need import Goal, Need
+from engine.options import GOALS, NEAR, NONE, Block, Evaluation, Options
 from engine.pairs import Drawing, Pairs, Real, Whole
 from engine.plan import (
     BYTES,
@@ -53,13 +56,35 @@ def outcomes(evaluation: Evaluation, options: Options) -> Whole:
     """
     shape = (len(options), evaluation.draws, burst.OUTCOME_LENGTH)
     found = np.empty(shape, dtype=np.int64)
+    for places, pairs in _of_each_kind(evaluation, options):
+        _, found[places] = _Bursts(pairs, {}).shoot(Draws(evaluation.draws), apart=True)
+    return found
+
+
+def confirmed(evaluation: Evaluation, options: Options) -> Options:
+    """`options` with odds from as many draws as `engine.confidence` takes: both say the same.
+
+    Whether an option passes is judged by these, too.
+    """
+    chance, no_wall = options.chance.copy(), options.no_wall.copy()
+
+    def draw(of_kind: tuple[Whole, Pairs]) -> None:
+        places, pairs = of_kind
+        _draw(pairs, places, draws_for(pairs.scenario), {}, chance, no_wall)
+
+    with ThreadPoolExecutor() as pool:  # what is compiled runs on all cores
+        list(pool.map(draw, _of_each_kind(evaluation, options)))
+    missed = _first_missed(chance, evaluation.need)
+    return replace(options, chance=chance, no_wall=no_wall, missed=missed)
+
+
+def _of_each_kind(evaluation: Evaluation, options: Options) -> Iterator[tuple[Whole, Pairs]]:
+    """The places of `options` of one way and use of the slots, and their pairs."""
     kinds = np.stack([options.way, options.use], axis=-1)
     for way, use in np.unique(kinds, axis=0):
         places = np.flatnonzero((kinds == (way, use)).all(axis=1))
         numbers = np.stack([options.first, options.second], axis=-1)[places].astype(np.int64)
-        pairs = Pairs(evaluation, int(way), int(use), numbers)
-        _, found[places] = _Bursts(pairs, {}).shoot(Draws(evaluation.draws), apart=True)
-    return found
+        yield places, Pairs(evaluation, int(way), int(use), numbers)
 
 
 _Memo = dict[tuple[object, ...], pair_loop.Alone]  # most uses ask for the same cards alone
@@ -174,7 +199,9 @@ def _measured(pairs: Pairs, memo: _Memo) -> Options:
 
 
 def _options(pairs: Pairs, certain: Certain, memo: _Memo) -> Options:
-    need, draws = pairs.need, pairs.evaluation.draws
+    need = pairs.need
+    most_draws = draws_for(pairs.scenario)
+    draws = min(pairs.evaluation.draws, most_draws)
     chance = np.full((len(pairs), len(GOALS)), np.nan)
     for goal, share in certain.chances().items():
         chance[:, GOALS.index(goal)] = share
@@ -182,14 +209,14 @@ def _options(pairs: Pairs, certain: Certain, memo: _Memo) -> Options:
     _, came = bursts.shoot(AS_IS)
     middle = came[:, 0]
     no_wall = 1 - middle[:, burst.WALL].astype(np.float32)
+    goals = _drawn_goals(need)
     alive = np.flatnonzero(~(chance < need.sure).any(axis=1))
-    _draw(pairs, alive, draws, memo, chance, no_wall)
-    asked = [GOALS.index(goal) for goal in need.goals if goal in _OF_BURST]
-    off = np.abs(chance[alive][:, asked] - need.sure)
+    if goals and len(alive):
+        _draw(pairs.at(alive), alive, draws, memo, chance, no_wall)
+    off = np.abs(chance[alive][:, goals] - need.sure)
     near = alive[(off < NEAR).any(axis=1)]
-    if draws < FINER_DRAWS:
-        _draw(pairs, near, FINER_DRAWS, memo, chance, no_wall)
-    misses = chance < need.sure
+    if draws < most_draws and len(near):
+        _draw(pairs.at(near), near, most_draws, memo, chance, no_wall)
     return Options(
         way=np.full(len(pairs), pairs.way_number, dtype=np.int16),
         use=np.full(len(pairs), pairs.use_number, dtype=np.int16),
@@ -198,7 +225,7 @@ def _options(pairs: Pairs, certain: Certain, memo: _Memo) -> Options:
         sets=certain.sets.astype(np.int16),
         price_cents=certain.price_cents,
         chance=chance,
-        missed=np.where(misses.any(axis=1), misses.argmax(axis=1), NONE).astype(np.int8),
+        missed=_first_missed(chance, need),
         frames=middle[:, burst.FRAMES].astype(np.int32),
         counted=middle[:, burst.COUNTED].astype(np.int32),
         full_speed=middle[:, burst.FULL_SPEED].astype(np.int32),
@@ -211,18 +238,25 @@ def _options(pairs: Pairs, certain: Certain, memo: _Memo) -> Options:
     )
 
 
+def _drawn_goals(need: Need) -> list[int]:
+    """The numbers of the goals that are asked of a burst."""
+    return [GOALS.index(goal) for goal in need.goals if goal in _OF_BURST]
+
+
+def _first_missed(chance: Real, need: Need) -> NDArray[np.int8]:
+    """The number of the first goal that each misses, or NONE."""
+    misses = chance < need.sure
+    return np.where(misses.any(axis=1), misses.argmax(axis=1), NONE).astype(np.int8)
+
+
 def _draw(
     pairs: Pairs, places: Whole, draws: int, memo: _Memo, chance: Real,
     no_wall: NDArray[np.float32],
 ) -> None:  # fmt: skip
-    """Puts into `chance` and `no_wall` what comes of the pairs at `places` in so many draws."""
-    goals = [goal for goal in pairs.need.goals if goal in _OF_BURST]
-    if not len(places) or not goals:
-        return
-    some = pairs.at(places) if len(places) < len(pairs) else pairs
-    met, _ = _Bursts(some, memo).shoot(Draws(draws), keep=False)
-    for goal in goals:
-        chance[places, GOALS.index(goal)] = met[:, _OF_BURST[goal]] / draws
+    """Puts at `places` of `chance` and `no_wall` what comes of `pairs` in so many draws."""
+    met, _ = _Bursts(pairs, memo).shoot(Draws(draws), keep=False)
+    for goal in _drawn_goals(pairs.need):
+        chance[places, goal] = met[:, _OF_BURST[GOALS[goal]]] / draws
     no_wall[places] = met[:, burst.NO_WALL] / draws
 
 

@@ -4,14 +4,16 @@ from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cached_property, partial
+from typing import Self
 
 import numpy as np
 from numpy.typing import NDArray
 
 from engine import burst
-from engine.block import evaluate, outcomes
+from engine.block import confirmed, evaluate, outcomes
 from engine.candidates import Camera, Candidate, Option, Side, SlotUse, Way
 from engine.comparison import noticed
+from engine.confidence import draws_for
 from engine.digest import KEPT, Found, best_of_cards, closest, fronts
 from engine.need import Goal, Need
 from engine.options import DRAWS, GOALS, NONE, Block, Evaluation, Options
@@ -26,13 +28,14 @@ class Miss:
     """The first goal that an option misses: what is wanted, what it reaches, and in which share.
 
     In the goal's own unit: copies, cents, frames, minutes, seconds; `reached` is None where a price
-    or a reader is not known. `share` is that of the draws that meet it.
+    or a reader is not known. `share` is that of so many `draws` that meet it.
     """
 
     goal: Goal
     wanted: float
     reached: float | None
     share: float
+    draws: int
 
 
 @dataclass(frozen=True)
@@ -52,6 +55,13 @@ class Choice:
 
     evaluation: Evaluation
     found: Found
+
+    @classmethod
+    def of(cls, evaluation: Evaluation, parts: Sequence[Found]) -> Self:
+        """What all blocks come to, with the odds of what is kept as a prediction has them."""
+        found = Found.added(parts, evaluation.need)
+        options = confirmed(evaluation, found.options)
+        return cls(evaluation, found.with_odds(options, evaluation.need))
 
     @property
     def options(self) -> Options:
@@ -167,7 +177,12 @@ class Choice:
             return None
         goal = GOALS[number]
         wanted, reached = self._compared(goal, place)
-        return Miss(goal, wanted, reached, float(self.options.chance[place, number]))
+        share = float(self.options.chance[place, number])
+        return Miss(goal, wanted, reached, share, self.draws(place))
+
+    def draws(self, place: int) -> int:
+        """How often the option at `place` was drawn for its odds."""
+        return draws_for(self.option(place).scenario(self.need.lasts_s))
 
     def _compared(self, goal: Goal, place: int) -> tuple[float, float | None]:
         need, options = self.need, self.options
@@ -297,7 +312,7 @@ def choose(
     evaluation = Evaluation(camera, tuple(ways), tuple(candidates), need, draws)
     with ThreadPoolExecutor() as pool:  # what is compiled runs on all cores
         found = list(pool.map(partial(find, evaluation), evaluation.blocks))
-    return Choice(evaluation, Found.added(found, need))
+    return Choice.of(evaluation, found)
 
 
 def find(evaluation: Evaluation, block: Block) -> Found:

@@ -50,6 +50,15 @@ class Found:
             never_full=all(part.never_full for part in parts),
         )
 
+    def with_odds(self, options: Options, need: Need) -> Self:
+        """The same with better known odds of what is kept."""
+        return replace(
+            self,
+            options=options,
+            passing=self.passing + int(options.passes.sum()) - int(self.options.passes.sum()),
+            never_full=self.never_full and bool((options.no_wall >= need.sure).all()),
+        )
+
 
 def _worth_keeping(options: Options, need: Need) -> Iterator[NDArray[np.integer]]:
     order = options.order

@@ -14,9 +14,8 @@ from engine.need import Goal, Need
 Number = NDArray[np.integer]
 Share = NDArray[np.float32]
 
-DRAWS = 100
-FINER_DRAWS = 500  # where a share lies within NEAR of what is asked for
-NEAR = 0.06
+DRAWS = 100  # of every option; those worth keeping are drawn as often as one prediction is
+NEAR = 0.06  # a share so close to what is asked for is drawn as often at once
 PAIRS_AT_ONCE = 40_000  # of one block
 SLOW_PAIRS_AT_ONCE = 2_000  # where each pair has to be shot
 NONE = -1  # no second card; a price that nobody knows

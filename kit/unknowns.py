@@ -6,6 +6,9 @@ from dataclasses import dataclass
 from kit.models import Body, Source
 
 MEASURED = (Source.MEASURED_HERE, Source.MEASURED_ELSEWHERE)
+SHOOT_A_HUNDRED = (
+    "Shoot a hundred frames of a usual scene and divide the size of the folder by them."
+)
 
 
 @dataclass(frozen=True)
@@ -20,11 +23,11 @@ def unknowns(body: Body) -> Iterator[Unknown]:
     """What is missing or assumed, the most telling for a burst first."""
     if not any(mode.frame_rates.all() for mode in body.shutter_modes.all()):
         yield Unknown("No frame rate is noted.", "Type what its maker prints for each shutter.")
-    if not body.formats.all():
-        yield Unknown(
-            "No recording format is noted.",
-            "Shoot a hundred frames of a usual scene and divide the size of the folder by them.",
-        )
+    without_files = list(body.formats.filter(files=None))
+    if not body.formats.all() and not without_files:
+        yield Unknown("No recording format is noted.", SHOOT_A_HUNDRED)
+    for recording in without_files:
+        yield Unknown(f"The size of the files of {recording.name} is not noted.", SHOOT_A_HUNDRED)
     if body.memory_source not in MEASURED:
         yield Unknown(
             "Its memory was not measured.",

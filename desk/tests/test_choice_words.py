@@ -34,11 +34,11 @@ class MissTests(TestCase):
             (Goal.LIGHT_OUT, 9, 9.9, "light out after 9.9 s, 0.9 s too late"),
         ):
             with self.subTest(goal=goal, reached=reached):
-                words = miss_words(Miss(goal, wanted, reached, 0.0), NEED, "EUR", 100)
+                words = miss_words(Miss(goal, wanted, reached, 0.0, 100), NEED, "EUR")
                 self.assertEqual(said, plain(words))
 
     def test_what_is_enough_on_most_days_only_says_how_often(self) -> None:
-        words = miss_words(Miss(Goal.LIGHT_OUT, 9, 5.5, 0.64), NEED, "EUR", 100)
+        words = miss_words(Miss(Goal.LIGHT_OUT, 9, 5.5, 0.64, 100), NEED, "EUR")
         self.assertEqual("light out after 5.5 s, which is enough, but in 64 of 100 bursts only",
                          plain(words))  # fmt: skip
 
@@ -55,7 +55,7 @@ class MissTests(TestCase):
 
     def test_of_bursts_that_repeat_the_worst_is_told(self) -> None:
         again = Need(lasts_s=3, every_s=9, full_rate_s=3)
-        words = miss_words(Miss(Goal.FULL_RATE, 3, 1.8, 0.0), again, "EUR", 100)
+        words = miss_words(Miss(Goal.FULL_RATE, 3, 1.8, 0.0, 100), again, "EUR")
         self.assertEqual("full rate lasts 1.8 s in the worst burst, 1.2 s too short", plain(words))
 
 

@@ -12,7 +12,7 @@ from django.test import TestCase
 from django.urls import reverse
 from django.utils.html import escape
 
-from desk import address, need_address
+from desk import address, choice_words, need_address
 from desk.choice_page import ChoicePage
 from desk.engine_adapter import write_speed
 from desk.prediction import Prediction
@@ -118,6 +118,24 @@ class SameFigures(TestCase):
                         (options.frames[place], options.clear_ns[place]),
                     )
                     self.assertEqual(dict(parse_qsl(query)), dict(parse_qsl(desk.reading.address)))
+
+    def test_odds_are_those_of_the_desk(self) -> None:
+        told = 0
+        for asked in self.setups():
+            keys = ("body", "format", "iso", "over")
+            lasts = min(max(float(asked["hold"]), 1), 12)
+            need = {key: asked[key] for key in keys} | {"lasts": str(lasts), "full": str(lasts)}
+            page = ChoicePage(need_address.read(need, address.Kit(self.ann)), self.ann)
+            if page.answer is None:
+                continue
+            desk = self.client.get(f"{reverse('desk')}?{page.answer.query}").context["prediction"]
+            (_, _, often) = page.goals[0]
+            share = round(1 - desk.sure.wall_share, 6)
+            with self.subTest(page.answer.query):
+                told += 0 < share < 1
+                self.assertGreaterEqual(share, page.choice.need.sure)
+                self.assertEqual(choice_words.often(share, desk.sure.draws), often)
+        self.assertGreater(told, 5)
 
     def test_a_link_asks_on_the_next_screen_what_was_asked_here(self) -> None:
         for lasts in ("0.05", "601", "3000"):

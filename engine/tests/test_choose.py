@@ -11,9 +11,10 @@ from engine import File, InvalidScenario, Slot, simulate
 from engine.block import evaluate
 from engine.candidates import Camera, Candidate, Option, Side, SlotUse, Way
 from engine.choose import Choice, choose
+from engine.confidence import confidence, draws_for
 from engine.draws import Draws, drawn_bodies
 from engine.need import Goal, Need
-from engine.options import FINER_DRAWS, GOALS, NEAR, NONE, Evaluation
+from engine.options import GOALS, NONE, Evaluation
 from engine.pair_loop import shoot_pairs
 from engine.plan import INTERVAL_NS
 from engine.scenario import ARRANGEMENTS, COUPLINGS, Hold, Scenario
@@ -119,8 +120,10 @@ class Kit:
                 for cards in product(firsts) if single else product(firsts, seconds):
                     yield Option(way, use, cards, self.camera)
 
-    def choice(self, **options) -> Choice:
-        return choose(self.camera, self.ways, self.cards, self.need, **options)
+    def choice(self, draws: int) -> Choice:
+        """With so many draws for everything."""
+        with patch("engine.block.draws_for", return_value=draws):
+            return choose(self.camera, self.ways, self.cards, self.need, draws)
 
 
 def price_of(cards, sets: int) -> int | None:
@@ -265,7 +268,7 @@ class BruteForceTests(TestCase):
                 judgements[key(option)] = judged(option, kit.need)
             except InvalidScenario:
                 continue  # memory can't hold a frame of this way
-        choice = kit.choice()
+        choice = kit.choice(draws=10)
         self.assertEqual(len(judgements), choice.found.counted)
         passing = {name for name, (missed, *_) in judgements.items() if missed is None}
         self.assertEqual(passing, {key(choice.option(place)) for place in choice.passing})
@@ -302,7 +305,7 @@ class BruteForceTests(TestCase):
             )
             kit.cards = tuple(replace(card, sides=tuple(map(roomy, card.sides)))
                               for card in kit.cards)  # fmt: skip
-            choice = kit.choice(draws=30)
+            choice = choose(kit.camera, kit.ways, kit.cards, kit.need, draws=30)
             with self.subTest(kit=seed):
                 self.check_chances(kit, choice)
 
@@ -310,10 +313,11 @@ class BruteForceTests(TestCase):
         for seed in range(40):
             kit = Kit(seed, spread=0.08)
             asked = self.passing(kit)
-            # Without frames a day, copying is of a full card, which asks for more.
+            # Without frames a day, copying is of a full card, and without an end, the action comes
+            # again for longer: both ask for more.
             for fields in (("full_rate_s",), ("frames",), ("light_out_s",), ("picture_s",),
                            ("copied_min",), ("budget_cents",), ("goes_on_min", "every_s"),
-                           ("frames_a_day", "copied_min", "goes_on_min")):  # fmt: skip
+                           ("frames_a_day", "copied_min", "goes_on_min", "every_s")):  # fmt: skip
                 with self.subTest(kit=seed, without=fields):
                     less = Kit(seed, spread=0.08)
                     less.need = replace(kit.need, **dict.fromkeys(fields))
@@ -394,20 +398,17 @@ class BruteForceTests(TestCase):
             full_ns = round(kit.need.full_rate_s * NS_IN_S)
             chance = choice.options.chance[place]
 
-            def shares(draws: int, scenario=scenario, option=option, full_ns=full_ns):
-                came = sweep([scenario], [option.sources], Draws(draws))
-                depths, frames = came.frames_at_full_speed[0], came.frames[0]
-                full = np.where(depths < 0, frames, depths)
-                in_time = came.clear_ns[0, :, 0] <= 2 * NS_IN_S
-                interval_ns = drawn_bodies(scenario, option.sources, Draws(draws))[:, INTERVAL_NS]
-                return np.array([(full * interval_ns >= full_ns).mean(), in_time.mean()])
-
-            few = shares(30)
-            # Where they are near to what is asked for, more draws decide.
-            if (np.abs(few - kit.need.sure) < NEAR).any():
-                few = shares(FINER_DRAWS)
+            draws = Draws(draws_for(scenario))
+            came = sweep([scenario], [option.sources], draws)
+            depths, frames = came.frames_at_full_speed[0], came.frames[0]
+            full = np.where(depths < 0, frames, depths)
+            in_time = came.clear_ns[0, :, 0] <= 2 * NS_IN_S
+            interval_ns = drawn_bodies(scenario, option.sources, draws)[:, INTERVAL_NS]
+            shares = [(full * interval_ns >= full_ns).mean(), in_time.mean()]
             of_burst = [GOALS.index(Goal.FULL_RATE), GOALS.index(Goal.LIGHT_OUT)]
-            np.testing.assert_allclose(few, chance[of_burst], atol=1e-5)
+            np.testing.assert_allclose(shares, chance[of_burst], atol=1e-5)
+            wall_share = confidence(scenario, option.sources).wall_share
+            self.assertAlmostEqual(1 - wall_share, float(choice.options.no_wall[place]), places=5)
 
 
 def roomy(side: Side | None) -> Side | None:

@@ -3,7 +3,7 @@
 from typing import Self
 
 from django.db import models
-from django.db.models import UniqueConstraint, prefetch_related_objects
+from django.db.models import Prefetch, UniqueConstraint, prefetch_related_objects
 
 from engine import scenario as limits
 from engine.fit import is_at_least
@@ -92,10 +92,14 @@ class Body(KitItem):
         return {rate.fps: rate for mode in modes for rate in mode.frame_rates.all()}
 
     def fetch_choices(self) -> None:
-        """Fetches all that a set-up chooses from, in a fixed number of queries."""
+        """Fetches all that a set-up chooses from, in a fixed number of queries.
+
+        A format whose files nobody has noted can't be shot, and is none of its `formats` then.
+        """
         prefetch_related_objects(
             [self],
             "shutter_modes__frame_rates",
+            Prefetch("formats", RecordingFormat.objects.exclude(files=None)),
             "formats__files",
             "slots__accepted_forms",
             "arrangements",
