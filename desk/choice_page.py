@@ -25,8 +25,9 @@ from desk.need_address import NeedReading
 from engine import simulate
 from engine.candidates import SlotUse
 from engine.choose import Choice
+from engine.options import DRAWS
 from kit.models import Visitor
-from pages.templatetags.figures import exact
+from pages.templatetags.figures import exact, odds
 from prices.models import ExchangeRate
 from prices.money import Rates
 
@@ -112,6 +113,19 @@ class ChoicePage:
         if self.names is None or self.names.choice.answer is None:
             return None
         return self.names.shown(self.names.choice.answer)
+
+    @property
+    def never_full(self) -> str:
+        """That memory outlasts the action with any card, where it does as often as is asked."""
+        if self.choice is None or self.answer is None or not self.choice.never_full:
+            return ""
+        share, lasts = self.choice.found.no_wall, exact(self.choice.need.lasts_s)
+        if share == 1:
+            return (
+                "You never fill the buffer: "
+                f"with every card that fits, memory outlasts these {lasts} s."
+            )
+        return f"With every card that fits, memory outlasts these {lasts} s {odds(share, DRAWS)}."
 
     @property
     def goals(self) -> list[tuple[str, str, str]]:

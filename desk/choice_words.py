@@ -11,15 +11,13 @@ from engine.need import Goal, Need
 from engine.options import GOALS
 from engine.ranges import NOTICED_S
 from engine.units import NS_IN_S, S_IN_MINUTE
-from pages.templatetags.figures import exact, figure, percent
+from pages.templatetags.figures import exact, figure, odds
 from prices.amounts import amount
 
 
-def often(share: float, draws: int) -> str:
-    """In how many bursts of a hundred; of draws alone nothing is "always" or "never"."""
-    if share in (0, 1):
-        return f"in {'every one' if share else 'none'} of {draws}"
-    return f"in {percent(100 * share)} of 100"
+def goal_odds(goal: Goal, share: float, draws: int) -> str:
+    """In what part of all bursts, or days, `goal` is met."""
+    return odds(share, draws, "days" if goal in (Goal.DAY, Goal.COPIED) else "bursts")
 
 
 def wanted_words(goal: Goal, need: Need, currency: str) -> str:
@@ -71,7 +69,7 @@ def goal_lines(choice: Choice, place: int, currency: str) -> Iterator[tuple[str,
         yield (
             wanted_words(goal, choice.need, currency),
             reached_words(choice, place, goal, currency),
-            "" if certain else often(share, choice.draws(place)),
+            "" if certain else goal_odds(goal, share, choice.draws(place, goal)),
         )
 
 
@@ -107,7 +105,7 @@ def _miss_parts(miss: Miss, need: Need, currency: str) -> Iterator[str]:
     if short and lacking:
         yield f", {figure(lacking, _UNIT_OF_GOAL[miss.goal])} {_LACKS[miss.goal]}"
     else:
-        yield f", which is enough, but {often(miss.share, miss.draws)} bursts only"
+        yield f", which is enough, but {goal_odds(miss.goal, miss.share, miss.draws)} only"
 
 
 _MORE_IS_BETTER = (Goal.DAY, Goal.FULL_RATE, Goal.FRAMES)

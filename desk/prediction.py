@@ -26,7 +26,7 @@ from engine.wear import nearly_full, wear_sentences, worn
 from engine.what_if import WhatIf, endless_write_mb_s, gain
 from kit.models import Card
 from kit.numbers import words_of
-from pages.templatetags.figures import figure, percent
+from pages.templatetags.figures import figure, odds
 from prices.money import Costs
 
 
@@ -115,9 +115,9 @@ class Prediction:
         return low is not None and keeps_up(low, self.setup.rate.fps)
 
     @property
-    def no_wall_percent(self) -> float:
-        """Of a hundred such bursts, how many meet no wall."""
-        return 100 * (1 - self.sure.wall_share)
+    def no_wall_odds(self) -> str:
+        """How often such a burst meets no wall."""
+        return odds(1 - self.sure.wall_share, self.sure.draws)
 
     @property
     def full_speed_words(self) -> str:
@@ -129,7 +129,7 @@ class Prediction:
             return f"card full after {figure(self.shot.frames)} frame{pluralize(self.shot.frames)}"
         if not self.sure.wall_share:
             return "no wall in this hold"
-        return f"no wall in {percent(self.no_wall_percent)} % of bursts"
+        return f"no wall {self.no_wall_odds}"
 
     @property
     def safe_s(self) -> float | None:

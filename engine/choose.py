@@ -17,6 +17,7 @@ from engine.confidence import draws_for
 from engine.digest import KEPT, Found, best_of_cards, closest, fronts
 from engine.need import Goal, Need
 from engine.options import DRAWS, GOALS, NONE, Block, Evaluation, Options
+from engine.pairs import SIZES_DRAWN
 from engine.ranges import NOTICED_S, NOTICED_SHARE
 from engine.scenario import COUPLINGS, File, Slot
 from engine.sources import SlotSources
@@ -61,7 +62,7 @@ class Choice:
         """What all blocks come to, with the odds of what is kept as a prediction has them."""
         found = Found.added(parts, evaluation.need)
         options = confirmed(evaluation, found.options)
-        return cls(evaluation, found.with_odds(options, evaluation.need))
+        return cls(evaluation, found.with_odds(options))
 
     @property
     def options(self) -> Options:
@@ -108,8 +109,8 @@ class Choice:
 
     @property
     def never_full(self) -> bool:
-        """Whether memory outlasts the action with every card, so that the cheapest is enough."""
-        return self.found.counted > 0 and self.found.never_full
+        """Whether memory outlasts the action with every card, as often as is asked for."""
+        return self.found.counted > 0 and self.found.no_wall >= self.need.sure
 
     @cached_property
     def ties(self) -> list[list[int]]:
@@ -178,10 +179,12 @@ class Choice:
         goal = GOALS[number]
         wanted, reached = self._compared(goal, place)
         share = float(self.options.chance[place, number])
-        return Miss(goal, wanted, reached, share, self.draws(place))
+        return Miss(goal, wanted, reached, share, self.draws(place, goal))
 
-    def draws(self, place: int) -> int:
-        """How often the option at `place` was drawn for its odds."""
+    def draws(self, place: int, goal: Goal) -> int:
+        """How often the option at `place` was drawn for its odds to meet `goal`."""
+        if goal in (Goal.DAY, Goal.COPIED):
+            return SIZES_DRAWN
         return draws_for(self.option(place).scenario(self.need.lasts_s))
 
     def _compared(self, goal: Goal, place: int) -> tuple[float, float | None]:

@@ -19,14 +19,14 @@ class Found:
     """What evaluating some options came to, kept small enough to store, and to be added up.
 
     `options` are the cheapest that pass, those that no other beats for its price, and the best of
-    every card; `counted` and `passing` count all of them. `never_full` tells that memory never
-    refused a frame in any of them, in as many draws as the need wants to be sure of.
+    every card; `counted` and `passing` count all of them. `no_wall` is the share of draws in which
+    memory never refuses a frame, of the option where it does so most often.
     """
 
     options: Options
     counted: int
     passing: int
-    never_full: bool
+    no_wall: float
 
     @classmethod
     def of(cls, options: Options, need: Need) -> Self:
@@ -36,7 +36,7 @@ class Found:
             options=options.at(kept),
             counted=len(options),
             passing=int(options.passes.sum()),
-            never_full=bool((options.no_wall >= need.sure).all()),
+            no_wall=_least(options),
         )
 
     @classmethod
@@ -47,17 +47,21 @@ class Found:
             cls.of(options, need),
             counted=sum(part.counted for part in parts),
             passing=sum(part.passing for part in parts),
-            never_full=all(part.never_full for part in parts),
+            no_wall=min((part.no_wall for part in parts), default=1.0),
         )
 
-    def with_odds(self, options: Options, need: Need) -> Self:
+    def with_odds(self, options: Options) -> Self:
         """The same with better known odds of what is kept."""
         return replace(
             self,
             options=options,
             passing=self.passing + int(options.passes.sum()) - int(self.options.passes.sum()),
-            never_full=self.never_full and bool((options.no_wall >= need.sure).all()),
+            no_wall=min(self.no_wall, _least(options)),
         )
+
+
+def _least(options: Options) -> float:
+    return float(options.no_wall.min(initial=1.0))
 
 
 def _worth_keeping(options: Options, need: Need) -> Iterator[NDArray[np.integer]]:

@@ -2,11 +2,12 @@
 
 from unittest import TestCase
 
-from desk.choice_words import miss_words, often, safety_words, step_words, wanted_words
+from desk.choice_words import miss_words, safety_words, step_words, wanted_words
 from engine import simulate
 from engine.choose import Miss, Step
 from engine.need import Goal, Need
 from engine.tests.builders import scenario
+from pages.templatetags.figures import odds
 from prices.amounts import amount
 
 NEED = Need(
@@ -39,7 +40,7 @@ class MissTests(TestCase):
 
     def test_what_is_enough_on_most_days_only_says_how_often(self) -> None:
         words = miss_words(Miss(Goal.LIGHT_OUT, 9, 5.5, 0.64, 100), NEED, "EUR")
-        self.assertEqual("light out after 5.5 s, which is enough, but in 64 of 100 bursts only",
+        self.assertEqual("light out after 5.5 s, which is enough, but in 64 % of bursts only",
                          plain(words))  # fmt: skip
 
     def test_each_goal_is_told_as_it_is_asked_for(self) -> None:
@@ -62,8 +63,14 @@ class MissTests(TestCase):
 class WordsTests(TestCase):
     def test_shares_money_and_steps(self) -> None:
         self.assertEqual(
-            ["in every one of 50", "in 99 of 100", "in 80 of 100", "in 1 of 100", "in none of 50"],
-            [often(share, 50) for share in (1.0, 0.998, 0.8, 0.002, 0.0)],
+            [
+                "in every one of 50 draws",
+                "in 99 % of bursts",
+                "in 80 % of bursts",
+                "in 1 % of bursts",
+                "in none of 50 draws",
+            ],
+            [odds(share, 50) for share in (1.0, 0.998, 0.8, 0.002, 0.0)],
         )
         self.assertEqual(["12 EUR", "1,234.50 EUR"],
                          [plain(amount(cents, "EUR")) for cents in (1_200, 123_450)])  # fmt: skip
