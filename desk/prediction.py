@@ -117,7 +117,7 @@ class Prediction:
     @property
     def no_wall_odds(self) -> str:
         """How often such a burst meets no wall."""
-        return odds(1 - self.sure.wall_share, self.sure.draws)
+        return odds(self.sure.no_wall_share, self.sure.draws)
 
     @property
     def full_speed_words(self) -> str:

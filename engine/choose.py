@@ -134,14 +134,16 @@ class Choice:
     def dominated(self) -> set[int]:
         """The passing places that cost no less than another, and in nothing that counts are better.
 
-        A day's room counts up to what is asked for.
+        A day's room counts up to what is asked for, and copying where all copy the same frames.
         """
         places = np.array(self.passing, dtype=np.int64)
         options = self.options.at(places)
         price = np.where(options.price_cents == NONE, np.iinfo(np.int64).max, options.price_cents)
+        copy_s = options.copy_s if self.need.names_a_day else np.zeros(len(options))
         worse = np.stack(
             [price, options.ready_ns, options.clear_ns, -options.full_speed, -options.frames,
-             -np.minimum(options.day_frames, self.need.frames_a_day or 0), options.copy_s],
+             -np.minimum(options.day_frames, self.need.frames_a_day or 0),
+             copy_s],
             axis=-1, dtype=np.float64,
         )  # fmt: skip
         no_better = np.all(worse[:, None] >= worse[None], axis=-1)

@@ -62,6 +62,11 @@ class Confidence:
     full_share: float
     holds: tuple[HoldOdds, ...]
 
+    @property
+    def no_wall_share(self) -> float:
+        """The share of draws that meet no wall."""
+        return 1 - self.wall_share
+
 
 def draws_for(scenario: Scenario) -> int:
     """How often the ranges of `scenario` are drawn: long bursts less often."""

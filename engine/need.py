@@ -112,12 +112,17 @@ class Need:
         return self.bursts * -(-ns_of(self.lasts_s) // interval_ns(frame_rate_fps))
 
     @property
+    def names_a_day(self) -> bool:
+        """Whether it says how many frames a day there are to keep and to copy."""
+        return self.frames_a_day is not None or self.goes_on_min is not None
+
+    @property
     def goals(self) -> list[Goal]:
         """What it asks for, in order."""
         asked = {
             Goal.COPIES: self.copies > 1,
             Goal.BUDGET: self.budget_cents is not None,
-            Goal.DAY: self.frames_a_day is not None or self.goes_on_min is not None,
+            Goal.DAY: self.names_a_day,
             Goal.COPIED: self.copied_min is not None,
             Goal.FULL_RATE: self.full_rate_s is not None,
             Goal.FRAMES: self.frames is not None,

@@ -490,6 +490,17 @@ class ChoiceTests(TestCase):
         self.assertEqual("20000", self.names(choice, [copying.place])[0])
         self.assertAlmostEqual(437.5, copying.copied_sooner_s, delta=0.1)
 
+    def test_a_smaller_card_is_not_copied_sooner_because_less_fits(self) -> None:
+        known = SlotSources(write=0.02)
+        small, large = (
+            Side(slot=Slot(write_mb_s=400, free_mb=gb * 1_000), sources=known) for gb in (32, 512)
+        )
+        cards = [card(400, price, key=str(price), sides=(side,), copy_mb_s=90)
+                 for price, side in ((1_000, large), (3_000, small))]  # fmt: skip
+        choice = self.chosen(*cards, light_out_s=30)
+        self.assertEqual([], choice.copying_steps)
+        self.assertEqual(["3000"], self.names(choice, choice.dominated))
+
     def test_a_card_without_a_price_comes_last_and_is_no_answer_to_a_budget(self) -> None:
         choice = self.chosen(card(600, None), card(500, 5_000), light_out_s=9)
         self.assertEqual(["500", "600"], self.names(choice, choice.passing))

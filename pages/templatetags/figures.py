@@ -43,11 +43,17 @@ def more(value: float) -> str:
     return f"{value:+,.0f}".replace("-", "\u2212")
 
 
+@register.filter
+def percent(share: float) -> str:
+    """A share of draws in whole per cent: 0 and 100 only where it is none or all of them."""
+    return f"{100 * share if share in (0, 1) else min(max(100 * share, 1), 99):.0f} %"
+
+
 def odds(share: float, draws: int, of: str = "bursts") -> str:
     """How often something happens that did in `share` of so many `draws` of bursts, or of days.
 
-    Of draws alone nothing is "always" or "never", and 0 and 100 % are none and all of them only.
+    Of draws alone nothing is "always" or "never".
     """
     if share in (0, 1):
         return f"in {'every one' if share else 'none'} of {figure(draws)} draws"
-    return f"in {min(max(100 * share, 1), 99):.0f} % of {of}"
+    return f"in {percent(share)} of {of}"
