@@ -30,7 +30,7 @@ def price_in(text: str) -> tuple[Decimal, str]:
     before, number, after = found.groups() if found else (None, text, None)
     if before and after:
         raise NotANumber(f"“{text[:40]}” names two currencies.")
-    price = number_in(number)
+    price = number_in(number or text)
     if fault := PRICE.fault(float(price)):
         raise NotANumber(f"A price {fault}.")
     said = (before or after or "").upper()

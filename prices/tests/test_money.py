@@ -59,6 +59,11 @@ class ReadingTests(TestCase):
                 else:
                     self.assertEqual((Decimal(price), currency), price_in(text))
 
+    def test_what_is_no_price_is_quoted_whole(self) -> None:
+        for text in ("abc", "EUR", "ten", "5 or 6 EUR"):
+            with self.subTest(text), self.assertRaisesMessage(NotANumber, f"“{text}”"):
+                price_in(text)
+
     def test_what_is_no_list_is_refused(self) -> None:
         for data in (b"", b"\0\1", b"maker,price\nTarn,5", b"maker,name,price\n", b"a" * 2_000_001,
                      b"maker,name,price\n" + b"a" * 200_000):  # fmt: skip
