@@ -54,10 +54,17 @@ def change(item: KitItem, words: str, *, version: int | None = None) -> Iterator
         revision.save()
 
 
-def rewrite(item: KitItem, document: Mapping[str, Any], version: int | None) -> Revision:
-    """Gives `item` what `document` says. Raises BadDocument and :class:`ChangedMeanwhile`."""
+@transaction.atomic
+def rewrite(item: KitItem, document: Mapping[str, Any], version: int | None) -> Revision | None:
+    """Gives `item` what `document` says; None where it says nothing new.
+
+    Raises BadDocument and :class:`ChangedMeanwhile`.
+    """
     with change(item, f"{item} changed", version=version) as revision:
         write(revision.changed, document)
+    if document_of(type(item).objects.get(pk=item.pk)) == revision.before:
+        transaction.set_rollback(True)
+        return None
     return revision
 
 

@@ -51,6 +51,8 @@ class NothingLost(WebTest):
             with self.subTest(item=str(item), kind=type(item).__name__):
                 self.assertEqual(302, sent.status_code, _faults(sent))
                 self.assertEqual(before, self.stored(item))
+                item.refresh_from_db()
+                self.assertEqual(1, item.version, "an unchanged item needs no undoing")
 
     def test_a_kit_that_is_exported_and_imported_changes_nothing(self) -> None:
         items = self.all_added()

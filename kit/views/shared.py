@@ -88,5 +88,5 @@ def keep_change(request: HttpRequest, item: KitItem, entries: _Entries) -> bool:
     except own.ChangedMeanwhile as error:
         entries.offer_over(error.item or item)
         return False
-    say(request, f"{revision.words}.", revision)
+    say(request, f"{revision.words}." if revision else f"{item} is as it was.", revision)
     return True
