@@ -142,10 +142,12 @@ class Card(KitItem):
     @property
     def source_words(self) -> str:
         """Where its sustained write came from, with the name of the body."""
-        measured = (Source.MEASURED_HERE, Source.MEASURED_ELSEWHERE)
-        if self.measured_in and self.sustained_source in measured:
+        source = Source(self.sustained_source)
+        if source == Source.MEASURED_HERE:
             return f"measured in the {self.measured_in}"
-        return str(Source(self.sustained_source).label)
+        if source == Source.MEASURED_ELSEWHERE and self.measured_in:
+            return f"{source.label} ({self.measured_in})"
+        return str(source.label)
 
     @property
     def is_owned(self) -> bool:

@@ -119,6 +119,10 @@ class Questions(TestCase):
             (a.body(name="V1", firmware="1.0"), elsewhere),
         ):
             self.assertEqual(source, card.source_in(other))
+        self.assertEqual(f"measured in the {body}", card.source_words)
+        card.sustained_source = Source.MEASURED_ELSEWHERE  # of another piece, as copies have it
+        self.assertEqual(elsewhere, card.source_in(body))
+        self.assertEqual(f"measured in another body ({body})", card.source_words)
         card.sustained_source = Source.PRINTED
         self.assertEqual(Source.PRINTED, card.source_in(body))
 
