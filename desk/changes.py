@@ -4,7 +4,6 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from enum import IntEnum
 from heapq import nlargest
-from math import inf
 from urllib.parse import urlencode
 
 from desk.address import Reading
@@ -165,7 +164,7 @@ def _fastest(side: Side, costs: Costs) -> list[Card]:
     return nlargest(
         MOST_BOUGHT,
         others,
-        key=lambda card: (_at_best_mb_s(side, card), -cost_of(costs, card)),
+        key=lambda card: (_at_best_mb_s(side, card), -costs.rank(card)),
     )
 
 
@@ -180,7 +179,7 @@ def _with_card(setup: Setup, numbers: Sequence[int], card: Card, costs: Costs) -
         costs.words(card, pieces),
         setup,
         Sacrifice.MONEY,
-        cost_of(costs, card, pieces),
+        costs.rank(card, pieces),
     )
 
 
@@ -267,9 +266,3 @@ def _cost_of_format(old: RecordingFormat, new: RecordingFormat) -> str:
 def _at_best_mb_s(side: Side, card: Card) -> float:
     """How fast `card` is here at its fastest."""
     return max(side.usable_mb_s(card), card.cache_write_mb_s or 0.0)
-
-
-def cost_of(costs: Costs, card: Card, pieces: int = 1) -> float:
-    """What has to be paid, infinite where that is not known."""
-    cents = costs.cents(card, pieces)
-    return inf if cents is None else cents

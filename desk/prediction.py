@@ -9,7 +9,7 @@ from django.utils.text import get_text_list
 
 from desk.address import Reading
 from desk.change_words import tried_words
-from desk.changes import WORDS_OF_ARRANGEMENT, AtMost, Tried, cost_of, try_any, try_bought, try_free
+from desk.changes import WORDS_OF_ARRANGEMENT, AtMost, Tried, try_any, try_bought, try_free
 from desk.drawing import Drawing, draw, strokes
 from desk.engine_adapter import scenario_of, sources_of, write_speed
 from desk.path_drawing import Box, draw_path
@@ -54,7 +54,7 @@ class Endless:
             return None
         side = self.side
         fast = [card for card in side.cards if side.usable_mb_s(card) >= self.needed_mb_s]
-        return min(fast, key=lambda card: cost_of(self.costs, card), default=None)
+        return min(fast, key=self.costs.rank, default=None)
 
 
 @dataclass(frozen=True)

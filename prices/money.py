@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from datetime import date
 from decimal import ROUND_HALF_UP, Decimal
 from functools import cached_property
+from math import inf
 
 from django.utils.timezone import localdate
 
@@ -156,8 +157,13 @@ class Costs:
         each = self.rates.cents(quote.price, quote.currency, self.currency) if quote else None
         return None if each is None else to_buy * each
 
+    def rank(self, card: Card, pieces: int = 1) -> float:
+        """The same for putting in order: what is not known comes last."""
+        cents = self.cents(card, pieces)
+        return inf if cents is None else cents
+
     def words(self, card: Card, pieces: int = 1) -> str:
-        """The same in words, in the currency of the price."""
+        """What has to be paid in words, in the currency of the price."""
         to_buy = self._to_buy(card, pieces)
         if not to_buy:
             return "yours"
