@@ -30,6 +30,10 @@ PARTS: Mapping[type[models.Model], tuple[str, ...]] = {
     Reader: ("accepted_forms",),
 }
 KINDS: Mapping[str, type[KitItem]] = {"bodies": Body, "cards": Card, "readers": Reader}
+MOST_IN_LIST = 500  # rows of one kind that belong to one row
+MOST_FAULTS = 20  # of an item; nobody reads more at once
+LONGEST_KEY = 40
+
 # Fields that older files and revisions have: prices are on price lists now.
 GONE: Mapping[type[models.Model], tuple[str, ...]] = {Card: ("price", "currency", "priced_on")}
 _KEPT_BY_ONDATA = {"id", "number", "owner", "version", "archived_at"}
@@ -181,8 +185,10 @@ def _build(row: models.Model, document: Mapping[str, Any], place: str, faults: _
     parts = PARTS.get(type(row), ())
     own = {field.name: field for field in own_fields(type(row))}
     for key in sorted(document.keys() - parts):
+        if len(faults) >= MOST_FAULTS:
+            break
         if key not in own:
-            faults[place + key] = "There is no such field."
+            faults[place + key[:LONGEST_KEY]] = "There is no such field."
             continue
         try:
             setattr(row, key, taken(own[key], document[key]))
@@ -229,9 +235,14 @@ def _build_part(
     if not (isinstance(entries, list) and all(isinstance(one, Mapping) for one in entries)):
         faults[place] = "This must be a list of entries."
         return
+    if len(entries) > MOST_IN_LIST:
+        faults[place] = f"This has more than {MOST_IN_LIST} entries."
+        return
     model = part_model(type(row), part)
     listed: set[tuple[Any, ...]] = set()
     for number, entry in enumerate(entries, start=1):
+        if len(faults) >= MOST_FAULTS:
+            return
         inner = model()
         if hasattr(inner, "number"):
             inner.number = number

@@ -6,6 +6,8 @@ from types import MappingProxyType
 from typing import Any
 
 from django import forms
+from django.core.exceptions import ValidationError
+from django.core.files.uploadedfile import UploadedFile
 from django.db import models
 from django.http import QueryDict
 
@@ -13,6 +15,7 @@ from engine.standards import BUSES_OF_FORM, Form
 from engine.typed_numbers import NotANumber, as_typed, quantity_in
 from engine.units import MB_IN_GB
 from kit.card_reading import spread_of
+from kit.kit_file import MOST_BYTES, TOO_LARGE
 from kit.models import Card, CardLogEntry, KitItem, Reader, Source
 from kit.numbers import unit_of
 
@@ -291,6 +294,13 @@ class FileForm(forms.Form):
         label="A kit of Ondata's, as JSON, as a zip of tables, or one table (cards.csv)",
         widget=forms.FileInput(attrs={"accept": ".json,.zip,.csv"}),
     )
+
+    def clean_file(self) -> UploadedFile:
+        """The file, refused by its size before it is read."""
+        file: UploadedFile = self.cleaned_data["file"]
+        if (file.size or 0) > MOST_BYTES:
+            raise ValidationError(TOO_LARGE)
+        return file
 
 
 class LogForm(forms.ModelForm):

@@ -1,7 +1,7 @@
 """A kit from a file: first what saving it would do, row by row; then all of it or nothing."""
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
@@ -27,7 +27,8 @@ from kit.models.shared import LONGEST_SLUG
 from kit.numbers import words_of
 from kit.own import RESERVED_SLUG, slug_for
 
-CHUNK = 1_000  # entries checked in one go, which takes about a second
+CHUNK = 1_000  # rows checked in one go, which takes about a second
+LONGEST_WHY = 1_000
 
 
 class Action(StrEnum):
@@ -74,12 +75,28 @@ def receive(owner: AbstractBaseUser, file_name: str, entries: Sequence[Entry]) -
 
 
 def check_next(pending: PendingImport) -> None:
-    """Checks the next CHUNK entries of `pending` and keeps what came of it."""
+    """Checks the next entries of `pending` and keeps what came of it."""
     entries = [Entry(*values) for values in pending.entries]
-    chunk = entries[len(pending.plan) :][:CHUNK]
+    chunk = list(_first_rows(entries[len(pending.plan) :]))
     checker = _Checker(pending.owner, entries, chunk)
     pending.plan += [checker.planned(entry).values() for entry in chunk]
     pending.save(update_fields=["plan"])
+
+
+def _first_rows(entries: Iterable[Entry]) -> Iterator[Entry]:
+    """The first of `entries`, one at least, that have CHUNK rows together."""
+    left = CHUNK
+    for entry in entries:
+        yield entry
+        left -= _rows_in(entry.document)
+        if left <= 0:
+            return
+
+
+def _rows_in(document: Any) -> int:
+    """A row, and all that belong to it."""
+    parts = document.values() if isinstance(document, dict) else ()
+    return 1 + sum(_rows_in(row) for part in parts if isinstance(part, list) for row in part)
 
 
 @transaction.atomic
@@ -147,7 +164,7 @@ class _Checker:
                 f"{place_in_words(place).capitalize()}: {fault}"
                 for place, fault in error.faults.items()
             )
-            return Planned(Action.SKIP, said, " ".join(faults))
+            return Planned(Action.SKIP, said, " ".join(faults)[:LONGEST_WHY])
         if before is None:
             return Planned(Action.ADD, str(item), "")
         changes = [_change_in_words(key, before[key], value) for key, value in after.items()

@@ -3,6 +3,7 @@
 import io
 import json
 import math
+import re
 import zipfile
 import zlib
 from collections.abc import Mapping
@@ -18,8 +19,15 @@ from kit.document import KINDS
 VERSION = 1
 MOST_BYTES = 20_000_000  # of a file, and of all that a zip unpacks to
 MOST_ITEMS = 20_000
+MOST_ROWS = 200_000  # items and all that belongs to them
+MOST_VALUES = 700_000
+MOST_MEMBERS = 100  # of a zip
 DEEPEST = 8  # a kit, its bodies, their shutter modes, their frame rates: seven levels
+TOO_LARGE = "The file is larger than 20 MB, which no kit needs."
+TOO_MANY = f"The file has more than {MOST_ITEMS:,} items, which no kit needs."
 TOO_DEEP = "The file is nested deeper than any kit."
+TOO_MUCH = f"The file has more than {MOST_ROWS:,} rows or {MOST_VALUES:,} values, as no kit has."
+_ZIP_MEMBER = b"PK\x01\x02"  # before each member in the directory of a zip
 
 _BROKEN_ZIP = (
     zipfile.BadZipFile,
@@ -30,6 +38,8 @@ _BROKEN_ZIP = (
     OSError,
     ValueError,
 )
+
+_HALF_A_CHARACTER = re.compile("[\ud800-\udfff]")
 
 Documents = Mapping[str, list[dict[str, Any]]]
 _RowsOfTable = dict[Table, dict[tuple[str, ...], list[Row]]]
@@ -68,7 +78,7 @@ def as_zip(documents: Documents) -> bytes:
 def read_kit(name: str, data: bytes) -> list[Entry]:
     """The items in a file of that name. Raises :class:`BadFile`."""
     if len(data) > MOST_BYTES:
-        raise BadFile("The file is larger than 20 MB, which no kit needs.")
+        raise BadFile(TOO_LARGE)
     if data[:4] == b"PK\x03\x04":
         entries = _from_tables(_unzipped(data))
     elif data[:100].decode(json.detect_encoding(data), "ignore").lstrip()[:1] == "{":
@@ -77,7 +87,7 @@ def read_kit(name: str, data: bytes) -> list[Entry]:
         text = _text(name, data)
         entries = _from_tables({_table_name(name, text): text})
     if len(entries) > MOST_ITEMS:
-        raise BadFile(f"The file has more than {MOST_ITEMS:,} items, which no kit needs.")
+        raise BadFile(TOO_MANY)
     return entries
 
 
@@ -91,18 +101,16 @@ def _table_name(name: str, text: str) -> str:
 
 
 def _from_json(data: bytes) -> list[Entry]:
+    # Counted before it is read: a file of brackets alone would take gigabytes.
+    if data.count(b"{") > MOST_ROWS or data.count(b",") + data.count(b"[") > MOST_VALUES:
+        raise BadFile(TOO_MUCH)
     try:
         kit = json.loads(data, parse_constant=_refuse_constant, parse_float=_finite)
-        # What the database can't keep: half a character, or the character 0.
-        text = json.dumps(kit, ensure_ascii=False).encode()
     except ValueError as error:
         raise BadFile(f"The file is no JSON: {error}.") from error
     except RecursionError:
         raise BadFile(TOO_DEEP) from None
-    if _is_deeper(kit, DEEPEST):
-        raise BadFile(TOO_DEEP)
-    if b"\\u0000" in text:
-        raise BadFile("The file has a character 0 in it, which no text has.")
+    _check_values(kit)
     if kit.get("ondata_kit") != VERSION:
         raise BadFile(f"The file is no kit: it lacks “ondata_kit”: {VERSION}.")
     unknown = kit.keys() - KINDS.keys() - {"ondata_kit"}
@@ -128,23 +136,31 @@ def _finite(text: str) -> float:
     return number
 
 
-def _is_deeper(value: Any, levels: int) -> bool:
-    """Whether lists and objects are nested in `value` more than `levels` deep."""
-    inner: list[Any] = [value]
-    for _ in range(levels):
+def _check_values(kit: Any) -> None:
+    """Refuses what is nested too deep, and texts that the database can't keep."""
+    inner: list[Any] = [kit]
+    for _ in range(DEEPEST):
+        texts = [one for one in inner if isinstance(one, str)]
+        texts += [key for one in inner if isinstance(one, dict) for key in one]
+        whole = "".join(texts)
+        if "\0" in whole:
+            raise BadFile("The file has a character 0 in it, which no text has.")
+        if not whole.isascii() and _HALF_A_CHARACTER.search(whole):
+            raise BadFile("The file has half a character in it, which no text has.")
         inner = [
             one
             for outer in inner
+            if isinstance(outer, dict | list)
             for one in (outer.values() if isinstance(outer, dict) else outer)
-            if isinstance(one, dict | list)
         ]
-        if not inner:
-            return False
-    return True
+    if inner:
+        raise BadFile(TOO_DEEP)
 
 
 def _unzipped(data: bytes) -> dict[str, str]:
     """The texts in a zip by the names of their tables; never more than MOST_BYTES of them."""
+    if data.count(_ZIP_MEMBER) > MOST_MEMBERS:
+        raise BadFile(f"The zip has more than {MOST_MEMBERS} files in it, as no kit has.")
     texts: dict[str, str] = {}
     left = MOST_BYTES
     try:
@@ -153,6 +169,8 @@ def _unzipped(data: bytes) -> dict[str, str]:
                 path = PurePosixPath(info.filename)
                 if info.is_dir() or path.suffix.lower() != ".csv" or path.name.startswith("."):
                     continue
+                if info.compress_type not in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED):
+                    raise BadFile(f"{path.name[:40]} is packed in a way that is not read here.")
                 with packed.open(info) as file:
                     # What the zip says of its sizes may be a lie.
                     content = file.read(left + 1)
@@ -185,15 +203,9 @@ def _from_tables(texts: Mapping[str, str]) -> list[Entry]:
     if unknown:
         known = ", ".join(f"{table.name}.csv" for table in TABLES)
         raise BadFile(f"“{min(unknown)[:40]}” is no table of a kit; they are {known}.")
-    rows: _RowsOfTable = {}
-    try:
-        for table in TABLES:
-            if table.name in texts:
-                by_owner = rows.setdefault(table, {})
-                for row in read_table(table, texts[table.name]):
-                    by_owner.setdefault(row.owner, []).append(row)
-    except BadTable as error:
-        raise BadFile(str(error)) from error
+    if sum(text.count(mark) for text in texts.values() for mark in ",;\t") > MOST_VALUES:
+        raise BadFile(TOO_MUCH)
+    rows = _rows_in(texts)
     entries = []
     for table in [table for table in rows if not table.path]:
         for row in rows[table].pop((), []):
@@ -206,6 +218,26 @@ def _from_tables(texts: Mapping[str, str]) -> list[Entry]:
                 "is not in the table above it."
             )
     return entries
+
+
+def _rows_in(texts: Mapping[str, str]) -> _RowsOfTable:
+    """The rows of each table by what they belong to, MOST_ROWS at most."""
+    rows: _RowsOfTable = {}
+    left = MOST_ROWS
+    try:
+        for table in TABLES:
+            if table.name in texts:
+                by_owner = rows.setdefault(table, {})
+                for number, row in enumerate(read_table(table, texts[table.name])):
+                    left -= 1
+                    if left < 0:
+                        raise BadFile(TOO_MUCH)
+                    if number == MOST_ITEMS and not table.path:
+                        raise BadFile(TOO_MANY)
+                    by_owner.setdefault(row.owner, []).append(row)
+    except BadTable as error:
+        raise BadFile(str(error)) from error
+    return rows
 
 
 def _nest(row: Row, table: Table, owner: tuple[str, ...], rows: _RowsOfTable) -> None:

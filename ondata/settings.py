@@ -61,6 +61,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "axes.middleware.AxesMiddleware",
+    "pages.middleware.limit_body",
 ]
 ROOT_URLCONF = "ondata.urls"
 WSGI_APPLICATION = "ondata.wsgi.application"
@@ -80,6 +81,7 @@ TEMPLATES = [
     }
 ]
 
+MOST_BODY_BYTES = 25_000_000  # a kit of 20 MB, and what the form adds
 DATA_UPLOAD_MAX_MEMORY_SIZE = 10_000_000  # a megabyte of pasted text, however it is encoded
 DATA_UPLOAD_MAX_NUMBER_FIELDS = 20_000  # a body with hundreds of rates and formats
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

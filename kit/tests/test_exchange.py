@@ -80,7 +80,7 @@ class RefusedFiles(SimpleTestCase):
             ("kit.json", b'{"ondata_kit": 1, "cards": {}}', "must be a list"),
             ("kit.json", b'{"ondata_kit": 1, "cards": [{"capacity_gb": NaN}]}', "NaN is no number"),
             ("kit.json", b'{"ondata_kit": 1, "cards": [{"name": "\\u0000"}]}', "character 0"),
-            ("kit.json", b'{"ondata_kit": 1, "cards": [{"name": "\\ud800"}]}', "is no JSON"),
+            ("kit.json", b'{"ondata_kit": 1, "cards": [{"name": "\\ud800"}]}', "half a character"),
             ("kit.json", b'{"a":' * 100_000, "nested deeper"),
             ("kit.json", b'{"ondata_kit": 1, "cards": ' + b"[" * 940 + b"]" * 940 + b"}", "nested"),
             (
@@ -113,6 +113,45 @@ class Damaged(TestCase):
                 importing.check_next(pending)
                 with self.subTest(kind, place=spoiled[1]):
                     importing.save(pending)
+
+    def test_crowds_are_refused_before_they_are_read(self) -> None:
+        def packed(how: int, *names: str) -> bytes:
+            file = io.BytesIO()
+            with zipfile.ZipFile(file, "w", how) as kit:
+                for name in names:
+                    kit.writestr(name, "maker,name\n" + "," * 100_000)
+            return file.getvalue()
+
+        cards = b'{"ondata_kit": 1, "cards": ['
+        for name, data in {
+            "lists.json": cards + b"[]," * 2_000_000 + b"[]]}",
+            "objects.json": cards + b"{}," * 300_000 + b"{}]}",
+            "values.json": cards + b'{"name": [' + b"0," * 1_500_000 + b"0]}]}",
+            "keys.json": b"{" + b'"a":1,' * 1_500_000 + b'"a":1}',
+            "bzip2.zip": packed(zipfile.ZIP_BZIP2, "cards.csv"),
+            "lzma.zip": packed(zipfile.ZIP_LZMA, "cards.csv"),
+            "members.zip": packed(zipfile.ZIP_STORED, *(f"{n}.csv" for n in range(101))),
+            "cells.csv": b"maker,name\n" + b"," * 2_000_000,
+            "cards.csv": b"maker,name\n" + b"a\n" * 250_000,
+        }.items():
+            with self.subTest(name), self.assertRaises(BadFile):
+                read_kit(name, data)
+
+    def test_of_an_entry_with_very_much_in_it_a_few_faults_are_told(self) -> None:
+        owner = get_user_model().objects.create(email="ann@example.org")
+        body = RANDOM_ITEMS["bodies"](Random(1))
+        modes = [{"name": str(number), "frame_rates": []} for number in range(600)]
+        for spoiled, said in (
+            (body | {f"{number}": 1 for number in range(5_000)}, "There is no such field."),
+            (body | {"tested_cards": [{}] * 400}, "This is missing."),
+            (body | {"shutter_modes": modes}, "This has more than 500 entries."),
+        ):
+            pending = importing.receive(owner, "kit.json", [Entry("bodies", "entry 1", spoiled)])
+            importing.check_next(pending)
+            ((action, _, why, _),) = pending.plan
+            self.assertEqual("skip", action)
+            self.assertIn(said, why)
+            self.assertLessEqual(len(why), importing.LONGEST_WHY)
 
     def test_a_number_that_is_none_is_quoted(self) -> None:
         data = cards_csv(

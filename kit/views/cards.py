@@ -13,6 +13,7 @@ from engine.face import estimate_write
 from engine.marks import read_marks
 from kit import own
 from kit.card_reading import proposal
+from kit.document import MOST_IN_LIST
 from kit.face_drawing import draw_face
 from kit.filters import CardFilter
 from kit.fits import bodies_to_fit, copied, in_every_slot, readers_to_copy, suits
@@ -128,6 +129,8 @@ def card_log(request: HttpRequest, slug: str) -> HttpResponse:
     """One more line in the log of one of the visitor's cards."""
     shown = mine(Card, request, slug)
     form = LogForm(request.POST)
+    if form.is_valid() and shown.log.count() >= MOST_IN_LIST:
+        form.add_error(None, f"This log is full: it has {MOST_IN_LIST} lines.")
     if not form.is_valid():
         return render(
             request,
