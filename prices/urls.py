@@ -12,5 +12,4 @@ urlpatterns = [
     path("note/", views.note, name="price-note"),
     path("rate/", views.rate, name="rate"),
     path("rate/<int:pk>/drop/", views.drop_rate, name="rate-drop"),
-    path("stand-in/", views.stand_in, name="price-stand-in"),
 ]

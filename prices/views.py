@@ -1,20 +1,19 @@
 """Price lists, the price service, prices noted by hand, and the table of exchange rates."""
 
-from datetime import date
 from typing import Any
 
 from django.conf import settings
 from django.contrib.auth.decorators import login_required
+from django.core.cache import cache
 from django.core.paginator import Paginator
 from django.db import transaction
 from django.db.models import Count
-from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.timezone import localdate
 from django.views.decorators.http import require_POST, require_safe
 
-from kit.csv_tables import as_date
 from kit.models import Card
 from kit.views.shared import say, signed_in
 from pages.redirects import back_to
@@ -23,10 +22,11 @@ from prices.forms import ListForm, NoteForm, RateForm
 from prices.history import sparkline
 from prices.models import ExchangeRate, Offer, PriceList, key_of
 from prices.money import USUAL_CURRENCY, prices_of
-from prices.service import ServiceFailed, fetch
+from prices.service import ALL_IN_ALL_S, ServiceFailed, fetch, offers_in
 from prices.stand_in import made_up_list
 
 CARDS_ON_A_PAGE = 50
+FETCHING = "fetching-prices"
 
 
 @require_safe
@@ -47,7 +47,8 @@ def _page(request: HttpRequest, status: int = 200, **forms: Any) -> HttpResponse
         "rates": ExchangeRate.objects.visible_to(request.user),
         "list_form": ListForm(initial={"on": localdate()}),
         "rate_form": RateForm(initial={"on": localdate(), "against": "EUR"}),
-        "service": _service(request),
+        "service": _has_service(),
+        "made_up": not settings.PRICE_SERVICE,
     }
     return render(request, "prices/prices.html", context | forms, status=status)
 
@@ -112,15 +113,32 @@ def export(request: HttpRequest) -> HttpResponse:
 @login_required
 @require_POST
 def fetch_list(request: HttpRequest) -> HttpResponse:
-    """The list that the price service has today."""
-    url = _service(request)
-    if not url:
+    """The list that the price service has today; one visitor after the other asks it."""
+    if not _has_service():
         raise Http404("No price service is set up.")
+    if not cache.add(FETCHING, True, timeout=2 * ALL_IN_ALL_S):
+        busy = "Somebody is fetching the list just now. Try again in a few seconds."
+        return _page(request, 503, trouble=busy)
     try:
-        _keep(request, fetch(url, lists.Usual("", localdate(), "EUR")))
+        _keep(request, _todays_list())
     except ServiceFailed as error:
         return _page(request, 502, trouble=str(error))
+    finally:
+        cache.delete(FETCHING)
     return redirect("prices")
+
+
+def _has_service() -> bool:
+    return bool(settings.PRICE_SERVICE) or settings.SAMPLE_MODE
+
+
+def _todays_list() -> list[Offer]:
+    """From the service that the settings name; in the sample mode else a made-up one."""
+    usual = lists.Usual("", localdate(), USUAL_CURRENCY)
+    if settings.PRICE_SERVICE:
+        return fetch(settings.PRICE_SERVICE, usual)
+    cards = list(Card.objects.filter(owner=None))
+    return offers_in(made_up_list(cards, localdate()), usual)
 
 
 def _keep(request: HttpRequest, offers: list[Offer]) -> None:
@@ -193,23 +211,3 @@ def drop_rate(request: HttpRequest, pk: int) -> HttpResponse:
     row.delete()
     say(request, f"{row} is gone; nothing is added up by it any more.")
     return redirect("prices")
-
-
-@require_safe
-def stand_in(request: HttpRequest) -> HttpResponse:
-    """What a price service would answer, made up: `?on=` gives another day's list."""
-    if not settings.SAMPLE_MODE:
-        raise Http404("The made-up list belongs to the sample.")
-    asked = request.GET.get("on", "")
-    on = as_date(asked) if asked else localdate()
-    if not isinstance(on, date):
-        return JsonResponse({"fault": "on must be a day, as 2026-11-25 is"}, status=400)
-    cards = list(Card.objects.filter(owner=None))
-    return JsonResponse(made_up_list(cards, on))
-
-
-def _service(request: HttpRequest) -> str:
-    """The address of the price service; in the sample mode this site's own, made up."""
-    if settings.PRICE_SERVICE:
-        return str(settings.PRICE_SERVICE)
-    return request.build_absolute_uri(reverse("price-stand-in")) if settings.SAMPLE_MODE else ""

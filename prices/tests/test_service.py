@@ -7,8 +7,9 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from unittest import mock
 
 from django.contrib.auth import get_user_model
+from django.core.cache import cache
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.test import LiveServerTestCase, SimpleTestCase, TestCase, override_settings
+from django.test import SimpleTestCase, TestCase, override_settings
 from django.urls import reverse
 from django.utils.timezone import localdate
 
@@ -18,6 +19,7 @@ from prices.lists import Usual, read_csv
 from prices.models import ExchangeRate, Offer
 from prices.service import ServiceFailed, fetch
 from prices.tests.builders import NOV
+from prices.views import FETCHING
 
 USUAL = Usual("", NOV, "EUR")
 GOOD = {"shop": "Weir", "on": "2026-11-01", "prices": [{"maker": "Tarn", "name": "A", "price": 9}]}
@@ -78,6 +80,19 @@ class Handler(BaseHTTPRequestHandler):
             self.wfile.flush()
             time.sleep(0.1)
 
+    def drips_headers(self) -> None:
+        self.wfile.write(b"HTTP/1.1 200 OK\r\n")
+        for number in range(20):
+            self.wfile.write(f"X-Wait-{number}: 1\r\n".encode())
+            self.wfile.flush()
+            time.sleep(0.1)
+
+    def retry_later(self) -> None:
+        self.send_response(503)
+        self.send_header("Retry-After", "20")
+        self.send_header("Content-Length", "0")
+        self.end_headers()
+
     def log_message(self, *args: object) -> None:
         pass
 
@@ -104,28 +119,13 @@ class ServiceTests(SimpleTestCase):
                 self.assertEqual(("Weir", NOV), (offer.price_list.shop, offer.price_list.on))
 
     def test_whatever_goes_wrong_is_a_sentence_and_comes_to_an_end(self) -> None:
-        pool = service.urllib3.PoolManager(
-            timeout=0.3, retries=service._POOL.connection_pool_kw["retries"]
-        )
-        with mock.patch.multiple(service, ALL_IN_ALL_S=0.5, _POOL=pool):
+        with mock.patch.multiple(service, ALL_IN_ALL_S=0.8, READ_S=0.5):
             for way in ("busy", "nonsense", "deep", "shapeless", "bad_price", "huge", "elsewhere",
-                        "hangs", "drips"):  # fmt: skip
+                        "hangs", "drips", "drips_headers", "retry_later"):  # fmt: skip
                 with self.subTest(way), self.assertRaisesMessage(ServiceFailed, "price service"):
                     fetch(f"{self.address}/{way}/", USUAL)
             with self.assertRaisesMessage(ServiceFailed, "does not answer"):
                 fetch("http://127.0.0.1:9/", USUAL)
-
-
-class StandInTests(LiveServerTestCase):
-    def test_the_stand_in_is_fetched_into_the_visitors_lists(self) -> None:
-        user = get_user_model().objects.create(email="a@skerry.example")
-        saved(card(maker="Tarn", name="Shoal", slug="gravelock-tide-512"))
-        self.client.force_login(user)
-        address = self.live_server_url + reverse("price-stand-in")
-        with override_settings(SAMPLE_MODE=True, PRICE_SERVICE=address):
-            response = self.client.post(reverse("prices-fetch"), follow=True)
-        self.assertContains(response, "1 prices saved")
-        self.assertEqual([user], [offer.price_list.owner for offer in Offer.objects.all()])
 
 
 class ScreenTests(TestCase):
@@ -138,6 +138,17 @@ class ScreenTests(TestCase):
             response = self.client.post(reverse("prices-fetch"))
         self.assertContains(response, "does not answer", status_code=502)
         self.assertContains(response, "Save the list", status_code=502)
+
+    def test_the_made_up_list_is_fetched_into_the_visitors_lists_by_one_at_a_time(self) -> None:
+        saved(card(maker="Tarn", name="Shoal", slug="gravelock-tide-512"))
+        with override_settings(SAMPLE_MODE=True, PRICE_SERVICE=""):
+            response = self.client.post(reverse("prices-fetch"), follow=True)
+            self.assertContains(response, "1 prices saved")
+            cache.add(FETCHING, True)
+            busy = self.client.post(reverse("prices-fetch"))
+            self.assertContains(busy, "just now", status_code=503)
+            cache.delete(FETCHING)
+        self.assertEqual([self.user], [offer.price_list.owner for offer in Offer.objects.all()])
 
     def test_a_price_is_noted_and_a_bad_one_keeps_what_was_typed(self) -> None:
         noted = {"maker": "Tarn", "name": "Shoal", "price": "19,90", "currency": "eur", "back": "/"}
