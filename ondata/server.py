@@ -1,0 +1,41 @@
+"""How gunicorn's processes serve: each reads requests whole before a thread works on them.
+
+Gunicorn starts the processes, replaces one that dies and stops them; Waitress, in each, waits for
+all clients at once, so that slow and silent ones hold no thread.
+"""
+
+import os
+
+from django.conf import settings
+from gunicorn.workers.base import Worker
+from waitress.server import create_server
+
+LOOK_S = 1.0  # from one look to the next at whether to go on
+END_S = 20  # for requests that are being worked on when the process is asked to end
+MOST_CONNECTIONS = 1_000  # of one process
+IDLE_S = 60  # until a silent connection is closed
+
+
+class BufferingWorker(Worker):  # type: ignore[misc]  # gunicorn has no types
+    """One process."""
+
+    def run(self) -> None:
+        """Serves until it is asked to end, or its master is gone."""
+        server = create_server(
+            self.wsgi,
+            sockets=[one.sock for one in self.sockets],
+            threads=settings.THREADS,
+            connection_limit=MOST_CONNECTIONS,
+            channel_timeout=IDLE_S,
+            cleanup_interval=IDLE_S // 2,
+            max_request_body_size=2 * settings.MOST_BODY_BYTES,  # below, a page says what is wrong
+            trusted_proxy=settings.PROXY or None,
+            trusted_proxy_headers={"x-forwarded-for", "x-forwarded-proto"} if settings.PROXY else set(),
+            clear_untrusted_proxy_headers=True,
+            asyncore_use_poll=True,
+        )
+        while self.alive and self.ppid == os.getppid():
+            self.notify()
+            server.asyncore.loop(LOOK_S, use_poll=True, map=server._map, count=1)
+        server.task_dispatcher.shutdown(timeout=END_S)
+        server.asyncore.loop(0, use_poll=True, map=server._map, count=len(server._map))
