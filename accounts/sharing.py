@@ -32,7 +32,7 @@ def share_card(request: HttpRequest, slug: str) -> HttpResponse:
 def share_setup(request: HttpRequest) -> HttpResponse:
     """A link to a set-up of the Desk, with the visitor's own body and cards."""
     asked = dict(parse_qsl(request.POST.get("setup", "")[:LONGEST_SETUP]))
-    reading = address.read(asked, address.Kit(request.user)) if asked else None
+    reading = address.read(asked, address.Kit.of(request.user)) if asked else None
     if reading is None:
         say(request, "That is no set-up of the Desk; nothing was shared.")
         return redirect("desk")

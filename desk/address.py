@@ -17,9 +17,15 @@ replaced by the nearest that does, and a note says so.
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
+from datetime import date
+from functools import cached_property, lru_cache
+from threading import Lock
 from typing import Any, Protocol, TypeVar
 from urllib.parse import urlencode
+
+from django.contrib.auth import get_user_model
+from django.contrib.auth.models import AnonymousUser
+from django.utils.timezone import localdate
 
 from desk.setup import HOLD_S, USUAL_HOLD_S, USUAL_SCENE, Setup, Side
 from engine.fit import Fit
@@ -30,6 +36,7 @@ from kit.engine_adapter import fit_in, fits_in
 from kit.models import (
     Body,
     Card,
+    Change,
     FrameRate,
     KitItem,
     RecordingFormat,
@@ -41,6 +48,7 @@ from prices.money import Costs
 
 RULE_PERCENT = Range(0, 90, "%")
 LONGEST_QUOTED = 30
+KITS = 64  # that each process keeps
 
 
 class _HasSlug(Protocol):
@@ -80,13 +88,20 @@ class Reading:
 
 
 class Kit:
-    """What one request has fetched of the visitor's kit: each thing once, for all its set-ups.
+    """What has been fetched of a visitor's kit: each thing once, for all its set-ups.
 
-    The visitor's own rows come before those of the sample kit.
+    The visitor's own rows come before those of the sample kit. One is shared by all requests while
+    nothing changes, so that nothing of it may be changed.
     """
+
+    @classmethod
+    def of(cls, visitor: Visitor) -> "Kit":
+        """The kit as it is now, from memory if nothing has changed since it was fetched."""
+        return _kept_kit(visitor.pk, Change.version_for(visitor), localdate())
 
     def __init__(self, visitor: Visitor) -> None:
         self.visitor = visitor
+        self._lock = Lock()
         bodies = Body.objects.visible_to(visitor).current().ready_to_shoot()
         self.bodies: list[Body] = list(bodies)
         self._with_choices: set[int] = set()
@@ -96,24 +111,32 @@ class Kit:
 
     def with_choices(self, body: Body) -> Body:
         """`body` with all that a set-up chooses from."""
-        if body.pk not in self._with_choices:
-            body.fetch_choices()
-            self._with_choices.add(body.pk)
+        with self._lock:
+            if body.pk not in self._with_choices:
+                body.fetch_choices()
+                self._with_choices.add(body.pk)
         return body
 
     def cards(self, slot: Slot) -> list[Card]:
         """The cards that can be used in `slot` as it is."""
-        if slot.pk not in self._cards:
-            cards = Card.objects.visible_to(self.visitor).current().in_service().fitting(slot)
-            pairs = list(zip(cards, fits_in(cards, slot), strict=True))
-            self._cards[slot.pk] = [card for card, held in pairs if held.mounts]
-            self._fits[slot.pk] = {card.pk: held for card, held in pairs}
+        with self._lock:
+            if slot.pk not in self._cards:
+                cards = Card.objects.visible_to(self.visitor).current().in_service().fitting(slot)
+                pairs = list(zip(cards, fits_in(cards, slot), strict=True))
+                self._fits[slot.pk] = {card.pk: held for card, held in pairs}
+                self._cards[slot.pk] = [card for card, held in pairs if held.mounts]
         return self._cards[slot.pk]
 
     def fits(self, slot: Slot) -> Mapping[int, Fit]:
         """What came of holding the cards against `slot`, by their primary keys."""
         self.cards(slot)
         return self._fits[slot.pk]
+
+
+@lru_cache(maxsize=KITS)
+def _kept_kit(visitor_pk: int | None, version: tuple[int, int], today: date) -> Kit:
+    """The kit of that version, with the prices of that day."""
+    return Kit(get_user_model()(pk=visitor_pk) if visitor_pk else AnonymousUser())
 
 
 def read(address: Mapping[str, str], kit: Kit) -> Reading | None:

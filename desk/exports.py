@@ -41,7 +41,7 @@ def frames_csv(request: HttpRequest) -> HttpResponse:
 @require_safe
 def choice_csv(request: HttpRequest) -> HttpResponse:
     """One line a card: its price, what came of it and why, and the best that it is part of."""
-    reading = need_address.read(request.GET.dict(), address.Kit(request.user))
+    reading = need_address.read(request.GET.dict(), address.Kit.of(request.user))
     page = reading and ChoicePage(reading, request.user)
     if not page or page.choice is None:
         raise Http404("There is no choice at this address, or it is not worked out yet.")
@@ -69,7 +69,7 @@ def burst_svg(request: HttpRequest) -> HttpResponse:
 
 
 def _predicted(request: HttpRequest) -> Prediction:
-    reading = address.read(request.GET.dict(), address.Kit(request.user))
+    reading = address.read(request.GET.dict(), address.Kit.of(request.user))
     prediction = predict(reading) if reading else None
     if prediction is None or prediction.result is None:
         raise Http404("There is no burst at this address.")

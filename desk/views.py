@@ -27,7 +27,7 @@ PAGE, PART = "desk/desk.html", "desk/_part.html"
 @require_safe
 def desk(request: HttpRequest) -> HttpResponse:
     """The set-up in the address, its answers, its drawing, and what would change it."""
-    kit = address.Kit(request.user)
+    kit = address.Kit.of(request.user)
     reading = address.read(request.GET.dict(), kit)
     if reading is None:
         return render_page_or_part(request, PAGE, PART, {})
@@ -63,7 +63,7 @@ def compare(request: HttpRequest) -> HttpResponse:
     pins = Pins.of(request.GET.getlist("pin"))
     parts = {key: value for key in SWAPPED if (value := request.GET.get(f"all-{key}", ""))}
     at = request.GET.get("at", "")[:LONGEST_MOMENT]
-    kit = address.Kit(request.user)
+    kit = address.Kit.of(request.user)
     shown = side_by_side(pins.swapped(parts) if parts else pins, kit, at)
     kept = Pins([row.pin.query for row in shown.rows])
     context = {
@@ -85,7 +85,7 @@ def compare(request: HttpRequest) -> HttpResponse:
 @require_safe
 def choose(request: HttpRequest) -> HttpResponse:
     """The cheapest cards that do what the need in the address asks for, and every card with why."""
-    reading = need_address.read(request.GET.dict(), address.Kit(request.user))
+    reading = need_address.read(request.GET.dict(), address.Kit.of(request.user))
     pins = Pins.of(request.GET.getlist("pin"))
     asked = request.GET
     page = reading and ChoicePage(
@@ -115,7 +115,7 @@ def shown_setup(query: str, owner: Visitor) -> dict[str, Any]:
 
     Empty when its body or a card of it can't be had: what would stand in is not what was shared.
     """
-    reading = address.read(dict(parse_qsl(query)), address.Kit(owner))
+    reading = address.read(dict(parse_qsl(query)), address.Kit.of(owner))
     if reading is None or not reading.notes.keys().isdisjoint(("body", "card1", "card2")):
         return {}
     return {"reading": reading, "setup": reading.setup, "prediction": predict(reading)}

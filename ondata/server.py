@@ -5,37 +5,42 @@ all clients at once, so that slow and silent ones hold no thread.
 """
 
 import os
+from typing import Any
 
 from django.conf import settings
 from gunicorn.workers.base import Worker
 from waitress.server import create_server
+from waitress.wasyncore import loop
 
 LOOK_S = 1.0  # from one look to the next at whether to go on
 END_S = 20  # for requests that are being worked on when the process is asked to end
 MOST_CONNECTIONS = 1_000  # of one process
+FORWARDED = {"x-forwarded-for", "x-forwarded-proto"}
 IDLE_S = 60  # until a silent connection is closed
 
 
-class BufferingWorker(Worker):  # type: ignore[misc]  # gunicorn has no types
+class BufferingWorker(Worker):
     """One process."""
 
     def run(self) -> None:
         """Serves until it is asked to end, or its master is gone."""
+        channels: dict[int, Any] = {}  # what the loop waits for
         server = create_server(
-            self.wsgi,
-            sockets=[one.sock for one in self.sockets],
+            self.wsgi,  # type: ignore[arg-type]  # the types of both packages differ in words
+            map=channels,
+            sockets=[one.sock for one in self.sockets],  # type: ignore[attr-defined]
             threads=settings.THREADS,
             connection_limit=MOST_CONNECTIONS,
             channel_timeout=IDLE_S,
             cleanup_interval=IDLE_S // 2,
             max_request_body_size=2 * settings.MOST_BODY_BYTES,  # below, a page says what is wrong
             trusted_proxy=settings.PROXY or None,
-            trusted_proxy_headers={"x-forwarded-for", "x-forwarded-proto"} if settings.PROXY else set(),
+            trusted_proxy_headers=FORWARDED if settings.PROXY else set(),
             clear_untrusted_proxy_headers=True,
             asyncore_use_poll=True,
         )
         while self.alive and self.ppid == os.getppid():
             self.notify()
-            server.asyncore.loop(LOOK_S, use_poll=True, map=server._map, count=1)
+            loop(LOOK_S, use_poll=True, map=channels, count=1)
         server.task_dispatcher.shutdown(timeout=END_S)
-        server.asyncore.loop(0, use_poll=True, map=server._map, count=len(server._map))
+        loop(0, use_poll=True, map=channels, count=len(channels))

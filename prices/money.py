@@ -136,10 +136,10 @@ class Costs:
         unknown = [card for card in cards if key_of(card.maker, card.name) not in self._quotes]
         if not unknown:
             return
-        self._quotes |= {key_of(card.maker, card.name): None for card in unknown}
         newest = Offer.objects.of(unknown, self.visitor, localdate()).distinct("card_key")
-        for card_key, *quote in newest.quotes():
-            self._quotes[card_key] = Quote(*quote)
+        quotes: dict[str, Quote | None] = {key_of(card.maker, card.name): None for card in unknown}
+        quotes |= {card_key: Quote(*quote) for card_key, *quote in newest.quotes()}
+        self._quotes |= quotes  # at once, as several requests may ask
 
     def quote(self, card: Card) -> Quote | None:
         """The price that rules; None: not known."""

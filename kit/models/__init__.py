@@ -12,6 +12,7 @@ from kit.models.body import (
     TestedCard,
 )
 from kit.models.card import Card, CardEvent, CardLogEntry, CardState
+from kit.models.change import Change
 from kit.models.pending_import import PendingImport
 from kit.models.reader import Reader, ReadForm
 from kit.models.revision import Revision
@@ -24,6 +25,7 @@ __all__ = [
     "CardEvent",
     "CardLogEntry",
     "CardState",
+    "Change",
     "FrameRate",
     "KitItem",
     "Owned",
