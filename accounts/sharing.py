@@ -17,10 +17,12 @@ from desk.views import shown_setup
 from kit.models import Card
 from kit.views.cards import card_context
 from kit.views.shared import say, signed_in, visible
+from pages.limits import at_most
 
 
 @login_required
 @require_POST
+@at_most(120, per="user")
 def share_card(request: HttpRequest, slug: str) -> HttpResponse:
     """A link to a card, with its price and state if that is asked for."""
     card, with_state = visible(Card, request, slug), "with_state" in request.POST
@@ -29,6 +31,7 @@ def share_card(request: HttpRequest, slug: str) -> HttpResponse:
 
 @login_required
 @require_POST
+@at_most(120, per="user")
 def share_setup(request: HttpRequest) -> HttpResponse:
     """A link to a set-up of the Desk, with the visitor's own body and cards."""
     asked = dict(parse_qsl(request.POST.get("setup", "")[:LONGEST_SETUP]))

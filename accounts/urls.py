@@ -37,7 +37,7 @@ urlpatterns = [
     ),
     path(
         "forgotten/",
-        auth.PasswordResetView.as_view(
+        views.Forgotten.as_view(
             template_name=_page("forgotten"),
             email_template_name="accounts/forgotten_mail.txt",
             subject_template_name="accounts/forgotten_subject.txt",

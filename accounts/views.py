@@ -1,24 +1,29 @@
 """Signing up, the sample account, and what is shared."""
 
+from axes.utils import reset
 from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import login, logout
 from django.contrib.auth import views as auth
 from django.contrib.auth.decorators import login_required
+from django.contrib.auth.forms import SetPasswordForm
 from django.contrib.messages.views import SuccessMessageMixin
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render, resolve_url
+from django.utils.decorators import method_decorator
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from accounts import sample_account
 from accounts.forms import LeaveForm, SignUpForm
-from accounts.models import Share
+from accounts.models import Share, User
 from kit.views.shared import signed_in
+from pages.limits import at_most
 from pages.redirects import back_to, own_path
 
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 
 
+@at_most(20, per="ip")
 def sign_up(request: HttpRequest) -> HttpResponse:
     """A new account, signed in at once."""
     form = SignUpForm(request.POST or None)
@@ -37,6 +42,13 @@ class SignIn(auth.LoginView):
         return own_path(super().get_redirect_url())
 
 
+@method_decorator(at_most(20, per="ip"), name="dispatch")
+@method_decorator(at_most(5, per="post:email"), name="dispatch")
+class Forgotten(auth.PasswordResetView):
+    """A mail with a link to another password, if the address has an account."""
+
+
+@method_decorator(at_most(20, per="user"), name="dispatch")
 class PasswordChange(SuccessMessageMixin, auth.PasswordChangeView):
     """Another password, which is said to hold."""
 
@@ -47,6 +59,11 @@ class PasswordNew(SuccessMessageMixin, auth.PasswordResetConfirmView):
     """A password in place of a forgotten one, which is said to hold."""
 
     success_message = "The new password holds: sign in with it."
+
+    def form_valid(self, form: "SetPasswordForm[User]") -> HttpResponse:
+        """Forgets wrong guesses at the old one."""
+        reset(username=form.user.email)
+        return super().form_valid(form)
 
 
 @login_required
@@ -59,6 +76,7 @@ def account(request: HttpRequest) -> HttpResponse:
 
 @login_required
 @require_http_methods(["GET", "HEAD", "POST"])
+@at_most(20, per="user")
 def leave(request: HttpRequest) -> HttpResponse:
     """The end of an account and of all that it owns; the sample account, without one, stays."""
     user = signed_in(request)

@@ -72,6 +72,7 @@ MIDDLEWARE = [
     "django_htmx.middleware.HtmxMiddleware",
     "axes.middleware.AxesMiddleware",
     "pages.middleware.limit_body",
+    "django_ratelimit.middleware.RatelimitMiddleware",
 ]
 ROOT_URLCONF = "ondata.urls"
 WSGI_APPLICATION = "ondata.wsgi.application"
@@ -123,6 +124,7 @@ AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_LOCKOUT_TEMPLATE = "accounts/locked.html"
 AXES_RESET_ON_SUCCESS = True
 AXES_VERBOSE = False
+RATELIMIT_VIEW = "pages.errors.too_many"
 
 vars().update(env.email_url("EMAIL_URL", default="consolemail://"))
 if SAMPLE_MODE:

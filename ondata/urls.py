@@ -2,6 +2,8 @@
 
 from django.urls import include, path
 
+handler500 = "pages.errors.server_error"
+
 urlpatterns = [
     path("", include("desk.urls")),
     path("", include("kit.urls")),

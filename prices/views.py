@@ -16,6 +16,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from kit.models import Card
 from kit.views.shared import say, signed_in
+from pages.limits import at_most
 from pages.redirects import back_to
 from prices import lists
 from prices.forms import ListForm, NoteForm, RateForm
@@ -112,6 +113,7 @@ def export(request: HttpRequest) -> HttpResponse:
 
 @login_required
 @require_POST
+@at_most(30, per="user")
 def fetch_list(request: HttpRequest) -> HttpResponse:
     """The list that the price service has today; one visitor after the other asks it."""
     if not _has_service():

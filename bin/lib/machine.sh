@@ -133,7 +133,8 @@ make_cluster() {
         cluster=/var/lib/ondata/$(printf %s "$root" | sha256sum | cut -c1-16)
         ln -sfn "$cluster" "$root/var/postgres"
     fi
-    rm -rf "$cluster" # what a killed first start, or a var that is gone, left of it
+    [ -e "$cluster/data" ] && return # it has outlived its var/
+    rm -rf "$cluster/data.new"       # what a killed first start left
     mkdir -p "$cluster"
     [ "$(id -u)" -ne 0 ] || chown postgres: "$cluster"
     secret postgres-password >"$cluster/password"
@@ -152,9 +153,17 @@ cluster_answers() {
         postgres_tool pg_isready --quiet --host 127.0.0.1 --port "$(cat var/postgres-port)"
 }
 
+# A database that has outlived the password of its clone takes the new one.
+set_password() {
+    postgres_tool pg_ctl stop --pgdata "$cluster/data" --mode fast --silent 2>/dev/null || true
+    echo "ALTER ROLE ondata PASSWORD '$(secret postgres-password)'" |
+        postgres_tool postgres --single -D "$cluster/data" -c log_checkpoints=off postgres >/dev/null
+}
+
 start_cluster() {
     local try
     make_cluster
+    [ -s var/postgres-password ] || set_password
     [ -s var/postgres-port ] && cluster_answers && return
     if [ ! -s var/postgres-port ] || ! is_free "$(cat var/postgres-port)"; then
         free_port >var/postgres-port

@@ -1,0 +1,32 @@
+"""What is said when a request can't be answered just now."""
+
+from unittest.mock import patch
+
+from django.core.cache import cache
+from django.db import OperationalError
+from django.test import TestCase
+from django.urls import reverse
+
+from kit.models import Change
+
+
+class NotJustNow(TestCase):
+    def test_a_database_that_does_not_answer_is_told_from_a_fault(self) -> None:
+        self.client.raise_request_exception = False
+        for error, status, said in (
+            (OperationalError("gone"), 503, "Its database is away"),
+            (ValueError("a fault"), 500, "Something broke here"),
+        ):
+            with patch.object(Change, "version_for", side_effect=error), self.assertLogs():
+                answer = self.client.get("/")
+            self.assertContains(answer, said, status_code=status)
+
+    def test_what_is_tried_too_often_is_refused_for_a_while(self) -> None:
+        cache.clear()
+        forgotten = reverse("forgotten")
+        answers = [
+            self.client.post(forgotten, {"email": "ann@example.org"}).status_code for _ in range(6)
+        ]
+        self.assertEqual([302] * 5 + [429], answers)
+        again = self.client.post(forgotten, {"email": "ben@example.org"})
+        self.assertEqual(302, again.status_code)

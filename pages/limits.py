@@ -1,0 +1,16 @@
+"""How often the same may be tried."""
+
+from collections.abc import Callable
+from typing import Any, Literal, TypeVar, cast
+
+from django_ratelimit.decorators import ratelimit
+
+_View = TypeVar("_View", bound=Callable[..., Any])
+
+
+def at_most(
+    times_an_hour: int, per: Literal["ip", "user", "post:email"]
+) -> Callable[[_View], _View]:
+    """Refuses what is sent to a view more often; `per` tells whose tries are counted together."""
+    limited = ratelimit(key=per, rate=f"{times_an_hour}/h", method="POST")
+    return cast("Callable[[_View], _View]", limited)
