@@ -7,6 +7,7 @@ from itertools import islice
 from urllib.parse import parse_qsl, urlencode
 
 from django.core.paginator import Page, Paginator
+from django.template.defaultfilters import pluralize
 
 from desk import choosing
 from desk.choice_money import MoneyBuys
@@ -20,7 +21,7 @@ from desk.choosing import (
     go_on,
     weigh,
 )
-from desk.impasse import MOST_TRIED, Impasse, WayOut
+from desk.impasse import MOST_TRIED, Impasse
 from desk.need_address import NeedReading
 from engine import simulate
 from engine.candidates import SlotUse
@@ -55,7 +56,7 @@ class ChoicePage:
         evaluation = evaluation_of(self.reading.setups, self.weighed, need)
         if len(evaluation.blocks) > MOST_BLOCKS:
             return None
-        return go_on(evaluation, 0 if self.stopped else choosing.WORK_S)
+        return go_on(evaluation, self._work_s)
 
     @property
     def too_many(self) -> bool:
@@ -150,13 +151,30 @@ class ChoicePage:
         return [group for group in self.groups if group.others]
 
     @cached_property
-    def impasse(self) -> list[WayOut]:
-        """What to change where no card does it."""
-        if self.choice is None or self.choice.answer is not None or self.reading.need is None:
-            return []
+    def impasse(self) -> Impasse | None:
+        """What to change where no card does it; None: one does, or there is too much to try."""
+        need = self.reading.need
+        if self.choice is None or self.choice.answer is not None or need is None:
+            return None
         if not self.tried_all:
-            return []
-        return Impasse(self.reading, self.weighed, self.reading.need).ways_out
+            return None
+        return Impasse(self.reading, self.weighed, need, self._work_s)
+
+    @property
+    def unfinished(self) -> tuple[str, int, int] | None:
+        """What is still being worked out, in words, how much of it is done, and of how much."""
+        if self.progress and not self.choice:
+            cards = len(self.weighed)
+            words = f"Weighing {cards} card{pluralize(cards)}, alone and in pairs"
+            return words, self.progress.done, self.progress.total
+        if self.impasse and self.impasse.left:
+            words = "No card does it: trying what would help"
+            return words, self.impasse.total - self.impasse.left, self.impasse.total
+        return None
+
+    @property
+    def _work_s(self) -> float:
+        return 0 if self.stopped else choosing.WORK_S
 
     @property
     def tried_all(self) -> bool:
@@ -166,7 +184,7 @@ class ChoicePage:
     @property
     def ways_out(self) -> Iterator[tuple[str, str, Shown]]:
         """Each change, the query of this screen with it, and what is then chosen."""
-        for way in self.impasse:
+        for way in self.impasse.ways_out if self.impasse else ():
             setup = way.setups[0]
             keys = dict(parse_qsl(self.reading.address, keep_blank_values=True))
             keys["iso"] = str(setup.iso)

@@ -107,31 +107,38 @@ def evaluation_of(setups: Sequence[Setup], weighed: Sequence[Weighed], need: Nee
 
 
 def go_on(evaluation: Evaluation, work_s: float) -> Progress:
-    """Evaluates what is not known yet, for about `work_s`; all that is found is kept.
+    """Evaluates what is not known yet, for about `work_s`, one step at least; 0: none.
 
-    It is kept under what was asked, so that a reload, another visitor and another day find it.
+    All that is found is kept under what was asked, so that a reload, another visitor and another
+    day find it.
     """
     asked = hashlib.sha256(f"{RESULTS} {evaluation!r}".encode()).hexdigest()
-    total = len(evaluation.blocks)
+    total = len(evaluation.blocks) + 2
     known: Choice | None = cache.get(f"choice:{asked}")
     if known is not None:
         return Progress(total, total, known)
     keys = {f"block:{asked}:{number}": block for number, block in enumerate(evaluation.blocks)}
-    found: dict[str, Found] = cache.get_many(keys) if total > 1 else {}
+    found: dict[str, Found] = cache.get_many(keys)
     open_ = iter([key for key in keys if key not in found])
     until = time.monotonic() + work_s
+    news: dict[str, Found] = {}
     with ThreadPoolExecutor() as pool:  # what is compiled runs on all cores
         while work_s and (batch := list(islice(open_, os.cpu_count()))):
             blocks = [keys[key] for key in batch]
             news = dict(zip(batch, pool.map(partial(find, evaluation), blocks), strict=True))
             found |= news
-            if len(found) < total:
+            if len(found) < len(keys) or time.monotonic() > until:
                 cache.set_many(news)
             if time.monotonic() > until:
                 break
-    if len(found) < total:
+    if len(found) < len(keys) or not work_s or (news and time.monotonic() > until):
         return Progress(len(found), total, None)
-    choice = Choice.of(evaluation, list(found.values()))
+    choice: Choice | None = cache.get(f"judged:{asked}")
+    if choice is None:
+        choice = Choice.of(evaluation, list(found.values()))
+        cache.set(f"judged:{asked}", choice)
+        if time.monotonic() > until:
+            return Progress(len(found) + 1, total, None)
     choice.settle()
     cache.set(f"choice:{asked}", choice)
     return Progress(total, total, choice)

@@ -1,8 +1,9 @@
 """What to change where no card does what is asked: the smallest sacrifice first."""
 
-from collections.abc import Sequence
+import time
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
+from typing import NamedTuple
 
 from desk.changes import Sacrifice, sacrifice_of_format
 from desk.choosing import Weighed, evaluation_of, go_on
@@ -13,6 +14,7 @@ from engine.need import Need
 from engine.options import NONE
 from engine.scene import BASE_ISO
 
+LEAST_S = 1e-9  # for one step
 MOST_TRIED = 20_000  # options; with more, to try every other format would take seconds
 
 
@@ -39,69 +41,72 @@ class WayOut:
         return self.sacrifice, float("inf") if cents == NONE else cents
 
 
-@dataclass(frozen=True)
-class Impasse:
-    """A need that nothing meets, and the changes that would help."""
+class Change(NamedTuple):
+    """Something that could be changed, and what it gives up."""
 
-    reading: NeedReading
-    weighed: Sequence[Weighed]
+    words: str
+    sacrifice: Sacrifice
+    setups: Sequence[Setup]
     need: Need
 
-    @cached_property
-    def ways_out(self) -> list[WayOut]:
-        """The changes after which something passes, the smallest sacrifice first."""
-        tried = [*self._formats(), *self._rates(), *self._light(), *self._fewer_asked()]
-        helping = [one for one in tried if one.choice.answer is not None]
-        return sorted(helping, key=lambda one: one.order)
 
-    def _formats(self) -> "list[WayOut]":
+class Impasse:
+    """A need that nothing meets, and the changes that would help, tried for about `work_s`.
+
+    `left` is how many of all `total` changes have not been tried yet.
+    """
+
+    def __init__(
+        self, reading: NeedReading, weighed: Sequence[Weighed], need: Need, work_s: float
+    ) -> None:
+        self.reading, self.weighed, self.need = reading, weighed, need
+        changes = [*self._formats(), *self._rates(), *self._light(), *self._fewer_asked()]
+        until = time.monotonic() + work_s
+        tried: list[WayOut | None] = []
+        for change in changes:
+            # One that is not finished has had its step; the others are only looked up.
+            goes_on = work_s > 0 and None not in tried
+            left_s = max(until - time.monotonic(), LEAST_S) if goes_on else 0
+            tried.append(self._tried(change, left_s))
+        self.total, self.left = len(changes), tried.count(None)
+        helping = [one for one in tried if one and one.choice.answer is not None]
+        self.ways_out = sorted(helping, key=lambda one: one.order)
+
+    def _tried(self, change: Change, work_s: float) -> WayOut | None:
+        evaluation = evaluation_of(change.setups, self.weighed, change.need)
+        choice = go_on(evaluation, work_s).choice
+        if choice is None:
+            return None
+        return WayOut(change.words, change.sacrifice, change.setups, choice)
+
+    def _formats(self) -> Iterator[Change]:
         setup = self.reading.desk.setup
         used = {one.recording for one in self.reading.setups}
-        others = [one for one in setup.body.formats.all() if one not in used]
-        return [
-            self._way_out(
-                f"record {one.name}",
-                max(sacrifice_of_format(had, one) for had in used),
-                [replace(setup, recording=one)],
-            )
-            for one in others
-        ]
+        for one in setup.body.formats.all():
+            if one not in used:
+                sacrifice = max(sacrifice_of_format(had, one) for had in used)
+                setups = [replace(setup, recording=one)]
+                yield Change(f"record {one.name}", sacrifice, setups, self.need)
 
-    def _rates(self) -> "list[WayOut]":
+    def _rates(self) -> Iterator[Change]:
         setup = self.reading.desk.setup
-        used = [one.rate.fps for one in self.reading.setups]
-        rates = setup.body.rate_of_fps.values()
-        return [
-            self._way_out(f"shoot {rate}", Sacrifice.FRAME_RATE, [replace(setup, rate=rate)])
-            for rate in rates
-            if rate.fps < min(used)
-        ]
+        slowest_fps = min(one.rate.fps for one in self.reading.setups)
+        for rate in setup.body.rate_of_fps.values():
+            if rate.fps < slowest_fps:
+                setups = [replace(setup, rate=rate)]
+                yield Change(f"shoot {rate}", Sacrifice.FRAME_RATE, setups, self.need)
 
-    def _light(self) -> "list[WayOut]":
+    def _light(self) -> Iterator[Change]:
         lighter = [replace(one, iso=BASE_ISO) for one in self.reading.setups if one.iso > BASE_ISO]
-        words = f"shoot at ISO {BASE_ISO}"
-        return [self._way_out(words, Sacrifice.LIGHT_OR_SCENE, lighter)] if lighter else []
+        if lighter:
+            words = f"shoot at ISO {BASE_ISO}"
+            yield Change(words, Sacrifice.LIGHT_OR_SCENE, lighter, self.need)
 
-    def _fewer_asked(self) -> "list[WayOut]":
-        setups, found = self.reading.setups, []
+    def _fewer_asked(self) -> Iterator[Change]:
+        setups = self.reading.setups
         if self.need.copies > 1:
             need = replace(self.need, copies=1)
-            words = "be content with one copy"
-            found.append(self._way_out(words, Sacrifice.SECOND_COPY, setups, need))
+            yield Change("be content with one copy", Sacrifice.SECOND_COPY, setups, need)
         if self.need.budget_cents is not None:
             need = replace(self.need, budget_cents=None)
-            found.append(self._way_out("spend more", Sacrifice.MONEY, setups, need))
-        return found
-
-    def _way_out(
-        self,
-        words: str,
-        sacrifice: Sacrifice,
-        setups: Sequence[Setup],
-        need: Need | None = None,
-    ) -> WayOut:
-        evaluation = evaluation_of(setups, self.weighed, need or self.need)
-        choice = go_on(evaluation, work_s=float("inf")).choice
-        if choice is None:
-            raise ValueError("an evaluation without end has come to none")
-        return WayOut(words, sacrifice, setups, choice)
+            yield Change("spend more", Sacrifice.MONEY, setups, need)

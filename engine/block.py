@@ -1,6 +1,6 @@
 """One block of options measured against a need: what is certain first, then bursts."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from functools import cached_property
@@ -28,6 +28,7 @@ from engine.scenario import InvalidScenario
 from engine.units import S_IN_MINUTE, ns_of
 
 _NO_LIMIT = 2**62
+PART = 16  # pairs that one core shoots at once, of those that are kept
 _OF_BURST = {
     Goal.FULL_RATE: burst.FULL_RATE,
     Goal.FRAMES: burst.ENOUGH,
@@ -54,10 +55,16 @@ def outcomes(evaluation: Evaluation, options: Options) -> Whole:
 
     A draw is the same for all of them, but for what cards do each in their own way.
     """
-    shape = (len(options), evaluation.draws, burst.OUTCOME_LENGTH)
-    found = np.empty(shape, dtype=np.int64)
-    for places, pairs in _of_each_kind(evaluation, options):
-        _, found[places] = _Bursts(pairs, {}).shoot(Draws(evaluation.draws), apart=True)
+    kinds = list(_of_each_kind(evaluation, options))
+    count = min([evaluation.draws, *(draws_for(pairs.scenario) for _, pairs in kinds)])
+    found = np.empty((len(options), count, burst.OUTCOME_LENGTH), dtype=np.int64)
+
+    def shoot(part: tuple[Whole, Pairs]) -> None:
+        places, pairs = part
+        _, found[places] = _Bursts(pairs, {}).shoot(Draws(count), apart=True)
+
+    with ThreadPoolExecutor() as pool:  # what is compiled runs on all cores
+        list(pool.map(shoot, _in_parts(kinds)))
     return found
 
 
@@ -72,10 +79,17 @@ def confirmed(evaluation: Evaluation, options: Options) -> Options:
         places, pairs = of_kind
         _draw(pairs, places, draws_for(pairs.scenario), {}, chance, no_wall)
 
-    with ThreadPoolExecutor() as pool:  # what is compiled runs on all cores
-        list(pool.map(draw, _of_each_kind(evaluation, options)))
+    with ThreadPoolExecutor() as pool:
+        list(pool.map(draw, _in_parts(_of_each_kind(evaluation, options))))
     missed = _first_missed(chance, evaluation.need)
     return replace(options, chance=chance, no_wall=no_wall, missed=missed)
+
+
+def _in_parts(kinds: Iterable[tuple[Whole, Pairs]]) -> Iterator[tuple[Whole, Pairs]]:
+    """The same in pieces, so that no core is left without work."""
+    for places, pairs in kinds:
+        for part in np.array_split(np.arange(len(places)), -(-len(places) // PART)):
+            yield places[part], pairs.at(part)
 
 
 def _of_each_kind(evaluation: Evaluation, options: Options) -> Iterator[tuple[Whole, Pairs]]:
