@@ -2,9 +2,12 @@
 
 from django.urls import include, path
 
+from pages.health import health
+
 handler500 = "pages.errors.server_error"
 
 urlpatterns = [
+    path("health/", health, name="health"),
     path("", include("desk.urls")),
     path("", include("kit.urls")),
     path("prices/", include("prices.urls")),

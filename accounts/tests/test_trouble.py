@@ -21,6 +21,16 @@ class NotJustNow(TestCase):
                 answer = self.client.get("/")
             self.assertContains(answer, said, status_code=status)
 
+    def test_the_health_address_asks_the_database(self) -> None:
+        self.client.raise_request_exception = False
+        with self.assertNumQueries(1):
+            self.assertEqual(b"ok", self.client.get(reverse("health")).content)
+        with (
+            patch("pages.health.connection.cursor", side_effect=OperationalError),
+            self.assertLogs(),
+        ):
+            self.assertEqual(503, self.client.get(reverse("health")).status_code)
+
     def test_what_is_tried_too_often_is_refused_for_a_while(self) -> None:
         cache.clear()
         forgotten = reverse("forgotten")

@@ -114,16 +114,27 @@ secret() { # secret NAME: made once, kept in var/NAME
     cat "var/$1"
 }
 
+newest_postgres() { # newest_postgres NAME: the path of that program
+    echo "$(compgen -G '/usr/lib/postgresql/*/bin' | sort -V | tail -n 1)/$1"
+}
+
 postgres_tool() { # postgres_tool NAME ARGUMENTS: PostgreSQL refuses to run as root
-    local folder tool
-    folder=$(compgen -G '/usr/lib/postgresql/*/bin' | sort -V | tail -n 1)
-    tool=$folder/$1
+    local tool
+    tool=$(newest_postgres "$1")
     shift
     if [ "$(id -u)" -eq 0 ]; then
         (cd / && runuser -u postgres -- "$tool" "$@")
     else
         "$tool" "$@"
     fi
+}
+
+database_tool() { # database_tool NAME ARGUMENTS: a client of the running server
+    local tool
+    tool=$(newest_postgres "$1")
+    shift
+    PGHOST=127.0.0.1 PGPORT=$(cat var/postgres-port) PGUSER=ondata \
+        PGPASSWORD=$(secret postgres-password) "$tool" "$@"
 }
 
 make_cluster() {
