@@ -1,4 +1,4 @@
-from typing import Any
+from typing import Any, ClassVar
 
 from django import forms
 from django.contrib.auth.base_user import AbstractBaseUser
@@ -38,16 +38,22 @@ class LeaveForm(forms.Form):
         return password
 
 
-class SignUpForm(BaseUserCreationForm):
-    """A new account: an address and a password, typed twice."""
+class SignUpForm(forms.Form):
+    """The address of somebody who wants an account."""
 
-    class Meta:
-        model = User
-        fields = ["email"]
+    email = forms.EmailField(label="E-mail", max_length=LONGEST_ADDRESS)
 
     def clean_email(self) -> str:
         email: str = self.cleaned_data["email"]
         return email.lower()
+
+
+class NewAccountForm(BaseUserCreationForm):
+    """The password of a new account, typed twice; the address is that of the instance."""
+
+    class Meta:
+        model = User
+        fields: ClassVar[list[str]] = []
 
     def saved(self) -> User | None:
         """The new account; None, and a fault, when the address was taken meanwhile."""
@@ -55,6 +61,6 @@ class SignUpForm(BaseUserCreationForm):
             with transaction.atomic():
                 user: User = self.save()
         except IntegrityError:
-            self.add_error("email", User._meta.get_field("email").error_messages["unique"])
+            self.add_error(None, User._meta.get_field("email").error_messages["unique"])
             return None
         return user

@@ -1,5 +1,6 @@
 from django.contrib.auth import views as auth
 from django.urls import path, reverse_lazy
+from django.views.generic import TemplateView
 
 from accounts import sharing, views
 from accounts.forms import SignInForm
@@ -12,6 +13,12 @@ def _page(name: str) -> str:
 urlpatterns = [
     path("", views.account, name="account"),
     path("sign-up/", views.sign_up, name="sign-up"),
+    path(
+        "sign-up/sent/",
+        TemplateView.as_view(template_name=_page("sign_up_sent")),
+        name="sign-up-sent",
+    ),
+    path("sign-up/<str:token>/", views.account_new, name="account-new"),
     path(
         "sign-in/",
         views.SignIn.as_view(

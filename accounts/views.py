@@ -13,26 +13,43 @@ from django.shortcuts import redirect, render, resolve_url
 from django.utils.decorators import method_decorator
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from accounts import sample_account
-from accounts.forms import LeaveForm, SignUpForm
+from accounts import sample_account, signing_up
+from accounts.forms import LeaveForm, NewAccountForm, SignUpForm
 from accounts.models import Share, User
+from accounts.signing_up import Asked
 from kit.views.shared import signed_in
 from pages.limits import at_most
 from pages.redirects import back_to, own_path
 
+LONGEST_PATH = 1_000
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 
 
 @at_most(20, per="ip")
+@at_most(5, per="post:email")
 def sign_up(request: HttpRequest) -> HttpResponse:
-    """A new account, signed in at once."""
+    """The address of somebody who wants an account: a mail goes there, whatever comes of it."""
     form = SignUpForm(request.POST or None)
+    back = request.POST.get("next", request.GET.get("next", ""))[:LONGEST_PATH]
+    if request.method == "POST" and form.is_valid():
+        signing_up.send_link(request, Asked(form.cleaned_data["email"], back))
+        return redirect("sign-up-sent")
+    status = 422 if form.errors else 200
+    return render(request, "accounts/sign_up.html", {"form": form, "next": back}, status=status)
+
+
+@at_most(20, per="ip")
+def account_new(request: HttpRequest, token: str) -> HttpResponse:
+    """The password of a new account, which is then signed in."""
+    asked = signing_up.asked_in(token)
+    if asked is None:
+        return render(request, "accounts/sign_up_too_late.html", status=410)
+    form = NewAccountForm(request.POST or None, instance=User(email=asked.email))
     if request.method == "POST" and form.is_valid() and (user := form.saved()):
         login(request, user, BACKEND)
-        return _back(request)
-    return render(
-        request, "accounts/sign_up.html", {"form": form, "next": request.GET.get("next", "")}
-    )
+        return back_to(asked.back, resolve_url(settings.LOGIN_REDIRECT_URL))
+    context = {"form": form, "email": asked.email}
+    return render(request, "accounts/account_new.html", context, status=422 if form.errors else 200)
 
 
 class SignIn(auth.LoginView):

@@ -136,8 +136,8 @@ def go_on(evaluation: Evaluation, work_s: float) -> Progress:
     choice: Choice | None = cache.get(f"judged:{asked}")
     if choice is None:
         choice = Choice.of(evaluation, list(found.values()))
-        cache.set(f"judged:{asked}", choice)
         if time.monotonic() > until:
+            cache.set(f"judged:{asked}", choice)
             return Progress(len(found) + 1, total, None)
     choice.settle()
     cache.set(f"choice:{asked}", choice)

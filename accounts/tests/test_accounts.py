@@ -10,6 +10,7 @@ from django.test import TestCase, override_settings
 from django.urls import reverse
 
 from accounts.models import User
+from accounts.signing_up import Asked, token_of
 from kit import sample
 from kit.models import Card
 from kit.tests import builders
@@ -23,13 +24,29 @@ class Accounts(TestCase):
         data = {"username": "Ann@Example.org", "password": password}
         return self.client.post(reverse("sign-in"), data).status_code
 
+    def told(self, asked: dict[str, str]) -> tuple[object, str]:
+        """What somebody sees who asks for an account, but for the token of forms."""
+        sent = self.client.post(reverse("sign-up"), asked, follow=True)
+        return sent.redirect_chain, re.sub(r'value="\w{64}"', "", sent.content.decode())
+
+    def link_in_mail(self) -> str:
+        link = re.search(r"http://testserver(\S+)", mail.outbox[-1].body)
+        assert link
+        return link[1]
+
     def test_an_account_is_made_once_whatever_its_capitals_and_entered(self) -> None:
-        entry = {"email": "ann@example.org", "password1": PASSWORD, "password2": PASSWORD}
-        self.assertRedirects(self.client.post(reverse("sign-up"), entry), reverse("cards"))
+        asked = {"email": "Ann@example.org", "next": reverse("body-new")}
+        new = self.told(asked)
+        link = self.link_in_mail()
+        chosen = {"password1": PASSWORD, "password2": PASSWORD}
+        self.assertRedirects(self.client.post(link, chosen), reverse("body-new"))
         self.client.post(reverse("sign-out"))
-        again = self.client.post(reverse("sign-up"), entry | {"email": "ANN@example.org"})
-        self.assertContains(again, "There is an account with this address already.")
+        again = self.client.post(link, chosen)
+        self.assertContains(again, "There is an account with this address", status_code=422)
+        self.assertEqual(new, self.told(asked))  # nobody is told which addresses there are
+        self.assertIn("You have one already", mail.outbox[-1].body)
         self.assertEqual(302, self.sign_in())
+        self.assertEqual(410, self.client.get(link[:-5] + "x/").status_code)
         with self.assertRaises(IntegrityError), transaction.atomic():
             User.objects.bulk_create([User(email="Bob@example.org")])
 
@@ -41,9 +58,7 @@ class Accounts(TestCase):
     def test_a_forgotten_password_is_set_anew_by_mail(self) -> None:
         self.make_account()
         self.client.post(reverse("forgotten"), {"email": "ann@example.org"})
-        link = re.search(r"http://testserver(\S+)", mail.outbox[0].body)
-        assert link
-        form = self.client.get(link[1], follow=True).redirect_chain[-1][0]
+        form = self.client.get(self.link_in_mail(), follow=True).redirect_chain[-1][0]
         new = {"new_password1": "eleven-puffins", "new_password2": "eleven-puffins"}
         self.assertRedirects(self.client.post(form, new), reverse("sign-in"))
         self.assertEqual(302, self.sign_in("eleven-puffins"))
@@ -61,12 +76,13 @@ class Accounts(TestCase):
 
     def test_a_relative_word_is_no_address(self) -> None:
         sample.load()
-        entry = {"email": "new@example.org", "password1": PASSWORD, "password2": PASSWORD}
-        for address, sent in ((reverse("sample-account"), {}), (reverse("sign-up"), entry)):
-            for wanted in ("printed", "cards", "..", "http:printed"):
+        chosen = {"password1": PASSWORD, "password2": PASSWORD}
+        for wanted in ("printed", "cards", "..", "http:printed"):
+            User.objects.filter(email="new@example.org").delete()
+            made = reverse("account-new", args=[token_of(Asked("new@example.org", wanted))])
+            for address, sent in ((reverse("sample-account"), {"next": wanted}), (made, chosen)):
                 self.client.logout()
-                User.objects.filter(email="new@example.org").delete()
-                answer = self.client.post(address, sent | {"next": wanted})
+                answer = self.client.post(address, sent)
                 self.assertRedirects(answer, reverse("cards"), fetch_redirect_response=False)
         self.client.logout()
         known = {"username": "new@example.org", "password": PASSWORD, "next": "printed"}

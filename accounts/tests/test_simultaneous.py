@@ -13,6 +13,7 @@ from django.test import Client, TransactionTestCase, override_settings
 from django.urls import reverse
 
 from accounts.models import User
+from accounts.signing_up import Asked, token_of
 from kit import importing, own, sample
 from kit.document import KINDS
 from kit.kit_file import as_json, read_kit
@@ -66,8 +67,9 @@ class Simultaneous(TransactionTestCase):
             self.assertEqual(AT_ONCE, KINDS[kind].objects.owned_by(self.ann).count())
 
     def test_an_address_signs_up_once(self) -> None:
-        entry = {"email": "new@example.org", "password1": "wind0ver!", "password2": "wind0ver!"}
-        told = self.post(reverse("sign-up"), [entry] * AT_ONCE, None)
+        chosen = {"password1": "wind0ver!", "password2": "wind0ver!"}
+        link = reverse("account-new", args=[token_of(Asked("new@example.org", ""))])
+        told = self.post(link, [chosen] * AT_ONCE, None)
         self.assertEqual(1, User.objects.filter(email="new@example.org").count())
         self.assertEqual(1, told[302])
 
