@@ -7,7 +7,7 @@ from django.template.defaultfilters import pluralize
 from desk.change_words import light_words
 from engine import Result
 from engine.choose import Choice, Miss, Step
-from engine.need import Goal, Need
+from engine.need import OF_A_DAY, Goal, Need
 from engine.options import GOALS
 from engine.ranges import NOTICED_S
 from engine.units import NS_IN_S, S_IN_MINUTE
@@ -17,7 +17,7 @@ from prices.amounts import amount
 
 def goal_odds(goal: Goal, share: float, draws: int) -> str:
     """In what part of all bursts, or days, `goal` is met."""
-    return odds(share, draws, "days" if goal in (Goal.DAY, Goal.COPIED) else "bursts")
+    return odds(share, draws, "days" if goal in OF_A_DAY else "bursts")
 
 
 def wanted_words(goal: Goal, need: Need, currency: str) -> str:

@@ -4,7 +4,6 @@ import hashlib
 import os
 import time
 from collections.abc import Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import partial
 from itertools import islice
@@ -17,6 +16,7 @@ from desk.need_address import OWN, NeedReading
 from desk.setup import Setup, Side
 from engine.candidates import Candidate
 from engine.choose import Choice, find
+from engine.cores import on_all_cores
 from engine.digest import Found
 from engine.need import Need
 from engine.options import Evaluation
@@ -122,15 +122,14 @@ def go_on(evaluation: Evaluation, work_s: float) -> Progress:
     open_ = iter([key for key in keys if key not in found])
     until = time.monotonic() + work_s
     news: dict[str, Found] = {}
-    with ThreadPoolExecutor() as pool:  # what is compiled runs on all cores
-        while work_s and (batch := list(islice(open_, os.cpu_count()))):
-            blocks = [keys[key] for key in batch]
-            news = dict(zip(batch, pool.map(partial(find, evaluation), blocks), strict=True))
-            found |= news
-            if len(found) < len(keys) or time.monotonic() > until:
-                cache.set_many(news)
-            if time.monotonic() > until:
-                break
+    while work_s and (batch := list(islice(open_, os.cpu_count()))):
+        came = on_all_cores(partial(find, evaluation), [keys[key] for key in batch])
+        news = dict(zip(batch, came, strict=True))
+        found |= news
+        if len(found) < len(keys) or time.monotonic() > until:
+            cache.set_many(news)
+        if time.monotonic() > until:
+            break
     if len(found) < len(keys) or not work_s or (news and time.monotonic() > until):
         return Progress(len(found), total, None)
     choice: Choice | None = cache.get(f"judged:{asked}")

@@ -1,7 +1,6 @@
 """One block of options measured against a need: what is certain first, then bursts."""
 
 from collections.abc import Iterable, Iterator
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from functools import cached_property
 
@@ -11,6 +10,7 @@ from numpy.typing import NDArray
 from engine import burst, pair_loop
 from engine.certain import Certain
 from engine.confidence import draws_for
+from engine.cores import on_all_cores
 from engine.draws import AS_IS, Draws
 from engine.need import Goal, Need
 from engine.options import GOALS, NEAR, NONE, Block, Evaluation, Options
@@ -63,8 +63,7 @@ def outcomes(evaluation: Evaluation, options: Options) -> Whole:
         places, pairs = part
         _, found[places] = _Bursts(pairs, {}).shoot(Draws(count), apart=True)
 
-    with ThreadPoolExecutor() as pool:  # what is compiled runs on all cores
-        list(pool.map(shoot, _in_parts(kinds)))
+    on_all_cores(shoot, _in_parts(kinds))
     return found
 
 
@@ -79,8 +78,7 @@ def confirmed(evaluation: Evaluation, options: Options) -> Options:
         places, pairs = of_kind
         _draw(pairs, places, draws_for(pairs.scenario), {}, chance, no_wall)
 
-    with ThreadPoolExecutor() as pool:
-        list(pool.map(draw, _in_parts(_of_each_kind(evaluation, options))))
+    on_all_cores(draw, _in_parts(_of_each_kind(evaluation, options)))
     missed = _first_missed(chance, evaluation.need)
     return replace(options, chance=chance, no_wall=no_wall, missed=missed)
 

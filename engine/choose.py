@@ -1,7 +1,6 @@
 """The cheapest cards that do a job in a body: what passes, what ties, what money buys."""
 
 from collections.abc import Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cached_property, partial
 from typing import Self
@@ -14,8 +13,9 @@ from engine.block import confirmed, evaluate, outcomes
 from engine.candidates import Camera, Candidate, Option, Side, SlotUse, Way
 from engine.comparison import noticed
 from engine.confidence import draws_for
+from engine.cores import on_all_cores
 from engine.digest import KEPT, Found, best_of_cards, closest, fronts
-from engine.need import Goal, Need
+from engine.need import OF_A_DAY, Goal, Need
 from engine.options import DRAWS, GOALS, NONE, Block, Evaluation, Options
 from engine.pairs import SIZES_DRAWN
 from engine.ranges import NOTICED_S, NOTICED_SHARE
@@ -142,8 +142,7 @@ class Choice:
         copy_s = options.copy_s if self.need.names_a_day else np.zeros(len(options))
         worse = np.stack(
             [price, options.ready_ns, options.clear_ns, -options.full_speed, -options.frames,
-             -np.minimum(options.day_frames, self.need.frames_a_day or 0),
-             copy_s],
+             -np.minimum(options.day_frames, self.need.frames_a_day or 0), copy_s],
             axis=-1, dtype=np.float64,
         )  # fmt: skip
         no_better = np.all(worse[:, None] >= worse[None], axis=-1)
@@ -185,7 +184,7 @@ class Choice:
 
     def draws(self, place: int, goal: Goal) -> int:
         """How often the option at `place` was drawn for its odds to meet `goal`."""
-        if goal in (Goal.DAY, Goal.COPIED):
+        if goal in OF_A_DAY:
             return SIZES_DRAWN
         return draws_for(self.option(place).scenario(self.need.lasts_s))
 
@@ -315,9 +314,7 @@ def choose(
 ) -> Choice:
     """Evaluates every card and pair that fits, in every arrangement and way, against `need`."""
     evaluation = Evaluation(camera, tuple(ways), tuple(candidates), need, draws)
-    with ThreadPoolExecutor() as pool:  # what is compiled runs on all cores
-        found = list(pool.map(partial(find, evaluation), evaluation.blocks))
-    return Choice.of(evaluation, found)
+    return Choice.of(evaluation, on_all_cores(partial(find, evaluation), evaluation.blocks))
 
 
 def find(evaluation: Evaluation, block: Block) -> Found:

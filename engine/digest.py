@@ -19,8 +19,8 @@ class Found:
     """What evaluating some options came to, kept small enough to store, and to be added up.
 
     `options` are the cheapest that pass, those that no other beats for its price, and the best of
-    every card; `counted` and `passing` count all of them. `no_wall` is the share of draws in which
-    memory never refuses a frame, of the option where it does so most often.
+    every card; `counted` and `passing` count all of them. `no_wall` is the least share of
+    draws in which memory never refuses a frame, that of any option.
     """
 
     options: Options

@@ -102,9 +102,8 @@ class Fit:
         return self.verdict not in (Verdict.AFTER_FIRMWARE, Verdict.DOES_NOT_FIT)
 
 
-@lru_cache(
-    maxsize=4_096
-)  # a kit of some hundred cards is held against the same slots at every step
+# A kit of some hundred cards is held against the same slots at every step.
+@lru_cache(maxsize=4_096)
 def fit(card: FitCard, slot: FitSlot) -> Fit:
     """Holds `card` against `slot`: shape, capacity, firmware, tested list, bus, speed, in order.
 

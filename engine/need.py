@@ -37,6 +37,9 @@ class Goal(StrEnum):
     LIGHT_OUT = "light out"
 
 
+OF_A_DAY = (Goal.DAY, Goal.COPIED)  # met or missed by a day and its cards, not by a burst
+
+
 class InvalidNeed(ValueError):
     """A need that contradicts itself; `faults` maps each field to what is wrong with it."""
 

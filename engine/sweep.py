@@ -8,7 +8,6 @@ again.
 
 import os
 from collections.abc import Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Any
 
@@ -16,6 +15,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from engine.cores import on_all_cores
 from engine.draws import Draws, Sizes, drawn_holds, drawn_plans, frame_sizes
 from engine.event_loop import (
     ALL_WRITTEN_NS,
@@ -120,19 +120,18 @@ def sweep(
             card_full[number],
             frame_ns[number],
         )
-        _on_all_cores(drawn, count if due[number] * count > FRAMES_OF_ONE_CORE else 1)
+        _shoot_in_parts(drawn, count if due[number] * count > FRAMES_OF_ONE_CORE else 1)
     return Outcomes(scenarios, holds, card_full, frame_ns)
 
 
-def _on_all_cores(drawn: tuple[NDArray[Any], ...], draws: int) -> None:
-    """Shoots many draws on all cores: what is compiled lets go of the interpreter."""
+def _shoot_in_parts(drawn: tuple[NDArray[Any], ...], draws: int) -> None:
+    """Shoots many draws on all cores."""
     cores = min(draws, CORES)
     if cores == 1:
         _shoot_all(*drawn)
         return
     parts = zip(*(np.array_split(of_draws, cores) for of_draws in drawn), strict=True)
-    with ThreadPoolExecutor(cores) as pool:
-        list(pool.map(lambda part: _shoot_all(*part), parts))
+    on_all_cores(lambda part: _shoot_all(*part), parts)
 
 
 @njit(cache=True, nogil=True)
