@@ -47,7 +47,7 @@ def account_new(request: HttpRequest, token: str) -> HttpResponse:
     form = NewAccountForm(request.POST or None, instance=User(email=asked.email))
     if request.method == "POST" and form.is_valid() and (user := form.saved()):
         login(request, user, BACKEND)
-        return back_to(asked.back, resolve_url(settings.LOGIN_REDIRECT_URL))
+        return _back(asked.back)
     context = {"form": form, "email": asked.email}
     return render(request, "accounts/account_new.html", context, status=422 if form.errors else 200)
 
@@ -113,9 +113,9 @@ def enter_sample_account(request: HttpRequest) -> HttpResponse:
     if not settings.SAMPLE_MODE:
         raise Http404("There is a sample account in the sample mode only.")
     login(request, sample_account.ready(), BACKEND)
-    return _back(request)
+    return _back(request.POST.get("next", ""))
 
 
-def _back(request: HttpRequest) -> HttpResponse:
+def _back(wanted: str) -> HttpResponse:
     """To the page that the visitor came from, or else to the first of theirs."""
-    return back_to(request.POST.get("next", ""), resolve_url(settings.LOGIN_REDIRECT_URL))
+    return back_to(wanted, resolve_url(settings.LOGIN_REDIRECT_URL))

@@ -205,7 +205,7 @@ def _from_tables(texts: Mapping[str, str]) -> list[Entry]:
         raise BadFile(f"“{min(unknown)[:40]}” is no table of a kit; they are {known}.")
     if sum(text.count(mark) for text in texts.values() for mark in ",;\t") > MOST_VALUES:
         raise BadFile(TOO_MUCH)
-    rows = _rows_in(texts)
+    rows = _rows_by_table(texts)
     entries = []
     for table in [table for table in rows if not table.path]:
         for row in rows[table].pop((), []):
@@ -220,7 +220,7 @@ def _from_tables(texts: Mapping[str, str]) -> list[Entry]:
     return entries
 
 
-def _rows_in(texts: Mapping[str, str]) -> _RowsOfTable:
+def _rows_by_table(texts: Mapping[str, str]) -> _RowsOfTable:
     """The rows of each table by what they belong to, MOST_ROWS at most."""
     rows: _RowsOfTable = {}
     left = MOST_ROWS

@@ -31,7 +31,7 @@ SECRET_KEY = env.str("SECRET_KEY")
 ALLOWED_HOSTS = env.list("ALLOWED_HOSTS")
 DATABASES = {"default": env.db_url("DATABASE_URL") | {"CONN_HEALTH_CHECKS": True}}
 THREADS = env.int("ONDATA_THREADS", default=8)
-# Each thread may have a connection; who gets none in two seconds is told that the site is busy.
+# Each thread may have a connection; who gets none in two seconds is asked to try again.
 DATABASES["default"].setdefault("OPTIONS", {})["pool"] = {
     "min_size": 1,
     "max_size": THREADS,
