@@ -9,24 +9,17 @@ from urllib.parse import parse_qsl, urlencode
 from django.core.paginator import Page, Paginator
 from django.template.defaultfilters import pluralize
 
-from desk import choosing
 from desk.choice_money import MoneyBuys
 from desk.choice_names import Group, Names, Shown, tie_groups
 from desk.choice_rows import CardRow, card_rows
 from desk.choice_words import goal_lines, miss_words, safety_words
-from desk.choosing import (
-    MOST_BLOCKS,
-    Progress,
-    evaluation_of,
-    go_on,
-    weigh,
-)
+from desk.choosing import MOST_ENTRIES, Progress, evaluation_of, go_on, weigh
 from desk.impasse import MOST_TRIED, Impasse
 from desk.need_address import NeedReading
 from engine import simulate
 from engine.candidates import SlotUse
 from engine.choose import Choice
-from engine.options import DRAWS
+from engine.options import DRAWS, Evaluation
 from kit.models import Visitor
 from pages.templatetags.figures import exact, odds
 from prices.models import ExchangeRate
@@ -40,32 +33,33 @@ class ChoicePage:
     """Everything that is shown, each part worked out when the page asks for it."""
 
     def __init__(
-        self, reading: NeedReading, visitor: Visitor, *, stopped: bool = False, page: str = ""
+        self, reading: NeedReading, visitor: Visitor, *, work_s: float, page: str = ""
     ) -> None:
         self.reading = reading
         self.visitor = visitor
-        self.stopped, self.page_number = stopped, page
+        self.work_s, self.page_number = work_s, page
         self.weighed = weigh(reading, visitor) if reading.need else []
+
+    @cached_property
+    def evaluation(self) -> Evaluation | None:
+        """What is to be evaluated; None where there is nothing."""
+        need = self.reading.need
+        if need is None or not any(one.counts for one in self.weighed):
+            return None
+        return evaluation_of(self.reading.setups, self.weighed, need)
 
     @cached_property
     def progress(self) -> Progress | None:
         """How far the evaluation is; None where there is none to be had."""
-        need = self.reading.need
-        if need is None or not any(one.counts for one in self.weighed):
+        if self.evaluation is None or self.evaluation.total > MOST_ENTRIES:
             return None
-        evaluation = evaluation_of(self.reading.setups, self.weighed, need)
-        if len(evaluation.blocks) > MOST_BLOCKS:
-            return None
-        return go_on(evaluation, self._work_s)
+        progress = go_on(self.evaluation, self.work_s)
+        return None if progress.too_long else progress
 
     @property
     def too_many(self) -> bool:
         """Whether there are more pairs of cards than can be weighed in some minutes."""
-        return (
-            self.reading.need is not None
-            and self.progress is None
-            and any(one.counts for one in self.weighed)
-        )
+        return self.evaluation is not None and self.progress is None
 
     @property
     def choice(self) -> Choice | None:
@@ -158,23 +152,26 @@ class ChoicePage:
             return None
         if not self.tried_all:
             return None
-        return Impasse(self.reading, self.weighed, need, self._work_s)
+        return Impasse(self.reading, self.weighed, need, self.work_s)
 
     @property
-    def unfinished(self) -> tuple[str, int, int] | None:
-        """What is still being worked out, in words, how much of it is done, and of how much."""
+    def worked_on(self) -> Evaluation | None:
+        """The evaluation that the next step belongs to."""
+        if self.progress and not self.choice:
+            return self.evaluation
+        return self.impasse.worked_on if self.impasse else None
+
+    @property
+    def unfinished(self) -> tuple[str, float] | None:
+        """What is still being worked out, in words, and how much of it is done, 0 to 1."""
         if self.progress and not self.choice:
             cards = len(self.weighed)
             words = f"Weighing {cards} card{pluralize(cards)}, alone and in pairs"
-            return words, self.progress.done, self.progress.total
+            return words, self.progress.share
         if self.impasse and self.impasse.left:
             words = "No card does it: trying what would help"
-            return words, self.impasse.total - self.impasse.left, self.impasse.total
+            return words, 1 - self.impasse.left / self.impasse.total
         return None
-
-    @property
-    def _work_s(self) -> float:
-        return 0 if self.stopped else choosing.WORK_S
 
     @property
     def tried_all(self) -> bool:

@@ -1,33 +1,33 @@
 """The cards of a visitor weighed against a need, in steps that are kept: no work is done twice."""
 
 import hashlib
-import os
 import time
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import partial
-from itertools import islice
 
-from django.core.cache import cache
 from django.db.models import prefetch_related_objects
 
 from desk.engine_adapter import camera_of, choice_side, way_of
 from desk.need_address import OWN, NeedReading
 from desk.setup import Setup, Side
 from engine.candidates import Candidate
-from engine.choose import Choice, find
-from engine.cores import on_all_cores
-from engine.digest import Found
+from engine.choose import Choice
 from engine.need import Need
 from engine.options import Evaluation
+from engine.steps import Stage, Steps
 from kit.engine_adapter import copying_with, fit_in
 from kit.fits import SlotFit, readers_to_copy
 from kit.models import Body, Card, CardState, Reader, Visitor
+from pages.background import results
 from prices.money import Priced, Rates, prices_of
 
-RESULTS = 5  # raised when the engine would answer the same question otherwise
-WORK_S = 0.4  # of evaluating, before a page shows how far it is
-MOST_BLOCKS = 400  # some minutes
+RESULTS = 6  # raised when the engine would answer the same question otherwise
+WORK_S = 0.4  # of evaluating within a request; the rest is left to the background worker
+STEP_S = 0.2  # that one step is to take
+FIRST_FRAMES = 6_000_000  # of the first step on each core, which takes a fifth of a second
+MOST_FRAMES = 5 * FIRST_FRAMES  # of later steps, should all of a sudden everything be simulated
+MOST_ENTRIES = 16_000_000  # cards and pairs in all ways to shoot, some minutes at best
+TOO_LONG_FOR_S = 24 * 3600  # until it is tried again
 
 
 @dataclass(frozen=True)
@@ -52,11 +52,14 @@ class Weighed:
 
 @dataclass(frozen=True)
 class Progress:
-    """How far an evaluation is: `choice` once all of it is done."""
+    """How much of an evaluation is done, 0 to 1: `choice` once all of it is.
 
-    done: int
-    total: int
+    `too_long`: it was given up, as nobody would wait for it.
+    """
+
+    share: float
     choice: Choice | None
+    too_long: bool
 
 
 def weigh(reading: NeedReading, visitor: Visitor) -> list[Weighed]:
@@ -112,32 +115,39 @@ def go_on(evaluation: Evaluation, work_s: float) -> Progress:
     All that is found is kept under what was asked, so that a reload, another visitor and another
     day find it.
     """
-    asked = hashlib.sha256(f"{RESULTS} {evaluation!r}".encode()).hexdigest()
-    total = len(evaluation.blocks) + 2
-    known: Choice | None = cache.get(f"choice:{asked}")
-    if known is not None:
-        return Progress(total, total, known)
-    keys = {f"block:{asked}:{number}": block for number, block in enumerate(evaluation.blocks)}
-    found: dict[str, Found] = cache.get_many(keys)
-    open_ = iter([key for key in keys if key not in found])
-    until = time.monotonic() + work_s
-    news: dict[str, Found] = {}
-    while work_s and (batch := list(islice(open_, os.cpu_count()))):
-        came = on_all_cores(partial(find, evaluation), [keys[key] for key in batch])
-        news = dict(zip(batch, came, strict=True))
-        found |= news
-        if len(found) < len(keys) or time.monotonic() > until:
-            cache.set_many(news)
-        if time.monotonic() > until:
-            break
-    if len(found) < len(keys) or not work_s or (news and time.monotonic() > until):
-        return Progress(len(found), total, None)
-    choice: Choice | None = cache.get(f"judged:{asked}")
-    if choice is None:
-        choice = Choice.of(evaluation, list(found.values()))
-        if time.monotonic() > until:
-            cache.set(f"judged:{asked}", choice)
-            return Progress(len(found) + 1, total, None)
-    choice.settle()
-    cache.set(f"choice:{asked}", choice)
-    return Progress(total, total, choice)
+    asked = digest(evaluation)
+    names = [f"{kind}:{asked}" for kind in ("choice", "steps", "too-long")]
+    kept = results.get_many(names)
+    choice, steps, too_long = (kept.get(name) for name in names)
+    steps = steps or Steps()
+    if choice is None and work_s and not too_long:
+        steps, choice = _work(evaluation, steps, work_s)
+        results.set(names[0] if choice else names[1], choice or steps)
+    share = 1.0 if choice else steps.share(evaluation)
+    return Progress(share, choice, too_long=bool(too_long))
+
+
+def _work(evaluation: Evaluation, steps: Steps, work_s: float) -> tuple[Steps, Choice | None]:
+    """As many steps as are done in about `work_s`, and the choice if none is left."""
+    until, frames = time.monotonic() + work_s, FIRST_FRAMES
+    stage = steps.stage(evaluation)
+    while stage is not Stage.DONE:
+        began, before = time.monotonic(), stage
+        steps = steps.next(evaluation, frames)
+        now, stage = time.monotonic(), steps.stage(evaluation)
+        if now > until and stage is not Stage.DONE:
+            return steps, None
+        # What is decided without being simulated is much quicker than was allowed for.
+        faster = STEP_S / max(now - began, 1e-3)
+        frames = min(int(frames * faster), MOST_FRAMES) if stage is before else FIRST_FRAMES
+    return steps, steps.choice(evaluation)
+
+
+def give_up(evaluation: Evaluation) -> None:
+    """Notes that an evaluation takes too long for anybody to wait for it."""
+    results.set(f"too-long:{digest(evaluation)}", True, TOO_LONG_FOR_S)
+
+
+def digest(evaluation: Evaluation) -> str:
+    """What an evaluation is kept under."""
+    return hashlib.sha256(f"{RESULTS} {evaluation!r}".encode()).hexdigest()

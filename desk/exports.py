@@ -10,7 +10,7 @@ from django.shortcuts import render
 from django.urls import reverse
 from django.views.decorators.http import require_safe
 
-from desk import address, need_address
+from desk import address, choosing, need_address
 from desk.choice_page import ChoicePage
 from desk.prediction import Prediction, predict
 from engine.scenario_file import result_values, scenario_values
@@ -42,7 +42,7 @@ def frames_csv(request: HttpRequest) -> HttpResponse:
 def choice_csv(request: HttpRequest) -> HttpResponse:
     """One line a card: its price, what came of it and why, and the best that it is part of."""
     reading = need_address.read(request.GET.dict(), address.Kit.of(request.user))
-    page = reading and ChoicePage(reading, request.user)
+    page = reading and ChoicePage(reading, request.user, work_s=choosing.WORK_S)
     if not page or page.choice is None:
         raise Http404("There is no choice at this address, or it is not worked out yet.")
     response = HttpResponse(content_type="text/csv; charset=utf-8")

@@ -11,7 +11,7 @@ from desk.need_address import NeedReading
 from desk.setup import Setup
 from engine.choose import Choice
 from engine.need import Need
-from engine.options import NONE
+from engine.options import NONE, Evaluation
 from engine.scene import BASE_ISO
 
 LEAST_S = 1e-9  # for one step
@@ -53,7 +53,7 @@ class Change(NamedTuple):
 class Impasse:
     """A need that nothing meets, and the changes that would help, tried for about `work_s`.
 
-    `left` is how many of all `total` changes have not been tried yet.
+    `left` is how many of all `total` changes have not been tried yet, `worked_on` the next of them.
     """
 
     def __init__(
@@ -62,22 +62,22 @@ class Impasse:
         self.reading, self.weighed, self.need = reading, weighed, need
         changes = [*self._formats(), *self._rates(), *self._light(), *self._fewer_asked()]
         until = time.monotonic() + work_s
-        tried: list[WayOut | None] = []
+        unfinished: list[Evaluation] = []
+        helping: list[WayOut] = []
         for change in changes:
+            evaluation = evaluation_of(change.setups, weighed, change.need)
             # One that is not finished has had its step; the others are only looked up.
-            goes_on = work_s > 0 and None not in tried
-            left_s = max(until - time.monotonic(), LEAST_S) if goes_on else 0
-            tried.append(self._tried(change, left_s))
-        self.total, self.left = len(changes), tried.count(None)
-        helping = [one for one in tried if one and one.choice.answer is not None]
+            goes_on = work_s > 0 and not unfinished
+            progress = go_on(evaluation, max(until - time.monotonic(), LEAST_S) if goes_on else 0)
+            if progress.choice and progress.choice.answer is not None:
+                helping.append(
+                    WayOut(change.words, change.sacrifice, change.setups, progress.choice)
+                )
+            elif not progress.choice and not progress.too_long:
+                unfinished.append(evaluation)
+        self.total, self.left = len(changes), len(unfinished)
+        self.worked_on = unfinished[0] if unfinished else None
         self.ways_out = sorted(helping, key=lambda one: one.order)
-
-    def _tried(self, change: Change, work_s: float) -> WayOut | None:
-        evaluation = evaluation_of(change.setups, self.weighed, change.need)
-        choice = go_on(evaluation, work_s).choice
-        if choice is None:
-            return None
-        return WayOut(change.words, change.sacrifice, change.setups, choice)
 
     def _formats(self) -> Iterator[Change]:
         setup = self.reading.desk.setup

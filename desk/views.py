@@ -7,12 +7,13 @@ from django.http import HttpRequest, HttpResponse
 from django.urls import reverse
 from django.views.decorators.http import require_safe
 
-from desk import address, need_address
+from desk import address, choosing, need_address
 from desk.choice_page import ChoicePage
 from desk.compare import examples, side_by_side
 from desk.pins import Pins
 from desk.prediction import predict
 from desk.setup import HOLD_S
+from desk.tasks import leave_to_worker
 from engine.scene import DETAIL_OF_SCENE, ISO_STEPS
 from engine.standards import Form
 from engine.stories import STORIES
@@ -88,18 +89,18 @@ def choose(request: HttpRequest) -> HttpResponse:
     reading = need_address.read(request.GET.dict(), address.Kit.of(request.user))
     pins = Pins.of(request.GET.getlist("pin"))
     asked = request.GET
-    page = reading and ChoicePage(
-        reading, request.user, stopped="stop" in asked, page=asked.get("page", "")
-    )
+    stopped, goes_on = "stop" in asked, "go" in asked  # of work that is done in the background
+    work_s = 0 if stopped or goes_on else choosing.WORK_S
+    page = reading and ChoicePage(reading, request.user, work_s=work_s, page=asked.get("page", ""))
     context = {
         "page": page,
+        "waiting": page and leave_to_worker(request, page, stopped=stopped),
         "pins": pins,
         "stories": STORIES,
         "forms": list(Form),
         "scenes": DETAIL_OF_SCENE,
         "isos": ISO_STEPS,
     }
-    goes_on = "go" in asked  # the same view once more, as the weighing of cards has got further
     address_of_view = f"{reverse('choose')}?{reading.address}{pins.query}" if reading else None
     return render_page_or_part(
         request,

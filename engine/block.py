@@ -42,11 +42,11 @@ def evaluate(evaluation: Evaluation, block: Block) -> Options:
     """Every option of `block`; none where memory can't hold a frame of its way."""
     memo: _Memo = {}
     found = [Options.nothing()]
+    numbers = evaluation.numbers(block)
+    alone = numbers[:, 1] == NONE
     for number, use in evaluation.camera.uses_for(evaluation.ways[block.way]):
-        seconds = (NONE,) if use.arrangement == "single" else block.seconds
-        both = np.meshgrid(block.firsts, seconds, indexing="ij")
-        numbers = np.stack(both, axis=-1).reshape(-1, 2).astype(np.int64)
-        found.append(_measured(Pairs(evaluation, block.way, number, numbers), memo))
+        of_use = numbers[alone if use.arrangement == "single" else ~alone]
+        found.append(_measured(Pairs(evaluation, block.way, number, of_use), memo))
     return Options.joined(found)
 
 
@@ -56,7 +56,7 @@ def outcomes(evaluation: Evaluation, options: Options) -> Whole:
     A draw is the same for all of them, but for what cards do each in their own way.
     """
     kinds = list(_of_each_kind(evaluation, options))
-    count = min([evaluation.draws, *(draws_for(pairs.scenario) for _, pairs in kinds)])
+    count = evaluation.draws_to_compare
     found = np.empty((len(options), count, burst.OUTCOME_LENGTH), dtype=np.int64)
 
     def shoot(part: tuple[Whole, Pairs]) -> None:

@@ -1,26 +1,22 @@
 """The cheapest cards that do a job in a body: what passes, what ties, what money buys."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from functools import cached_property, partial
-from typing import Self
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from engine import burst
-from engine.block import confirmed, evaluate, outcomes
-from engine.candidates import Camera, Candidate, Option, Side, SlotUse, Way
+from engine.candidates import Option
 from engine.comparison import noticed
 from engine.confidence import draws_for
-from engine.cores import on_all_cores
 from engine.digest import KEPT, Found, best_of_cards, closest, fronts
 from engine.need import OF_A_DAY, Goal, Need
-from engine.options import DRAWS, GOALS, NONE, Block, Evaluation, Options
+from engine.options import GOALS, NONE, Evaluation, Options, Whole
 from engine.pairs import SIZES_DRAWN
 from engine.ranges import NOTICED_S, NOTICED_SHARE
-from engine.scenario import COUPLINGS, File, Slot
-from engine.sources import SlotSources
 from engine.units import NS_IN_S, S_IN_MINUTE
 
 
@@ -52,17 +48,32 @@ class Step:
 
 @dataclass(frozen=True, eq=False)
 class Choice:
-    """What comes of an evaluation; places are those in `found.options`."""
+    """What comes of an evaluation; places are those in `found.options`.
+
+    `came` is what comes of each of the places that are `compared`, as `engine.block.outcomes` has
+    it. It is not stored with the rest, which says all that is made of it.
+    """
 
     evaluation: Evaluation
     found: Found
+    came: Whole = field(default_factory=lambda: np.empty(0, dtype=np.int64))
 
-    @classmethod
-    def of(cls, evaluation: Evaluation, parts: Sequence[Found]) -> Self:
-        """What all blocks come to, with the odds of what is kept as a prediction has them."""
-        found = Found.added(parts, evaluation.need)
-        options = confirmed(evaluation, found.options)
-        return cls(evaluation, found.with_odds(options))
+    def __getstate__(self) -> dict[str, Any]:
+        return {name: value for name, value in vars(self).items() if name != "came"}
+
+    def prepare_to_store(self) -> None:
+        """Works out all that is made of what is compared, or takes long."""
+        _ = self.ties, self.dominated, self.needless
+        _ = self.copying_steps, self.wasted_above_cents
+
+    @cached_property
+    def compared(self) -> Whole:
+        """The places whose bursts are held against each other."""
+        places = [*self.passing, *self.readiness_front, *self.full_speed_front]
+        return np.unique(np.array(places, dtype=np.int64))
+
+    def _came(self, places: Sequence[int]) -> Whole:
+        return self.came[np.searchsorted(self.compared, places)]
 
     @property
     def options(self) -> Options:
@@ -73,10 +84,6 @@ class Choice:
     def need(self) -> Need:
         """What is asked for."""
         return self.evaluation.need
-
-    def settle(self) -> None:
-        """Works out all that is worked out when it is asked for, to be stored with it."""
-        _ = self.ties, self.dominated, self.needless, self.copying_steps, self.wasted_above_cents
 
     def option(self, place: int) -> Option:
         """The option at `place`."""
@@ -119,7 +126,7 @@ class Choice:
         That is one which neither the draws show nor the likeliest figures.
         """
         options = self.options.at(np.array(self.passing, dtype=np.int64))
-        came, middle = outcomes(self.evaluation, options), _middle(options)
+        came, middle = self._came(self.passing), _middle(options)
         left = np.arange(len(self.passing))
         groups = []
         while len(left):
@@ -235,7 +242,7 @@ class Choice:
         """From each place of `front` to the next that differs by what somebody would notice."""
         if not front:
             return []
-        came = outcomes(self.evaluation, self.options.at(np.array(front)))
+        came = self._came(front)
         found, at = [], 0
         for number in range(1, len(front)):
             if _noticed(came[at], came[number : number + 1])[0]:
@@ -303,30 +310,3 @@ def _noticed(one: NDArray[np.int64], others: NDArray[np.int64]) -> NDArray[np.bo
     for place in (burst.CLEAR_NS, burst.PICTURE_NS):
         found |= noticed(one[..., place], others[..., place], least=NOTICED_S * NS_IN_S)
     return found
-
-
-def choose(
-    camera: Camera,
-    ways: Sequence[Way],
-    candidates: Sequence[Candidate],
-    need: Need,
-    draws: int = DRAWS,
-) -> Choice:
-    """Evaluates every card and pair that fits, in every arrangement and way, against `need`."""
-    evaluation = Evaluation(camera, tuple(ways), tuple(candidates), need, draws)
-    return Choice.of(evaluation, on_all_cores(partial(find, evaluation), evaluation.blocks))
-
-
-def find(evaluation: Evaluation, block: Block) -> Found:
-    """What the options of one block come to."""
-    return Found.of(evaluate(evaluation, block), evaluation.need)
-
-
-def load() -> None:
-    """Loads what is compiled, or compiles it, for which the first choice would have to wait."""
-    slot = Slot(write_mb_s=100, free_mb=1_000)
-    side = Side(slot=slot, sources=SlotSources(write="measured_here"))
-    card = Candidate(key="any", sides=(side, side))
-    way = Way(name="any", frame_rate_fps=10, files=(File(name="raw", mb=20),))
-    camera = Camera(memory_mb=100, uses=tuple(SlotUse("mirror", one) for one in COUPLINGS))
-    choose(camera, [way], [card], Need(lasts_s=1, light_out_s=1))

@@ -70,7 +70,12 @@ class Confidence:
 
 def draws_for(scenario: Scenario) -> int:
     """How often the ranges of `scenario` are drawn: long bursts less often."""
-    most = FRAMES_IN_ALL_DRAWS // scenario.frames_due
+    return draws_of(scenario.frames_due)
+
+
+def draws_of(frames_due: int) -> int:
+    """How often a burst of so many frames is drawn."""
+    most = FRAMES_IN_ALL_DRAWS // frames_due
     return next((draws for draws in DRAWS if draws <= most), DRAWS[-1])
 
 

@@ -29,6 +29,11 @@ class Found:
     no_wall: float
 
     @classmethod
+    def nothing(cls) -> Self:
+        """What no options come to."""
+        return cls(Options.nothing(), counted=0, passing=0, no_wall=1.0)
+
+    @classmethod
     def of(cls, options: Options, need: Need) -> Self:
         """The digest of `options`, some or all of those of an evaluation."""
         kept = np.unique(np.concatenate(list(_worth_keeping(options, need))))
@@ -41,13 +46,13 @@ class Found:
 
     @classmethod
     def added(cls, parts: Sequence[Self], need: Need) -> Self:
-        """What `parts` come to together; of no parts, nothing."""
-        options = Options.joined([Options.nothing(), *(part.options for part in parts)])
+        """What `parts`, at least one, come to together."""
+        options = Options.joined([part.options for part in parts])
         return replace(
             cls.of(options, need),
             counted=sum(part.counted for part in parts),
             passing=sum(part.passing for part in parts),
-            no_wall=min((part.no_wall for part in parts), default=1.0),
+            no_wall=min(part.no_wall for part in parts),
         )
 
     def with_odds(self, options: Options) -> Self:

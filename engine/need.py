@@ -20,8 +20,10 @@ FREE_GB = Range(0, 1_000_000, "GB")
 COPIES = Range(1, 2, "copies")
 SURE = Range(0.5, 0.99, "of all bursts")
 
-# Bursts simulated at most: the camera is steady long before, or a cache has not filled by then.
-MOST_BURSTS = 200
+# Bursts simulated at most, and frames of them all: the camera is steady long before, or a cache
+# does not fill by then. Long bursts are few; that many settle any camera.
+MOST_BURSTS, FEWEST_BURSTS = 200, 5
+MOST_FRAMES_OF_BURSTS = 12_000
 
 
 class Goal(StrEnum):
@@ -102,17 +104,22 @@ class Need:
             return MOST_BURSTS
         return max(1, int(self.goes_on_min * S_IN_MINUTE / self.every_s))
 
-    @property
-    def presses_ns(self) -> list[int]:
+    def frames_due(self, frame_rate_fps: float) -> int:
+        """Frames of one burst at full speed."""
+        return -(-ns_of(self.lasts_s) // interval_ns(frame_rate_fps))
+
+    def presses_ns(self, frame_rate_fps: float) -> list[int]:
         """The presses that are simulated."""
+        of_frames = MOST_FRAMES_OF_BURSTS // self.frames_due(frame_rate_fps)
+        bursts = min(self.bursts, MOST_BURSTS, max(of_frames, FEWEST_BURSTS))
         every_ns = ns_of(self.every_s or 0)
-        return [number * every_ns for number in range(min(self.bursts, MOST_BURSTS))]
+        return [number * every_ns for number in range(bursts)]
 
     def day_frames(self, frame_rate_fps: float) -> int | None:
         """Frames that the cards are to have room for; None: nobody said."""
         if self.frames_a_day is not None or self.goes_on_min is None:
             return self.frames_a_day
-        return self.bursts * -(-ns_of(self.lasts_s) // interval_ns(frame_rate_fps))
+        return self.bursts * self.frames_due(frame_rate_fps)
 
     @property
     def names_a_day(self) -> bool:

@@ -1,6 +1,6 @@
 """Very many options measured against a need, as arrays."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, fields
 from functools import cached_property
 from typing import Any, Self
@@ -9,15 +9,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine.candidates import Camera, Candidate, Option, Way
+from engine.confidence import draws_of
 from engine.need import Goal, Need
 
+Whole = NDArray[np.int64]
 Number = NDArray[np.integer]
 Share = NDArray[np.float32]
 
 DRAWS = 100  # of every option; those worth keeping are drawn as often as one prediction is
 NEAR = 0.06  # a share so close to what is asked for is drawn as often at once
-PAIRS_AT_ONCE = 40_000  # of one block
-SLOW_PAIRS_AT_ONCE = 2_000  # where each pair has to be shot
+MOST_AT_ONCE = 40_000  # entries of one block, for its arrays
+SQUARE = 32  # cards, by as many second ones
 NONE = -1  # no second card; a price that nobody knows
 GOALS = list(Goal)
 
@@ -66,13 +68,15 @@ class Options:
 
     @classmethod
     def joined(cls, parts: Sequence[Self]) -> Self:
-        """All of `parts`, at least one, in their order."""
-        return cls(
+        """All of `parts`, at least one, by their numbers, whatever the order of the parts."""
+        together = cls(
             **{
                 field.name: np.concatenate([getattr(part, field.name) for part in parts])
                 for field in fields(cls)
             }
         )
+        numbers = (together.second, together.first, together.use, together.way)
+        return together.at(np.lexsort(numbers))
 
     def at(self, places: NDArray[np.integer] | NDArray[np.bool_]) -> Self:
         """Those at `places`."""
@@ -102,16 +106,19 @@ class Options:
 
 @dataclass(frozen=True)
 class Block:
-    """One way, with some of the first cards: what is evaluated at once, in every arrangement."""
+    """Some entries of one way: what is evaluated at once, in every arrangement."""
 
     way: int
-    firsts: tuple[int, ...]
-    seconds: tuple[int, ...]
+    start: int
+    stop: int
 
 
 @dataclass(frozen=True)
 class Evaluation:
-    """A choice to be made: what from, and what for."""
+    """A choice to be made: what from, and what for.
+
+    Each way has `entries`: every first card alone, and with every second one.
+    """
 
     camera: Camera
     ways: tuple[Way, ...]
@@ -119,21 +126,82 @@ class Evaluation:
     need: Need
     draws: int = DRAWS
 
+    @property
+    def entries(self) -> int:
+        """How many entries each way has."""
+        return len(self._firsts) * (1 + len(self._seconds))
+
+    @property
+    def total(self) -> int:
+        """All entries of all ways."""
+        return len(self.ways) * self.entries
+
+    def block(self, place: int, frames: int) -> Block:
+        """The next entries from `place`, of all of them, that take about so many frames at most.
+
+        One at least, whatever it takes, and all of one way.
+        """
+        way, start = divmod(place, self.entries)
+        most = frames // (self.frames_of_bursts(way) * self.draws * len(self.camera.uses))
+        return Block(way, start, min(start + max(1, min(most, MOST_AT_ONCE)), self.entries))
+
+    def frames_of_bursts(self, way: int) -> int:
+        """Frames of all bursts that are simulated in one draw, at most."""
+        fps = self.ways[way].frame_rate_fps
+        return self.need.frames_due(fps) * len(self.need.presses_ns(fps))
+
+    @property
+    def draws_to_compare(self) -> int:
+        """How often options are drawn to be compared, those of all ways alike."""
+        return min([self.draws, *map(self.draws_to_confirm, range(len(self.ways)))])
+
+    def draws_to_confirm(self, way: int) -> int:
+        """How often an option of a way is drawn that is kept."""
+        return draws_of(self.need.frames_due(self.ways[way].frame_rate_fps))
+
+    @property
+    def frames_to_confirm(self) -> int:
+        """Frames that are simulated, at most, to confirm one option that is kept."""
+        ways = range(len(self.ways))
+        return max(self.frames_of_bursts(way) * self.draws_to_confirm(way) for way in ways)
+
+    @property
+    def frames_to_compare(self) -> int:
+        """Frames that are simulated, at most, to compare one option with others."""
+        return self.draws_to_compare * max(map(self.frames_of_bursts, range(len(self.ways))))
+
+    def blocks(self, place: int, frames: int) -> Iterator[Block]:
+        """All that follow, each of about so many frames at most."""
+        while place < self.total:
+            block = self.block(place, frames)
+            yield block
+            place += block.stop - block.start
+
+    def numbers(self, block: Block) -> Whole:
+        """The first and the second card of each entry; no second one: NONE."""
+        return self._numbers[block.start : block.stop]
+
     @cached_property
-    def blocks(self) -> list[Block]:
-        """All that there is to evaluate, in pieces of well under a second each."""
-        firsts, seconds = self._in_slot(0), self._in_slot(1)
-        in_turn = any(
-            use.coupling == "serial" or use.source == "estimated" for use in self.camera.uses
-        )
-        each_is_shot = in_turn and self.camera.resume_free_frames > 1
-        most = SLOW_PAIRS_AT_ONCE if each_is_shot else PAIRS_AT_ONCE
-        step = max(1, most // max(1, len(seconds)))
-        return [
-            Block(way, firsts[start : start + step], seconds)
-            for way in range(len(self.ways))
-            for start in range(0, len(firsts), step)
+    def _numbers(self) -> Whole:
+        """Those of all entries, in squares: entries that follow each other share most cards."""
+        seconds = (NONE, *self._seconds)
+        first, second = np.meshgrid(self._firsts, seconds, indexing="ij")
+        numbers = np.stack([first, second], axis=-1).astype(np.int64)
+        down, across = len(self._firsts), len(seconds)
+        squares = [
+            numbers[row : row + SQUARE, column : column + SQUARE].reshape(-1, 2)
+            for row in range(0, down, SQUARE)
+            for column in range(0, across, SQUARE)
         ]
+        return np.concatenate(squares)
+
+    @cached_property
+    def _firsts(self) -> tuple[int, ...]:
+        return self._in_slot(0)
+
+    @cached_property
+    def _seconds(self) -> tuple[int, ...]:
+        return self._in_slot(1)
 
     def _in_slot(self, slot: int) -> tuple[int, ...]:
         return tuple(

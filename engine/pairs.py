@@ -187,7 +187,7 @@ class Pairs:
             )
 
     def _holds(self, draws: Draws) -> Whole:
-        presses_ns = np.array(self.need.presses_ns)
+        presses_ns = np.array(self.need.presses_ns(self.way.frame_rate_fps))
         holds = np.empty((draws.count, len(presses_ns), HOLD_LENGTH), dtype=np.int64)
         holds[..., PRESS_NS] = presses_ns
         holds[..., FINGER_UP_NS] = presses_ns + ns_of(self.need.lasts_s)

@@ -52,6 +52,7 @@ INSTALLED_APPS = [
     "crispy_forms",
     "csp",
     "django_htmx",
+    "procrastinate.contrib.django",
     "pages",
     "kit",
     "prices",
@@ -146,14 +147,24 @@ LANGUAGE_CODE = "en-gb"
 TIME_ZONE = "UTC"
 USE_TZ = True
 
+PROCRASTINATE_IMPORT_PATHS = ["ondata.upkeep"]
+PROCRASTINATE_WORKER_DEFAULTS = {
+    "concurrency": 2,  # jobs at a time
+    "delete_jobs": "always",  # what comes of them is kept elsewhere
+    "shutdown_graceful_timeout": 5,
+    "update_heartbeat_interval": 5,
+}
+
 PRICE_SERVICE = env.str("ONDATA_PRICE_SERVICE", default="")
+# Apart, so that no number of results pushes out what limits how often a thing may be tried.
 CACHES = {
-    "default": {
+    name: {
         "BACKEND": "django.core.cache.backends.db.DatabaseCache",
-        "LOCATION": "cache",
+        "LOCATION": table,
         "TIMEOUT": 30 * 24 * 3600,
-        "OPTIONS": {"MAX_ENTRIES": 5_000},
+        "OPTIONS": {"MAX_ENTRIES": 20_000},
     }
+    for name, table in (("default", "cache"), ("results", "cache_of_results"))
 }
 
 STATIC_URL = "static/"

@@ -4,9 +4,9 @@ import os
 
 from django.core.wsgi import get_wsgi_application
 
-from engine import choose
+from engine.steps import load
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "ondata.settings")
 
 application = get_wsgi_application()
-choose.load()  # before the first visitor waits for it
+load()  # before the first visitor waits for it

@@ -3,6 +3,8 @@
 from collections.abc import Callable
 from typing import Any, Literal, TypeVar, cast
 
+from django.http import HttpRequest
+from django_ratelimit.core import is_ratelimited
 from django_ratelimit.decorators import ratelimit
 
 _View = TypeVar("_View", bound=Callable[..., Any])
@@ -14,3 +16,9 @@ def at_most(
     """Refuses what is sent to a view more often; `per` tells whose tries are counted together."""
     limited = ratelimit(key=per, rate=f"{times_an_hour}/h", method="POST")
     return cast("Callable[[_View], _View]", limited)
+
+
+def is_over(request: HttpRequest, what: str, times_an_hour: int) -> bool:
+    """Counts that a visitor does `what` once more, and tells whether that is too often."""
+    rate = f"{times_an_hour}/h"
+    return bool(is_ratelimited(request, group=what, key="user_or_ip", rate=rate, increment=True))

@@ -92,7 +92,7 @@ compile_engine() {
     [ -e "$stamp" ] && return
     echo "Compiling the engine ..."
     find engine -name '*.nb?' -delete
-    .venv/bin/python -c 'from engine import choose; choose.load()'
+    .venv/bin/python -c 'from engine.steps import load; load()'
     touch "$stamp"
 }
 

@@ -4,8 +4,8 @@ import re
 from unittest import TestCase
 
 from desk.choice_drawing import MoneyDrawing, draw_money
-from engine.choose import choose
 from engine.need import Need
+from engine.steps import choose
 from engine.tests.test_choose import CAMERA, WAY, card
 
 

@@ -10,7 +10,6 @@ from urllib.parse import parse_qsl
 
 from django.contrib.auth import get_user_model
 from django.contrib.auth.models import AnonymousUser
-from django.core.cache import cache
 from django.db import connection
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
@@ -21,16 +20,18 @@ from desk.address import Kit
 from desk.choice_page import ChoicePage
 from desk.engine_adapter import scenario_of, sources_of
 from desk.need_address import NeedReading
-from engine.choose import find
+from engine.block import evaluate
 from engine.stories import STORIES
 from kit import own, sample
 from kit.models import Body, Card, CardState, Change, Visitor
 from kit.tests.builders import card, saved
+from pages.background import results
 from prices.models import ExchangeRate, Offer
 from prices.tests.builders import no_prices, usual_list
 
 NOBODY = AnonymousUser()
 VX_3 = "varnholt-vx-3"
+A_STEP_S = 1e-9  # of work
 HERON = "quillon-heron-4-firmware-2-0"
 
 
@@ -42,7 +43,7 @@ class ChooseCase(TestCase):
         cls.user = get_user_model().objects.create(email="a@skerry.example")
 
     def setUp(self) -> None:
-        cache.clear()
+        results.clear()
         patient = mock.patch.object(choosing, "WORK_S", float("inf"))
         patient.start()
         self.addCleanup(patient.stop)
@@ -53,7 +54,7 @@ class ChooseCase(TestCase):
         return reading
 
     def page(self, visitor: Visitor = NOBODY, **asked: str) -> ChoicePage:
-        return ChoicePage(self.reading(visitor, **asked), visitor)
+        return ChoicePage(self.reading(visitor, **asked), visitor, work_s=choosing.WORK_S)
 
     def answer(self, visitor: Visitor = NOBODY, **asked: str) -> str:
         answer = self.page(visitor, **asked).answer
@@ -134,34 +135,30 @@ class ChoosingTests(ChooseCase):
         reading = self.reading(format="any")
         weighed = choosing.weigh(reading, NOBODY)
         evaluation = choosing.evaluation_of(reading.setups, weighed, reading.need)
-        self.assertEqual(0, choosing.go_on(evaluation, 0).done)
-        with mock.patch.object(choosing, "find", side_effect=find) as shot:
-            progress, rounds = choosing.go_on(evaluation, 1e-9), 1
-            while progress.choice is None:
-                progress, rounds = choosing.go_on(evaluation, 1e-9), rounds + 1
-            self.assertGreater(rounds, 1)
+        self.assertEqual(0, choosing.go_on(evaluation, 0).share)
+        shares = []
+        with mock.patch("engine.steps.evaluate", side_effect=evaluate) as shot:
+            while (progress := choosing.go_on(evaluation, A_STEP_S)).choice is None:
+                shares.append(progress.share)
             self.assertIsNotNone(choosing.go_on(evaluation, 0).choice)
-            self.assertEqual(len(evaluation.blocks), shot.call_count)
+            entries = [evaluation.numbers(call.args[1]) for call in shot.call_args_list]
+            self.assertEqual(evaluation.total, sum(map(len, entries)))
+        self.assertGreater(len(shares), 5)
+        self.assertEqual(sorted(set(shares)), shares)
         other = choosing.evaluation_of(reading.setups, weighed[1:], reading.need)
-        self.assertEqual(0, choosing.go_on(other, 0).done)
+        self.assertEqual(0, choosing.go_on(other, 0).share)
 
     def test_what_would_help_is_tried_in_steps_and_comes_to_the_same(self) -> None:
         asked = {"body": VX_3, "story": "start", "full": "4"}
         at_once = [way.words for way in self.page(**asked).impasse.ways_out]
-        cache.clear()
+        results.clear()
         rounds, page = 1, None
-        with mock.patch.object(choosing, "WORK_S", 1e-9):
+        with mock.patch.object(choosing, "WORK_S", A_STEP_S):
             while page is None or page.unfinished:
                 page, rounds = self.page(**asked), rounds + 1
         self.assertGreater(rounds, 5)
         self.assertTrue(at_once)
         self.assertEqual(at_once, [way.words for way in page.impasse.ways_out])
-
-    def test_all_blocks_together_are_what_one_would_be(self) -> None:
-        with mock.patch("engine.options.PAIRS_AT_ONCE", 8):
-            pieces = self.answer(body=VX_3, story="start", format="lossy-raw")
-        cache.clear()
-        self.assertEqual(pieces, self.answer(body=VX_3, story="start", format="lossy-raw"))
 
 
 class AnswerTests(ChooseCase):
@@ -319,7 +316,7 @@ class ScreenTests(ChooseCase):
             for n in range(1_000)
         )  # fmt: skip
         self.assertContains(self.get(body="pellow-wren-10", format="jpeg-fine"), "Does it")
-        with mock.patch("desk.choice_page.MOST_BLOCKS", 10):
+        with mock.patch("desk.choice_page.MOST_ENTRIES", 10):
             response = self.get(body="pellow-meridian-61", story="start")
         self.assertContains(response, "too many pairs of cards")
 

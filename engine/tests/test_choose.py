@@ -10,7 +10,7 @@ import numpy as np
 from engine import File, InvalidScenario, Slot, simulate
 from engine.block import evaluate
 from engine.candidates import Camera, Candidate, Option, Side, SlotUse, Way
-from engine.choose import Choice, choose
+from engine.choose import Choice
 from engine.confidence import confidence, draws_for
 from engine.draws import Draws, drawn_bodies
 from engine.need import Goal, Need
@@ -19,6 +19,7 @@ from engine.pair_loop import shoot_pairs
 from engine.plan import INTERVAL_NS
 from engine.scenario import ARRANGEMENTS, COUPLINGS, Hold, Scenario
 from engine.sources import SlotSources
+from engine.steps import ALL_AT_ONCE, Stage, Steps, choose
 from engine.sweep import sweep
 from engine.units import NS_IN_S
 
@@ -179,10 +180,11 @@ def worst_burst(option: Option, need: Need):
         free = [min(round(slot.free_mb * 1e6), need.free_gb * 10**9) for slot in scenario.slots]
         scenario = with_free(scenario, free)
     day = need.day_frames(scenario.frame_rate_fps) or 0
+    presses_ns = need.presses_ns(scenario.frame_rate_fps)
     found = []
-    for shot_once, bursts in days(scenario, day, len(need.presses_ns)):
+    for shot_once, bursts in days(scenario, day, len(presses_ns)):
         later = [Hold(press_s=press / NS_IN_S, hold_s=need.lasts_s)
-                 for press in need.presses_ns[1:bursts]]  # fmt: skip
+                 for press in presses_ns[1:bursts]]  # fmt: skip
         result = simulate(replace(shot_once, later_holds=tuple(later)))
         full_ns = result.card_full_ns
         for hold in result.holds:
@@ -340,7 +342,7 @@ class BruteForceTests(TestCase):
         """The odds of every option, each goal's; what was not drawn is -1."""
         evaluation = Evaluation(kit.camera, kit.ways, kit.cards, kit.need, 20)
         found = {}
-        for block in evaluation.blocks:
+        for block in evaluation.blocks(0, ALL_AT_ONCE):
             options = evaluate(evaluation, block)
             for place in range(len(options)):
                 goals = [GOALS.index(goal) for goal in kit.need.goals if goal is not Goal.BUDGET]
@@ -348,6 +350,26 @@ class BruteForceTests(TestCase):
                 option = evaluation.option(*options.which(place))
                 found[key(option)] = tuple(map(float, chances))
         return found
+
+    def test_steps_of_any_size_come_to_the_same(self) -> None:
+        for seed in range(40):
+            kit = Kit(seed, spread=0.1)
+            at_once = kit.choice(draws=20)
+            evaluation = Evaluation(kit.camera, kit.ways, kit.cards, kit.need, 20)
+            steps, shares = Steps(), [-1.0]
+            with self.subTest(kit=seed), patch("engine.block.draws_for", return_value=20):
+                while steps.stage(evaluation) is not Stage.DONE:
+                    shares.append(steps.share(evaluation))
+                    steps = steps.next(evaluation, int(10 ** kit.random.uniform(1, 6)))
+                in_steps = steps.choice(evaluation)
+                self.assertEqual(sorted(set(shares)), shares)
+                self.assertEqual(1, steps.share(evaluation))
+                self.assertEqual(at_once.passing, in_steps.passing)
+                self.assertEqual(at_once.ties, in_steps.ties)
+                self.assertEqual(at_once.found.passing, in_steps.found.passing)
+                for name in ("way", "use", "first", "second", "chance", "ready_ns"):
+                    one, other = (getattr(choice.options, name) for choice in (at_once, in_steps))
+                    np.testing.assert_array_equal(one, other)
 
     def test_a_faster_card_never_turns_a_pass_into_a_fail(self) -> None:
         for seed in range(25):
@@ -383,9 +405,10 @@ class BruteForceTests(TestCase):
             )  # fmt: skip
             evaluation = Evaluation(kit.camera, kit.ways, kit.cards, kit.need, 30)
             with self.subTest(kit=seed):
-                told = [evaluate(evaluation, block).chance for block in evaluation.blocks]
+                blocks = list(evaluation.blocks(0, ALL_AT_ONCE))
+                told = [evaluate(evaluation, block).chance for block in blocks]
                 with patch("engine.pair_loop.count_paced", shoot_all):
-                    shot = [evaluate(evaluation, block).chance for block in evaluation.blocks]
+                    shot = [evaluate(evaluation, block).chance for block in blocks]
                 # Of bursts that follow each other closely, to a thousandth of the pace.
                 off = np.nan_to_num(np.abs(np.array(shot) - told))
                 self.assertLessEqual(off.max(), 0.01 if kit.need.every_s else 0)

@@ -36,7 +36,7 @@ class NeedTests(TestCase):
                          (once.bursts, open_end.bursts, twenty_minutes.bursts))  # fmt: skip
         days = [one.day_frames(20) for one in (once, open_end, twenty_minutes)]
         self.assertEqual([None, None, 120 * 60], days)
-        self.assertEqual([0, 10**10], twenty_minutes.presses_ns[:2])
+        self.assertEqual([0, 10**10], twenty_minutes.presses_ns(20)[:2])
 
     def test_there_are_stories_of_both_trades_with_names_of_their_own(self) -> None:
         self.assertEqual({"wildlife", "sport"}, {story.trade for story in STORIES})

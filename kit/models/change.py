@@ -1,9 +1,24 @@
 """When what set-ups choose from has changed, so that what is kept of it in memory is dropped."""
 
+from typing import Self
+
 from django.db import models
-from django.db.models import Count, Q, Sum
+from django.db.models import Count, Max, Q, Sum
 
 from kit.models.shared import Visitor
+
+
+class ChangeQuerySet(models.QuerySet["Change"]):
+    """Changes of kits."""
+
+    def superseded(self) -> Self:
+        """All but the last change of each owner.
+
+        Without them every version is still another one than any before: of as many changes, those
+        to come have higher numbers.
+        """
+        owners = self.order_by().values("owner_pk")
+        return self.exclude(pk__in=owners.annotate(last=Max("pk")).values("last"))
 
 
 class Change(models.Model):
@@ -14,6 +29,8 @@ class Change(models.Model):
     """
 
     owner_pk = models.BigIntegerField(null=True, db_index=True)
+
+    objects = ChangeQuerySet.as_manager()
 
     def __str__(self) -> str:
         return f"change {self.pk}"

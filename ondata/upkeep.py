@@ -1,0 +1,46 @@
+"""What the background worker does by itself: takes up jobs of dead workers, and tidies up."""
+
+from datetime import datetime, timedelta
+
+from django.apps import apps
+from django.core.cache import caches
+from django.core.management import call_command
+from django.db import connection
+from django.utils import timezone
+from procrastinate import JobContext
+from procrastinate.contrib.django import app
+
+from kit.models import Change, PendingImport, Revision
+from pages.background import ALIVE
+
+KEPT_DAYS = {"imports": 7, "tries": 90, "revisions": 730}
+
+
+@app.periodic(cron="* * * * * */10")
+@app.task(name="rescue", queueing_lock="rescue", pass_context=True)
+async def rescue(context: JobContext, timestamp: int) -> None:
+    """Queues again what a worker was doing that is no longer heard of."""
+    jobs = context.app.job_manager
+    for job in await jobs.get_stalled_jobs(seconds_since_heartbeat=ALIVE.total_seconds()):
+        await jobs.retry_job(job)
+
+
+@app.periodic(cron="17 3 * * *")
+@app.task(name="prune", queueing_lock="prune")
+def prune(timestamp: int) -> None:
+    """Deletes what nobody comes back to."""
+    call_command("clearsessions")
+    for name in ("AccessAttempt", "AccessLog"):
+        tries = apps.get_model("axes", name).objects
+        tries.filter(attempt_time__lt=_days_ago("tries")).delete()
+    PendingImport.objects.filter(made_at__lt=_days_ago("imports")).delete()
+    Revision.objects.filter(made_at__lt=_days_ago("revisions")).delete()
+    Change.objects.superseded().delete()
+    for cache in caches.all(initialized_only=False):
+        table = connection.ops.quote_name(cache._table)
+        with connection.cursor() as cursor:
+            cursor.execute(f"DELETE FROM {table} WHERE expires < now()")  # noqa: S608
+
+
+def _days_ago(what: str) -> datetime:
+    return timezone.now() - timedelta(days=KEPT_DAYS[what])
