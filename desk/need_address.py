@@ -49,6 +49,7 @@ _KEY_OF_FIELD = {field: key for key, field in _FIELD_OF_KEY.items()} | {
     "sure": "sure",
 }
 _WHOLE = ("frames", "day")
+_DECIMALS = {"s": 3, "min": 2, "GB": 3, "%": 1}  # further ones change no answer
 _LEFT_OPEN = {
     "frames": "", "within": "", "which": "first", "picture": "", "light": "", "free": "",
     "copied": "", "sure": "80", "among": "", "form": "", "least": "", "plain": "",
@@ -222,7 +223,7 @@ def _number(shown: Mapping[str, str], key: str, faults: dict[str, str]) -> float
         faults[key] = str(error)
         return None
     if abs(number) < MOST and (key not in _WHOLE or number == int(number)):
-        return number
+        return round(number, _DECIMALS.get(unit, 2))
     kind = "a whole number" if key in _WHOLE else "a number"
     faults[key] = f"“{typed[:LONGEST_QUOTED]}” is not {kind} of {unit}."
     return None

@@ -8,6 +8,7 @@ from typing import Any
 
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.db import IntegrityError, transaction
+from django.db.models import F
 
 from engine.typed_numbers import as_typed
 from kit.document import (
@@ -22,7 +23,7 @@ from kit.document import (
     without_gone,
 )
 from kit.kit_file import Entry
-from kit.models import KitItem, PendingImport, Revision
+from kit.models import ImportState, KitItem, PendingImport, Revision
 from kit.models.shared import LONGEST_SLUG
 from kit.numbers import words_of
 from kit.own import RESERVED_SLUG, slug_for
@@ -38,6 +39,15 @@ class Action(StrEnum):
     CHANGE = "change"
     SAME = "same"
     SKIP = "skip"
+
+
+DONE_WORDS = {
+    Action.ADD: "added",
+    Action.CHANGE: "changed",
+    Action.SKIP: "skipped",
+    Action.SAME: "left as they are",
+}
+CHANGED_MEANWHILE = "Your kit has changed since the file was checked: it is checked again."
 
 
 class OutOfDate(Exception):
@@ -71,16 +81,25 @@ def receive(owner: AbstractBaseUser, file_name: str, entries: Sequence[Entry]) -
             [entry.kind, entry.place, without_gone(KINDS[entry.kind], entry.document)]
             for entry in entries
         ],
+        entry_count=len(entries),
+        row_count=sum(_rows_in(entry.document) for entry in entries),
     )
 
 
-def check_next(pending: PendingImport) -> None:
-    """Checks the next entries of `pending` and keeps what came of it."""
+def is_long(pending: PendingImport) -> bool:
+    """Whether to check or to save it takes longer than a request may."""
+    return pending.row_count > CHUNK
+
+
+def check_next(pending: PendingImport) -> bool:
+    """Checks the next entries of `pending` and keeps what came of it; False: it is gone."""
     entries = [Entry(*values) for values in pending.entries]
     chunk = list(_first_rows(entries[len(pending.plan) :]))
     checker = _Checker(pending.owner, entries, chunk)
     pending.plan += [checker.planned(entry).values() for entry in chunk]
-    pending.save(update_fields=["plan"])
+    pending.checked_count = len(pending.plan)
+    kept = PendingImport.objects.filter(pk=pending.pk)
+    return bool(kept.update(plan=pending.plan, checked_count=pending.checked_count))
 
 
 def _first_rows(entries: Iterable[Entry]) -> Iterator[Entry]:
@@ -99,12 +118,37 @@ def _rows_in(document: Any) -> int:
     return 1 + sum(_rows_in(row) for part in parts if isinstance(part, list) for row in part)
 
 
-@transaction.atomic
-def save(pending: PendingImport) -> Counter[Action]:
-    """Saves what was planned, all of it or nothing; returns how many entries had which action.
+def ask_to_save(pk: int) -> bool:
+    """Marks a checked file as one to be saved; False where it is not there to be saved."""
+    checked = PendingImport.objects.filter(pk=pk, state=ImportState.RECEIVED)
+    checked = checked.filter(checked_count=F("entry_count"))
+    return bool(checked.update(state=ImportState.SAVING, words=""))
 
-    Raises :class:`OutOfDate` when the kit is no longer as it was when the file was checked.
+
+def save(pk: int) -> None:
+    """Saves what was planned, all of it or nothing, and notes what came of it.
+
+    Where the kit is no longer as it was when the file was checked, it is to be checked again. Does
+    nothing where nobody has asked for it, or it is saved.
     """
+    try:
+        with transaction.atomic():
+            waiting = PendingImport.objects.select_for_update(no_key=True, of=("self",))
+            pending = waiting.filter(pk=pk, state=ImportState.SAVING).first()
+            if pending is None:
+                return
+            counts = _save_all(pending)
+            done = ", ".join(f"{counts[action]} {words}" for action, words in DONE_WORDS.items())
+            pending.state, pending.words = ImportState.SAVED, f"{pending.file_name}: {done}."
+            pending.entries, pending.plan = [], []
+            pending.save()
+    except OutOfDate:
+        PendingImport.objects.filter(pk=pk).update(
+            state=ImportState.RECEIVED, plan=[], checked_count=0, words=CHANGED_MEANWHILE
+        )
+
+
+def _save_all(pending: PendingImport) -> Counter[Action]:
     planned = [
         (Entry(*entry), Planned(*plan))
         for entry, plan in zip(pending.entries, pending.plan, strict=True)
@@ -118,7 +162,6 @@ def save(pending: PendingImport) -> Counter[Action]:
             )
     except (IntegrityError, BadDocument) as error:
         raise OutOfDate from error
-    pending.delete()
     return Counter(Action(plan.action) for _, plan in planned)
 
 

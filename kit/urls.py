@@ -21,7 +21,6 @@ urlpatterns = [
     path("kit/export/<slug:form>/", exchange.export, name="export"),
     path("kit/import/", exchange.receive, name="receive"),
     path("kit/import/<int:pk>/", exchange.preview, name="import"),
-    path("kit/import/<int:pk>/check/", exchange.check, name="import-check"),
     path("kit/import/<int:pk>/save/", exchange.save, name="import-save"),
     path("kit/import/<int:pk>/forget/", exchange.forget, name="import-forget"),
     path("kit/<slug:kind>/<slug:slug>/duplicate/", acts.duplicate, name="duplicate"),

@@ -189,7 +189,8 @@ def kit() -> None:
             pending = importing.receive(owner, "cards.csv", read_kit("cards.csv", cards_csv(price)))
             while not pending.checked:
                 importing.check_next(pending)
-            importing.save(pending)
+            importing.ask_to_save(pending.pk)
+            importing.save(pending.pk)
             print(f"{words:<62} {time.perf_counter() - start:15.1f} s")
         client = Client(SERVER_NAME="localhost")
         client.force_login(owner)

@@ -4,7 +4,7 @@ import csv
 import io
 from collections.abc import Mapping
 from datetime import date
-from typing import Any
+from typing import Any, ClassVar
 from unittest import mock
 from urllib.parse import parse_qsl
 
@@ -14,6 +14,7 @@ from django.db import connection
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
+from procrastinate.contrib.django.models import ProcrastinateJob
 
 from desk import address, choosing, need_address
 from desk.address import Kit
@@ -26,6 +27,7 @@ from kit import own, sample
 from kit.models import Body, Card, CardState, Change, Visitor
 from kit.tests.builders import card, saved
 from pages.background import results
+from pages.tests.jobs import work_off
 from prices.models import ExchangeRate, Offer
 from prices.tests.builders import no_prices, usual_list
 
@@ -159,6 +161,80 @@ class ChoosingTests(ChooseCase):
         self.assertGreater(rounds, 5)
         self.assertTrue(at_once)
         self.assertEqual(at_once, [way.words for way in page.impasse.ways_out])
+
+
+class BackgroundTests(ChooseCase):
+    """What a request does not finish; here the first request does one step only."""
+
+    LONG: ClassVar = {"body": VX_3, "format": "any", "lasts": "3"}
+
+    def setUp(self) -> None:
+        super().setUp()
+        choosing.WORK_S = A_STEP_S
+
+    def test_what_is_long_is_worked_out_while_somebody_waits_and_comes_to_the_same(self) -> None:
+        at_once = ChoicePage(self.reading(**self.LONG), NOBODY, work_s=float("inf")).answer
+        results.clear()
+        self.assertContains(self.get(**self.LONG), "go=on")
+        self.assertEqual(1, ProcrastinateJob.objects.count())
+        self.assertContains(self.get(**self.LONG, go="on"), "progress")
+        self.assertEqual(1, work_off())
+        self.assertContains(self.get(**self.LONG, go="on"), at_once.cards)
+        self.assertEqual(0, work_off())
+
+    def test_it_stops_when_it_is_stopped_or_nobody_waits(self) -> None:
+        for leave in (
+            lambda: self.assertContains(self.get(**self.LONG, stop="1"), "Stopped"),
+            lambda: results.delete_many([waited_for(job) for job in jobs()]),
+        ):
+            self.assertNotContains(self.get(**self.LONG), "Stopped")
+            leave()
+            before = ChoicePage(self.reading(**self.LONG), NOBODY, work_s=0).progress
+            work_off()
+            after = ChoicePage(self.reading(**self.LONG), NOBODY, work_s=0).progress
+            self.assertEqual(before, after)
+
+    def test_one_visitor_has_one_at_a_time_and_is_told_what_comes_first(self) -> None:
+        self.get(**self.LONG)
+        after = self.LONG | {"lasts": "4"}
+        self.assertContains(self.get(**after), "nothing works on it just now")
+        with mock.patch("pages.background.has_worker", return_value=True):
+            self.assertContains(self.get(**after), "1 longer job comes first")
+        self.assertEqual(1, len({job.lock for job in jobs()}))
+        self.client.force_login(self.user)
+        self.get(**self.LONG | {"lasts": "5"})
+        self.assertEqual(2, len({job.lock for job in jobs()}))
+
+    def test_what_would_take_too_long_is_given_up_and_not_begun_again(self) -> None:
+        self.get(**self.LONG)
+        with mock.patch.multiple("desk.tasks", MOST_S=-1, WORK_S=A_STEP_S):
+            work_off()
+        self.assertContains(self.get(**self.LONG), "too many pairs of cards")
+        self.assertEqual(0, work_off())
+
+    def test_so_many_an_hour_and_no_more(self) -> None:
+        with mock.patch("desk.tasks.AN_HOUR", 1):
+            self.get(**self.LONG)
+            self.assertContains(self.get(**self.LONG | {"lasts": "4"}), "very many long")
+        self.assertEqual(1, work_off())
+
+    def test_digits_that_change_nothing_make_no_new_evaluation(self) -> None:
+        def digest(**asked: str) -> str:
+            return choosing.digest(self.page(**self.LONG | asked).evaluation)
+
+        asked = {"full": "1.5", "picture": "2", "light": "3", "sure": "80", "copied": "20"}
+        for key in asked:
+            more = asked | {key: asked[key] + ("" if "." in asked[key] else ".") + "0000001"}
+            self.assertEqual(digest(**asked), digest(**more), key)
+        self.assertNotEqual(digest(**asked), digest(**asked | {"full": "1.6"}))
+
+
+def jobs() -> list[ProcrastinateJob]:
+    return list(ProcrastinateJob.objects.all())
+
+
+def waited_for(job: ProcrastinateJob) -> str:
+    return f"waited-for:{job.queueing_lock}"
 
 
 class AnswerTests(ChooseCase):

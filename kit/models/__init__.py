@@ -13,7 +13,7 @@ from kit.models.body import (
 )
 from kit.models.card import Card, CardEvent, CardLogEntry, CardState
 from kit.models.change import Change
-from kit.models.pending_import import PendingImport
+from kit.models.pending_import import ImportState, PendingImport
 from kit.models.reader import Reader, ReadForm
 from kit.models.revision import Revision
 from kit.models.shared import KitItem, Owned, Source, Visitor
@@ -27,6 +27,7 @@ __all__ = [
     "CardState",
     "Change",
     "FrameRate",
+    "ImportState",
     "KitItem",
     "Owned",
     "PendingImport",

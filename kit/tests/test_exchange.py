@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from random import Random
 from typing import Any
+from unittest import mock
 
 from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -20,6 +21,7 @@ from kit.kit_file import MOST_BYTES, BadFile, Entry, as_json, as_zip, read_kit
 from kit.models import Body, Card, PendingImport, Revision
 from kit.tests import builders
 from kit.tests.random_items import RANDOM_ITEMS
+from pages.tests.jobs import work_off
 
 HEADER = "maker;name;form;bus;capacity_gb;sustained_write_mb_s;sustained_source"
 
@@ -112,7 +114,8 @@ class Damaged(TestCase):
                 pending = importing.receive(owner, "kit.json", entries)
                 importing.check_next(pending)
                 with self.subTest(kind, place=spoiled[1]):
-                    importing.save(pending)
+                    importing.ask_to_save(pending.pk)
+                    importing.save(pending.pk)
 
     def test_crowds_are_refused_before_they_are_read(self) -> None:
         def packed(how: int, *names: str) -> bytes:
@@ -194,9 +197,7 @@ class Importing(TestCase):
         answer = self.client.post(reverse("receive"), {"file": SimpleUploadedFile(name, data)})
         pending = PendingImport.objects.get()
         self.assertRedirects(answer, reverse("import", args=[pending.pk]))
-        while not pending.checked:
-            self.client.post(reverse("import-check", args=[pending.pk]))
-            pending.refresh_from_db()
+        self.assertTrue(pending.checked)
         return pending
 
     def save(self, pending: PendingImport) -> None:
@@ -266,6 +267,40 @@ class Importing(TestCase):
                 pending.refresh_from_db()
                 self.assertFalse(pending.checked)
 
+    def test_a_long_file_is_checked_and_saved_in_the_background(self) -> None:
+        lines = [f"Tarn;Shoal {n};SD;UHS-II;128;95;printed;;" for n in range(7)]
+        with mock.patch.object(importing, "CHUNK", 3):
+            self.client.post(
+                reverse("receive"), {"file": SimpleUploadedFile("c.csv", cards_csv(*lines))}
+            )
+            pending = PendingImport.objects.get()
+            address = reverse("import", args=[pending.pk])
+            self.assertContains(self.client.get(address), "0 of 7")
+            self.assertEqual(1, work_off())
+            self.assertContains(self.client.get(address), "<strong>7</strong> added")
+            self.save(pending)
+            self.assertContains(self.client.get(address), "Saving 7 entries")
+            self.assertEqual(0, Card.objects.count())
+            self.assertEqual(1, work_off())
+        self.assertContains(self.client.get(address), "c.csv: 7 added")
+        self.assertEqual((7, 0), (Card.objects.count(), work_off()))
+
+    def test_a_file_that_can_not_be_worked_on_is_not_tried_for_ever(self) -> None:
+        pending = importing.receive(self.owner, "c.csv", [Entry("cards", "", {"slug": "a"})])
+        address = reverse("import", args=[pending.pk])
+        with mock.patch.object(importing, "CHUNK", 0):
+            self.client.get(address)
+            with mock.patch.object(importing, "check_next", side_effect=ZeroDivisionError):
+                self.assertRaises(ZeroDivisionError, work_off)
+            self.assertContains(self.client.get(address), "nothing of it was saved")
+            self.assertEqual(0, work_off())
+
+    def test_a_file_that_is_dropped_is_checked_no_further(self) -> None:
+        pending = importing.receive(self.owner, "c.csv", [Entry("cards", "", {"slug": "a"})])
+        PendingImport.objects.all().delete()
+        self.assertFalse(importing.check_next(pending))
+        self.assertFalse(PendingImport.objects.exists())
+
     def test_a_changed_body_keeps_what_the_file_leaves_out_and_can_be_undone(self) -> None:
         body = builders.ready_body(owner=self.owner)
         before = document_of(body)
@@ -275,7 +310,8 @@ class Importing(TestCase):
         ])  # fmt: skip
         pending = PendingImport.objects.get()
         importing.check_next(pending)
-        importing.save(pending)
+        importing.ask_to_save(pending.pk)
+        importing.save(pending.pk)
         body = Body.objects.get()
         self.assertEqual((900, 0, 1), (body.memory_mb, body.slots.count(), body.formats.count()))
         self.client.post(reverse("undo", args=[Revision.objects.get().pk]))

@@ -11,10 +11,12 @@ from django.views.decorators.http import require_POST, require_safe
 from kit import importing
 from kit.document import KINDS, document_of, with_parts
 from kit.forms import FileForm
-from kit.importing import Action
+from kit.importing import DONE_WORDS, Action
 from kit.kit_file import BadFile, Documents, as_json, as_zip, read_kit
-from kit.models import PendingImport
+from kit.models import ImportState, PendingImport
+from kit.tasks import go_on_with
 from kit.views.shared import say, signed_in
+from pages import background
 from pages.render import render_page_or_part
 
 ROWS_ON_A_PAGE = 200
@@ -22,21 +24,15 @@ WRITERS = {
     "json": (as_json, "application/json", "ondata-kit.json"),
     "csv": (as_zip, "application/zip", "ondata-kit.zip"),
 }
-WORDS = {
-    Action.ADD: "added",
-    Action.CHANGE: "changed",
-    Action.SKIP: "skipped",
-    Action.SAME: "left as they are",
-}
 
 
 @login_required
 @require_safe
 def exchange(request: HttpRequest) -> HttpResponse:
     """Where a kit goes out and comes in."""
-    pending = (
-        PendingImport.objects.filter(owner_id=request.user.pk).defer("entries", "plan").first()
-    )
+    waiting = PendingImport.objects.filter(owner_id=request.user.pk)
+    waiting = waiting.exclude(state=ImportState.SAVED)
+    pending = waiting.defer("entries", "plan").first()
     return render(request, "kit/exchange.html", {"form": FileForm(), "pending": pending})
 
 
@@ -74,6 +70,7 @@ def receive(request: HttpRequest) -> HttpResponse:
             form.add_error("file", str(error))
         else:
             pending = importing.receive(signed_in(request), file.name, entries)
+            go_on_with(pending)
             return redirect("import", pk=pending.pk)
     return render(request, "kit/exchange.html", {"form": form}, status=422)
 
@@ -81,11 +78,16 @@ def receive(request: HttpRequest) -> HttpResponse:
 @login_required
 @require_safe
 def preview(request: HttpRequest, pk: int) -> HttpResponse:
-    """What saving the file would do, row by row; until it is checked, how far that is."""
-    pending = get_object_or_404(PendingImport, owner=request.user, pk=pk)
+    """What saving the file would do, row by row; before, how far it is; after, what came of it."""
+    owned = PendingImport.objects.defer("entries", "plan")
+    pending = get_object_or_404(owned, owner=request.user, pk=pk)
     page, part = "kit/import.html", "kit/_import.html"
-    if not pending.checked:
-        return render_page_or_part(request, page, part, {"pending": pending})
+    if pending.is_worked_on:
+        go_on_with(pending)
+        pending.refresh_from_db(fields=["state", "checked_count", "words"])
+    if pending.is_worked_on or pending.state in (ImportState.SAVED, ImportState.FAILED):
+        context = {"pending": pending, "nobody_works": not background.has_worker()}
+        return render_page_or_part(request, page, part, context)
     rows = [
         (kind, place, Action(action), name, why)
         for (kind, place, _), (action, name, why, _) in zip(
@@ -95,10 +97,10 @@ def preview(request: HttpRequest, pk: int) -> HttpResponse:
     counts = Counter(action for _, _, action, _, _ in rows)
     context = {
         "pending": pending,
-        "counts": [(words, counts[action]) for action, words in WORDS.items()],
+        "counts": [(words, counts[action]) for action, words in DONE_WORDS.items()],
         "saves": counts[Action.ADD] + counts[Action.CHANGE],
         "page": Paginator(
-            sorted(rows, key=lambda row: list(WORDS).index(row[2])), ROWS_ON_A_PAGE
+            sorted(rows, key=lambda row: list(DONE_WORDS).index(row[2])), ROWS_ON_A_PAGE
         ).get_page(request.GET.get("page")),
     }
     return render_page_or_part(request, page, part, context)
@@ -106,36 +108,19 @@ def preview(request: HttpRequest, pk: int) -> HttpResponse:
 
 @login_required
 @require_POST
-def check(request: HttpRequest, pk: int) -> HttpResponse:
-    """The next piece of the file, held against the kit."""
-    pending = get_object_or_404(PendingImport, owner=request.user, pk=pk)
-    if not pending.checked:
-        importing.check_next(pending)
-    return redirect("import", pk=pk)
-
-
-@login_required
-@require_POST
 def save(request: HttpRequest, pk: int) -> HttpResponse:
     """All that was planned, or nothing."""
     pending = get_object_or_404(PendingImport, owner=request.user, pk=pk)
-    if not pending.checked:
-        return redirect("import", pk=pk)
-    try:
-        counts = importing.save(pending)
-    except importing.OutOfDate:
-        PendingImport.objects.filter(pk=pk).update(plan=[])
-        say(request, "Your kit has changed since the file was checked: it is checked again.")
-        return redirect("import", pk=pk)
-    done = ", ".join(f"{counts[action]} {words}" for action, words in WORDS.items())
-    say(request, f"{pending.file_name}: {done}.")
-    return redirect("cards")
+    if importing.ask_to_save(pk):
+        pending.state = ImportState.SAVING
+        go_on_with(pending)
+    return redirect("import", pk=pk)
 
 
 @login_required
 @require_POST
 def forget(request: HttpRequest, pk: int) -> HttpResponse:
     """Drops the file; the kit stays as it is."""
-    get_object_or_404(PendingImport, owner=request.user, pk=pk).delete()
+    get_object_or_404(PendingImport.objects.only("pk"), owner=request.user, pk=pk).delete()
     say(request, "Nothing of the file was saved.")
     return redirect("exchange")

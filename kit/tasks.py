@@ -1,0 +1,56 @@
+"""What files of kits leave to the background worker."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from django.db import InterfaceError, OperationalError
+from procrastinate import JobContext
+from procrastinate.contrib.django import app
+
+from kit import importing
+from kit.models import ImportState, PendingImport
+from pages import background
+
+
+def go_on_with(pending: PendingImport) -> None:
+    """Has a file checked, or saved, whichever is to be done next: at once, if that is quick."""
+    act = save if pending.state == ImportState.SAVING else check
+    if importing.is_long(pending):
+        key = f"{act.name}:{pending.pk}"
+        background.begin(act, key, f"import:{pending.owner_id}", pk=pending.pk)
+    elif act is save:
+        importing.save(pending.pk)
+    else:
+        importing.check_next(pending)
+
+
+@app.task(name="check-import", pass_context=True)
+def check(context: JobContext, pk: int) -> None:
+    """Checks a file, thousand rows by thousand rows, until it is done or dropped."""
+    pending = PendingImport.objects.filter(pk=pk, state=ImportState.RECEIVED).first()
+    with _told_where_it_fails(pk):
+        while pending and not pending.checked and not context.should_abort():
+            if not importing.check_next(pending):
+                return
+
+
+@app.task(name="save-import")
+def save(pk: int) -> None:
+    """Saves a file, all of it or nothing."""
+    with _told_where_it_fails(pk):
+        importing.save(pk)
+
+
+@contextmanager
+def _told_where_it_fails(pk: int) -> Iterator[None]:
+    """Marks a file that can't be worked on, so that it is not tried for ever.
+
+    A database that does not answer is no fault of the file's.
+    """
+    try:
+        yield
+    except (OperationalError, InterfaceError):
+        raise
+    except Exception:
+        PendingImport.objects.filter(pk=pk).update(state=ImportState.FAILED)
+        raise
