@@ -8,6 +8,7 @@ import math
 import re
 from collections.abc import Mapping
 from decimal import Decimal
+from functools import lru_cache
 
 from babel.numbers import NumberFormatError, parse_decimal
 
@@ -39,14 +40,15 @@ class NotANumber(ValueError):
     """A text that is no number, or may be two; says so in a sentence."""
 
 
-def readings(text: str) -> list[Decimal]:
+@lru_cache(maxsize=10_000)  # a table has the same few numbers again and again
+def readings(text: str) -> tuple[Decimal, ...]:
     """Every number that `text` may mean, the largest first; none where it is none, or not finite.
 
     A leading zero tells a decimal mark: "0,125" is never 125.
     """
     joined = _SPACE.sub("", text.strip())
     if len(joined) > LONGEST or not _NUMBER.fullmatch(joined):
-        return []
+        return ()
     found = set()
     for locale in LOCALES:
         try:
@@ -55,7 +57,7 @@ def readings(text: str) -> list[Decimal]:
             continue
         if math.isfinite(float(number)):
             found.add(number)
-    return sorted(found, reverse=True)
+    return tuple(sorted(found, reverse=True))
 
 
 def number_in(text: str) -> Decimal:

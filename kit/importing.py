@@ -91,15 +91,29 @@ def is_long(pending: PendingImport) -> bool:
     return pending.row_count > CHUNK
 
 
+class Check:
+    """The entries of a file held against the kit, some thousand rows after the other."""
+
+    def __init__(self, pending: PendingImport) -> None:
+        self.pending = pending
+        self.entries = [Entry(*values) for values in pending.entries]
+        self.in_file = Counter((entry.kind, entry.document["slug"]) for entry in self.entries)
+        self.in_file.update((entry.kind, _names(entry)) for entry in self.entries)
+
+    def next(self) -> bool:
+        """Checks the next entries and keeps what came of it; False: the file is gone."""
+        pending = self.pending
+        chunk = list(_first_rows(self.entries[len(pending.plan) :]))
+        checker = _Checker(pending.owner, self.in_file, chunk)
+        pending.plan += [checker.planned(entry).values() for entry in chunk]
+        pending.checked_count = len(pending.plan)
+        kept = PendingImport.objects.filter(pk=pending.pk)
+        return bool(kept.update(plan=pending.plan, checked_count=pending.checked_count))
+
+
 def check_next(pending: PendingImport) -> bool:
-    """Checks the next entries of `pending` and keeps what came of it; False: it is gone."""
-    entries = [Entry(*values) for values in pending.entries]
-    chunk = list(_first_rows(entries[len(pending.plan) :]))
-    checker = _Checker(pending.owner, entries, chunk)
-    pending.plan += [checker.planned(entry).values() for entry in chunk]
-    pending.checked_count = len(pending.plan)
-    kept = PendingImport.objects.filter(pk=pending.pk)
-    return bool(kept.update(plan=pending.plan, checked_count=pending.checked_count))
+    """Checks the next entries of a file, all of a short one; False: it is gone."""
+    return Check(pending).next()
 
 
 def _first_rows(entries: Iterable[Entry]) -> Iterator[Entry]:
@@ -169,11 +183,9 @@ class _Checker:
     """What a chunk of entries is held against, fetched in a fixed number of queries."""
 
     def __init__(
-        self, owner: AbstractBaseUser, entries: Sequence[Entry], chunk: Sequence[Entry]
+        self, owner: AbstractBaseUser, in_file: Counter[tuple[str, Any]], chunk: Sequence[Entry]
     ) -> None:
-        self.owner = owner
-        self.in_file = Counter((entry.kind, entry.document["slug"]) for entry in entries)
-        self.in_file.update((entry.kind, _names(entry)) for entry in entries)
+        self.owner, self.in_file = owner, in_file
         self.slug_of: dict[tuple[str, Any], str] = {}
         self.items: dict[tuple[str, str], KitItem] = {}
         for kind, model in KINDS.items():

@@ -29,8 +29,9 @@ def check(context: JobContext, pk: int) -> None:
     """Checks a file, thousand rows by thousand rows, until it is done or dropped."""
     pending = PendingImport.objects.filter(pk=pk, state=ImportState.RECEIVED).first()
     with _told_where_it_fails(pk):
-        while pending and not pending.checked and not context.should_abort():
-            if not importing.check_next(pending):
+        checking = pending and importing.Check(pending)
+        while checking and not pending.checked and not context.should_abort():
+            if not checking.next():
                 return
 
 

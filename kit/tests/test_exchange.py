@@ -290,7 +290,7 @@ class Importing(TestCase):
         address = reverse("import", args=[pending.pk])
         with mock.patch.object(importing, "CHUNK", 0):
             self.client.get(address)
-            with mock.patch.object(importing, "check_next", side_effect=ZeroDivisionError):
+            with mock.patch.object(importing, "Check", side_effect=ZeroDivisionError):
                 self.assertRaises(ZeroDivisionError, work_off)
             self.assertContains(self.client.get(address), "nothing of it was saved")
             self.assertEqual(0, work_off())
