@@ -38,7 +38,8 @@ class ChoicePage:
         self.reading = reading
         self.visitor = visitor
         self.work_s, self.page_number = work_s, page
-        self.weighed = weigh(reading, visitor) if reading.need else []
+        weighed = weigh(reading, visitor) if reading.need else []
+        self.too_many_cards, self.weighed = weighed is None, weighed or []
 
     @cached_property
     def evaluation(self) -> Evaluation | None:
@@ -58,8 +59,8 @@ class ChoicePage:
 
     @property
     def too_many(self) -> bool:
-        """Whether there are more pairs of cards than can be weighed in some minutes."""
-        return self.evaluation is not None and self.progress is None
+        """Whether there are more cards, or pairs of them, than can be weighed in some minutes."""
+        return self.too_many_cards or (self.evaluation is not None and self.progress is None)
 
     @property
     def choice(self) -> Choice | None:

@@ -26,6 +26,7 @@ WORK_S = 0.4  # of evaluating within a request; the rest is left to the backgrou
 STEP_S = 0.2  # that one step is to take
 FIRST_FRAMES = 6_000_000  # of the first step on each core, which takes a fifth of a second
 MOST_FRAMES = 5 * FIRST_FRAMES  # of later steps, should all of a sudden everything be simulated
+MOST_CARDS = 1_500  # held against all slots and readers within a request
 MOST_ENTRIES = 16_000_000  # cards and pairs in all ways to shoot, some minutes at best
 TOO_LONG_FOR_S = 24 * 3600  # until it is tried again
 
@@ -62,14 +63,19 @@ class Progress:
     too_long: bool
 
 
-def weigh(reading: NeedReading, visitor: Visitor) -> list[Weighed]:
-    """The visitor's cards and those of the sample kit, as the reading narrows them down."""
+def weigh(reading: NeedReading, visitor: Visitor) -> list[Weighed] | None:
+    """The visitor's cards and those of the sample kit, as the reading narrows them down.
+
+    None: there are more of them than MOST_CARDS.
+    """
     cards = Card.objects.visible_to(visitor).current().in_service()
     if reading.shown["among"] == OWN:
         cards = cards.owned_by(visitor)
     if reading.shown["form"]:
         cards = cards.filter(form=reading.shown["form"])
-    chosen = list(cards.filter(capacity_gb__gte=reading.least_gb))
+    chosen = list(cards.filter(capacity_gb__gte=reading.least_gb)[: MOST_CARDS + 1])
+    if len(chosen) > MOST_CARDS:
+        return None
     prices, rates = prices_of(chosen, visitor), Rates.of(visitor)
     body = reading.desk.setup.body
     prefetch_related_objects([body], "tested_cards")

@@ -8,13 +8,13 @@ from itertools import islice
 
 import numpy as np
 
-from engine.block import Whole, confirmed, evaluate, outcomes
+from engine.block import confirmed, evaluate, outcomes
 from engine.candidates import Camera, Candidate, Side, SlotUse, Way
 from engine.choose import Choice
 from engine.cores import CORES, on_all_cores
 from engine.digest import Found
 from engine.need import Need
-from engine.options import DRAWS, Block, Evaluation, Options
+from engine.options import DRAWS, Block, Evaluation, Options, Whole
 from engine.scenario import COUPLINGS, File, Slot
 from engine.sources import SlotSources
 

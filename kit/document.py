@@ -9,6 +9,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import date
+from functools import cache
 from typing import Any, TypeVar, cast
 
 from django.core.exceptions import NON_FIELD_ERRORS, ValidationError
@@ -63,6 +64,7 @@ class Tree:
         return _own_values(self.row) | inner
 
 
+@cache
 def own_fields(model: type[models.Model]) -> "list[models.Field[Any, Any]]":
     """The fields of `model` that a document has, in their order."""
     return [

@@ -1,12 +1,14 @@
 """Cards held against the slots of bodies, and against readers."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
+from django.db.models import QuerySet
+
 from engine.copying import Copying
 from engine.fit import Fit, Verdict
-from kit.engine_adapter import copying_with, fit_in
+from kit.engine_adapter import copying_with, fits_in
 from kit.models import Body, Card, KitItem, Reader, Slot, Visitor
 from kit.models.card import CardQuerySet
 
@@ -66,10 +68,10 @@ def copied(pairs: Iterable[tuple[Card, Reader]], gb: float | None = None) -> lis
     ]
 
 
-def bodies_to_fit(visitor: Visitor) -> list[Body]:
+def bodies_to_fit(visitor: Visitor) -> "QuerySet[Body]":
     """The bodies to hold cards against, with all that this needs."""
-    bodies = _own_if_any(Body, visitor)
-    return list(bodies.prefetch_related("slots__accepted_forms", "slots__body", "tested_cards"))
+    bodies: QuerySet[Body] = _own_if_any(Body, visitor)
+    return bodies.prefetch_related("slots__accepted_forms", "slots__body", "tested_cards")
 
 
 def readers_to_copy(visitor: Visitor) -> list[Reader]:
@@ -90,16 +92,24 @@ def _own_if_any(model: type[KitItem], visitor: Visitor) -> Any:
     return own if own.exists() else current
 
 
-def in_every_slot(card: Card, bodies: Iterable[Body]) -> list[SlotFit]:
-    """`card` held against every slot of `bodies`."""
-    return [SlotFit(card, slot, fit_in(card, slot)) for body in bodies for slot in body.slots.all()]
+def in_every_slot(cards: Iterable[Card], bodies: Iterable[Body]) -> list[list[SlotFit]]:
+    """Each of `cards` held against every slot of `bodies`."""
+    cards = list(cards)
+    columns = [
+        [SlotFit(card, slot, fit) for card, fit in zip(cards, fits_in(cards, slot), strict=True)]
+        for body in bodies
+        for slot in body.slots.all()
+    ]
+    return [[column[number] for column in columns] for number in range(len(cards))]
 
 
-def suits(card: Card, bodies: Sequence[Body]) -> list[tuple[Verdict, list[SlotFit]]]:
-    """The bodies that `card` can be tried in, each with its best slot, by verdict."""
-    best = (min(in_every_slot(card, [body]), key=_badness, default=None) for body in bodies)
-    held = [one for one in best if one is not None and one.fits]
-    by_verdict = ((v, [one for one in held if one.fit.verdict is v]) for v in Verdict)
+def suits(held: Iterable[SlotFit]) -> list[tuple[Verdict, list[SlotFit]]]:
+    """The bodies that a card can be tried in, each with its best slot, by verdict."""
+    best: dict[int, SlotFit] = {}
+    for one in sorted(held, key=_badness):
+        if one.fits:
+            best.setdefault(one.slot.body_id, one)
+    by_verdict = ((v, [one for one in best.values() if one.fit.verdict is v]) for v in Verdict)
     return [(verdict, ones) for verdict, ones in by_verdict if ones]
 
 

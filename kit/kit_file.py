@@ -6,7 +6,7 @@ import math
 import re
 import zipfile
 import zlib
-from collections.abc import Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import PurePosixPath
 from typing import Any
@@ -41,7 +41,7 @@ _BROKEN_ZIP = (
 
 _HALF_A_CHARACTER = re.compile("[\ud800-\udfff]")
 
-Documents = Mapping[str, list[dict[str, Any]]]
+Documents = Mapping[str, Iterable[dict[str, Any]]]
 _RowsOfTable = dict[Table, dict[tuple[str, ...], list[Row]]]
 
 
@@ -58,21 +58,28 @@ class BadFile(Exception):
     """A file that holds no kit; says why in a sentence."""
 
 
-def as_json(documents: Documents) -> bytes:
-    """The kit as JSON."""
-    kit = {"ondata_kit": VERSION, **documents}
-    return json.dumps(kit, cls=DjangoJSONEncoder, indent=1, ensure_ascii=False).encode()
+def as_json(documents: Documents) -> Iterator[bytes]:
+    """The kit as JSON, a line an item, in pieces: it is never in memory as a whole."""
+    yield f'{{"ondata_kit": {VERSION}'.encode()
+    for kind, items in documents.items():
+        yield f',\n"{kind}": ['.encode()
+        for number, item in enumerate(items):
+            line = json.dumps(item, cls=DjangoJSONEncoder, ensure_ascii=False)
+            yield f"{',' if number else ''}\n{line}".encode()
+        yield b"]"
+    yield b"}\n"
 
 
-def as_zip(documents: Documents) -> bytes:
+def as_zip(documents: Documents) -> Iterator[bytes]:
     """The kit as a zip with one CSV file a table."""
     file = io.BytesIO()
+    whole = {kind: list(items) for kind, items in documents.items()}
     with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as packed:
         for table in TABLES:
             # The mark tells a spreadsheet that the text is UTF-8.
-            text = "\ufeff" + table_text(table, documents[table.kind])
+            text = "\ufeff" + table_text(table, whole[table.kind])
             packed.writestr(f"{table.name}.csv", text)
-    return file.getvalue()
+    yield file.getvalue()
 
 
 def read_kit(name: str, data: bytes) -> list[Entry]:

@@ -28,11 +28,12 @@ def go_on_with(pending: PendingImport) -> None:
 def check(context: JobContext, pk: int) -> None:
     """Checks a file, thousand rows by thousand rows, until it is done or dropped."""
     pending = PendingImport.objects.filter(pk=pk, state=ImportState.RECEIVED).first()
+    if pending is None:
+        return
     with _told_where_it_fails(pk):
-        checking = pending and importing.Check(pending)
-        while checking and not pending.checked and not context.should_abort():
-            if not checking.next():
-                return
+        checking = importing.Check(pending)
+        while not pending.checked and not context.should_abort() and checking.next():
+            pass
 
 
 @app.task(name="save-import")

@@ -3,7 +3,7 @@
 from datetime import datetime, timedelta
 
 from django.apps import apps
-from django.core.cache import caches
+from django.conf import settings
 from django.core.management import call_command
 from django.db import connection
 from django.utils import timezone
@@ -36,8 +36,8 @@ def prune(timestamp: int) -> None:
     PendingImport.objects.filter(made_at__lt=_days_ago("imports")).delete()
     Revision.objects.filter(made_at__lt=_days_ago("revisions")).delete()
     Change.objects.superseded().delete()
-    for cache in caches.all(initialized_only=False):
-        table = connection.ops.quote_name(cache._table)
+    for cache in settings.CACHES.values():
+        table = connection.ops.quote_name(str(cache["LOCATION"]))
         with connection.cursor() as cursor:
             cursor.execute(f"DELETE FROM {table} WHERE expires < now()")  # noqa: S608
 

@@ -111,7 +111,7 @@ class Simultaneous(TransactionTestCase):
         documents = {"cards": [{"maker": "Tarn", "name": "Shoal", "form": "SD", "bus": "UHS-I",
                                 "capacity_gb": 64, "sustained_write_mb_s": 40,
                                 "sustained_source": "printed"}]}  # fmt: skip
-        entries = read_kit("kit.json", as_json(documents))
+        entries = read_kit("kit.json", b"".join(as_json(documents)))
         pending = importing.receive(self.ann, "kit.json", entries)
         importing.check_next(pending)
         self.post(reverse("import-save", args=[pending.pk]), [{}] * AT_ONCE, self.ann)

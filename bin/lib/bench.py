@@ -14,7 +14,7 @@ import numpy as np
 
 from engine import File, Scenario, Slot, event_loop, simulate
 from engine.candidates import Camera, Candidate, Side, SlotUse, Way
-from engine.choose import Choice, choose
+from engine.choose import Choice
 from engine.confidence import confidence
 from engine.draws import Draws
 from engine.marks import read_marks
@@ -22,6 +22,7 @@ from engine.need import Need
 from engine.scenario import ARRANGEMENTS, Coupling, Hold
 from engine.sensitivity import too_close_to_call, widest_input
 from engine.sources import SlotSources, Sources
+from engine.steps import choose
 from engine.sweep import sweep
 from engine.tests import simpy_twin
 from engine.tests.builders import scenario

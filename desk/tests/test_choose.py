@@ -209,7 +209,7 @@ class BackgroundTests(ChooseCase):
         self.get(**self.LONG)
         with mock.patch.multiple("desk.tasks", MOST_S=-1, WORK_S=A_STEP_S):
             work_off()
-        self.assertContains(self.get(**self.LONG), "too many pairs of cards")
+        self.assertContains(self.get(**self.LONG), "too many cards")
         self.assertEqual(0, work_off())
 
     def test_so_many_an_hour_and_no_more(self) -> None:
@@ -394,7 +394,7 @@ class ScreenTests(ChooseCase):
         self.assertContains(self.get(body="pellow-wren-10", format="jpeg-fine"), "Does it")
         with mock.patch("desk.choice_page.MOST_ENTRIES", 10):
             response = self.get(body="pellow-meridian-61", story="start")
-        self.assertContains(response, "too many pairs of cards")
+        self.assertContains(response, "too many cards")
 
     def test_the_number_of_queries_does_not_grow_with_the_cards(self) -> None:
         def queries() -> int:

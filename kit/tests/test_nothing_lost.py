@@ -60,7 +60,10 @@ class NothingLost(WebTest):
             kind: [document_of(one) for one in items if isinstance(one, model)]
             for kind, model in KINDS.items()
         }
-        for name, data in (("kit.json", as_json(documents)), ("kit.zip", as_zip(documents))):
+        for name, data in (
+            ("kit.json", b"".join(as_json(documents))),
+            ("kit.zip", b"".join(as_zip(documents))),
+        ):
             pending = receive(self.ann, name, read_kit(name, data))
             check_next(pending)
             unlike = [plan for plan in pending.plan if plan[0] != Action.SAME]

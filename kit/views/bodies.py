@@ -18,14 +18,12 @@ from kit.views.shared import keep_change, keep_new, listed, mine, visible
 @require_safe
 def bodies(request: HttpRequest) -> HttpResponse:
     """The visitor's bodies, then those of the sample kit."""
-    shown, archived = listed(Body, request)
-    rows = [
-        (body, [(slot, draw_slot(slot)) for slot in body.slots.all()])
-        for body in shown.prefetch_related(
-            "slots__accepted_forms", "shutter_modes__frame_rates", "formats"
-        )
-    ]
-    return render(request, "kit/bodies.html", {"rows": rows, "archived": archived})
+    page, archived = listed(
+        Body, request, "slots__accepted_forms", "shutter_modes__frame_rates", "formats"
+    )
+    rows = [(body, [(slot, draw_slot(slot)) for slot in body.slots.all()]) for body in page]
+    context = {"rows": rows, "page": page, "archived": archived}
+    return render(request, "kit/bodies.html", context)
 
 
 @require_safe

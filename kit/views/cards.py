@@ -33,8 +33,9 @@ def cards(request: HttpRequest) -> HttpResponse:
     """The visitor's cards and those of the sample kit, and the bodies that each suits."""
     chosen = CardFilter(request.GET, visitor=request.user)
     page = Paginator(chosen.cards(), CARDS_ON_A_PAGE).get_page(request.GET.get("page"))
-    bodies = bodies_to_fit(request.user)
-    rows = [(card, suits(card, bodies)) for card in page]
+    bodies = list(bodies_to_fit(request.user))
+    held = in_every_slot(page, bodies)
+    rows = [(card, suits(of_card)) for card, of_card in zip(page, held, strict=True)]
     context = {"filter": chosen, "page": page, "rows": rows, "bodies": bodies}
     return render_page_or_part(
         request, "kit/cards.html", "kit/_cards.html", context, address=request.get_full_path()
@@ -63,7 +64,7 @@ def card_context(shown: Card, visitor: Visitor, asked: QueryDict) -> dict[str, A
         "reading": reading,
         "face": draw_face(reading, str(shown)),
         "estimate": estimate_write(reading.face),
-        "held": in_every_slot(shown, bodies_to_fit(visitor)),
+        "held": in_every_slot([shown], bodies_to_fit(visitor))[0],
         "copy_form": form,
         "copies": copied(((shown, reader) for reader in readers_to_copy(visitor)), size_gb),
     }

@@ -4,7 +4,7 @@ from collections import Counter
 
 from django.contrib.auth.decorators import login_required
 from django.core.paginator import Paginator
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
@@ -38,12 +38,12 @@ def exchange(request: HttpRequest) -> HttpResponse:
 
 @login_required
 @require_safe
-def export(request: HttpRequest, form: str) -> HttpResponse:
+def export(request: HttpRequest, form: str) -> StreamingHttpResponse:
     """All that the visitor owns, archived things included."""
     if form not in WRITERS:
         raise Http404("A kit is written as JSON or as CSV.")
     writer, kind, name = WRITERS[form]
-    return HttpResponse(
+    return StreamingHttpResponse(
         writer(_own_documents(request)),
         content_type=kind,
         headers={"Content-Disposition": f'attachment; filename="{name}"'},
@@ -52,7 +52,7 @@ def export(request: HttpRequest, form: str) -> HttpResponse:
 
 def _own_documents(request: HttpRequest) -> Documents:
     return {
-        kind: [document_of(item) for item in with_parts(model.objects.owned_by(request.user))]
+        kind: map(document_of, with_parts(model.objects.owned_by(request.user)).iterator(1_000))
         for kind, model in KINDS.items()
     }
 

@@ -8,18 +8,20 @@ from django.views.decorators.http import require_safe
 from engine.fit import Verdict
 from kit.fits import bodies_to_fit, cards_to_fit, in_every_slot
 
-CARDS_ON_A_PAGE = 40
+CARDS_ON_A_PAGE, BODIES_ON_A_PAGE = 40, 10
 
 
 @require_safe
 def fits(request: HttpRequest) -> HttpResponse:
     """The visitor's cards, or the sample kit's, against the slots of the bodies."""
-    bodies = bodies_to_fit(request.user)
-    page = Paginator(cards_to_fit(request.user), CARDS_ON_A_PAGE).get_page(request.GET.get("page"))
+    asked = request.GET
+    page = Paginator(cards_to_fit(request.user), CARDS_ON_A_PAGE).get_page(asked.get("page"))
+    bodies = Paginator(bodies_to_fit(request.user), BODIES_ON_A_PAGE).get_page(asked.get("bodies"))
     context = {
         "bodies": [(body, list(body.slots.all())) for body in bodies],
-        "rows": [(card, in_every_slot(card, bodies)) for card in page],
+        "rows": list(zip(page, in_every_slot(page, bodies), strict=True)),
         "page": page,
+        "page_of_bodies": bodies,
         "verdicts": list(Verdict),
     }
     return render(request, "kit/fits.html", context)

@@ -20,8 +20,8 @@ CARDS_ON_A_PAGE = 50
 @require_safe
 def readers(request: HttpRequest) -> HttpResponse:
     """The visitor's readers, then those of the sample kit."""
-    shown, archived = listed(Reader, request)
-    context = {"readers": shown.prefetch_related("accepted_forms"), "archived": archived}
+    page, archived = listed(Reader, request, "accepted_forms")
+    context = {"page": page, "archived": archived}
     return render(request, "kit/readers.html", context)
 
 

@@ -6,6 +6,7 @@ from typing import Any, Protocol, TypeVar
 from django.contrib import messages
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.core.exceptions import PermissionDenied
+from django.core.paginator import Page, Paginator
 from django.http import Http404, HttpRequest
 from django.urls import reverse
 
@@ -15,6 +16,8 @@ from kit.models import KitItem, Revision
 
 _Item = TypeVar("_Item", bound=KitItem)
 
+ITEMS_ON_A_PAGE = 50
+
 
 def signed_in(request: HttpRequest) -> AbstractBaseUser:
     """The visitor of a view that asks for an account."""
@@ -23,11 +26,12 @@ def signed_in(request: HttpRequest) -> AbstractBaseUser:
     return request.user
 
 
-def listed(model: type[KitItem], request: HttpRequest) -> tuple[Any, bool]:
-    """What a list shows, the visitor's own first, and whether that is their archive."""
+def listed(model: type[_Item], request: HttpRequest, *parts: str) -> tuple[Page[_Item], bool]:
+    """A page of a list, the visitor's own first, with `parts`, and whether it is their archive."""
     archived = request.GET.get("whose") == "archived"
-    items = model.objects.visible_to(request.user)
-    return (items.owned_by(request.user).archived() if archived else items.current()), archived
+    items = model.objects.visible_to(request.user).prefetch_related(*parts)
+    shown = items.owned_by(request.user).archived() if archived else items.current()
+    return Paginator(shown, ITEMS_ON_A_PAGE).get_page(request.GET.get("page")), archived
 
 
 def visible(model: type[_Item], request: HttpRequest, slug: str) -> _Item:
