@@ -1,0 +1,86 @@
+"""A database of an earlier day, migrated forward: all that people had is still there."""
+
+import gzip
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+from urllib.parse import urlsplit
+
+import psycopg
+from django.conf import settings
+from django.test import SimpleTestCase
+
+STATE = Path(__file__).parent / "state" / "2026-11-26"
+SEEN_AFTERWARDS = """
+import json, re
+import django
+django.setup()
+from django.contrib.auth import get_user_model
+from django.test import Client
+from accounts.models import Share
+from kit.models import PendingImport, Revision
+
+seen = {}
+for owner in get_user_model().objects.all():
+    client = Client(SERVER_NAME="localhost")
+    client.force_login(owner)
+    kit = json.loads(client.get("/kit/export/json/").getvalue())
+    pages = ["/", "/cards/", "/bodies/", "/fits/", "/prices/", "/choose/", "/account/", "/kit/"]
+    pages += [f"/account/shared/{share.token}/" for share in Share.objects.filter(owner=owner)]
+    pages += [f"/kit/import/{one.pk}/" for one in PendingImport.objects.filter(owner=owner)]
+    last = Revision.objects.filter(owner=owner, words__startswith="Log of").first()
+    seen[owner.email] = {
+        "kit": kit,
+        "statuses": sorted({client.get(page).status_code for page in pages}),
+        "pages": len(pages),
+        "undone": "be undone" not in str(client.post(f"/kit/undo/{last.pk}/", follow=True).content),
+        "password": owner.check_password("a long enough pass phrase"),
+    }
+print("SEEN", json.dumps(seen))
+"""
+
+
+class Upgrade(SimpleTestCase):
+    def setUp(self) -> None:
+        self.server = urlsplit(os.environ["DATABASE_URL"])
+        self.name = f"upgrade_{os.getpid()}"
+        self.ask("postgres", f"DROP DATABASE IF EXISTS {self.name}", f"CREATE DATABASE {self.name}")
+        self.addCleanup(self.ask, "postgres", f"DROP DATABASE {self.name} WITH (FORCE)")
+
+    def ask(self, database: str, *questions: str) -> None:
+        address = self.server._replace(scheme="postgresql", path=f"/{database}").geturl()
+        with psycopg.connect(address, autocommit=True) as connection:
+            for question in questions:
+                connection.execute(question)
+
+    def python(self, *words: str) -> str:
+        address = self.server._replace(path=f"/{self.name}").geturl()
+        environment = os.environ | {"DATABASE_URL": address, "PYTHONPATH": str(settings.BASE_DIR)}
+        command = [sys.executable, *words]
+        done = subprocess.run(
+            command, cwd=settings.BASE_DIR, env=environment, capture_output=True, text=True
+        )
+        self.assertEqual(0, done.returncode, done.stderr)
+        return done.stdout
+
+    def test_a_kit_of_an_earlier_day_is_whole_and_can_be_worked_with(self) -> None:
+        dump = gzip.decompress(STATE.with_suffix(".sql.gz").read_bytes()).decode()
+        lines = [line for line in dump.splitlines() if not line.startswith("\\")]
+        self.ask(self.name, "\n".join(lines))
+        self.python("manage.py", "migrate", "--verbosity", "0")
+        self.python("manage.py", "createcachetable", "--verbosity", "0")
+        seen = json.loads(self.python("-c", SEEN_AFTERWARDS).split("SEEN ")[1])
+        before = json.loads(gzip.decompress(STATE.with_suffix(".json.gz").read_bytes()))
+        for email, kit in before.items():
+            with self.subTest(email):
+                after = seen[email]
+                for kind, items in kit.items():
+                    now = {item["slug"]: item for item in after["kit"][kind]}
+                    for item in items:
+                        same = {key: now[item["slug"]][key] for key in item}
+                        self.assertEqual(item, same)
+                self.assertEqual(([200], True), (after["statuses"], after["password"]))
+                self.assertTrue(after["undone"])
+                self.assertEqual(11, after["pages"])
