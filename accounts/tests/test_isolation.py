@@ -98,7 +98,7 @@ class Isolation(TestCase):
     def test_what_bob_exports_is_his_alone(self) -> None:
         client = Client()
         client.force_login(self.bob)
-        kit = json.loads(client.get(reverse("export", args=["json"])).content)
+        kit = json.loads(client.get(reverse("export", args=["json"])).getvalue())
         self.assertEqual([[], [], []], [kit[kind] for kind in KINDS])
 
     def test_queries_hide_it_from_everybody_else(self) -> None:

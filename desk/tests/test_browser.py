@@ -10,6 +10,7 @@ from playwright.sync_api import expect
 
 from desk import choosing
 from kit.tests.browser import SCHEMES, BrowserTestCase
+from pages.tests.jobs import work_off
 from prices import sample as price_lists
 from prices.tests.builders import usual_list
 
@@ -244,6 +245,8 @@ class DeskInTheBrowser(BrowserTestCase):
             expect(page.get_by_text("Stopped")).to_be_visible()
             self.assertIn("stop=1", page.url)
             page.get_by_role("link", name="Go on").click()
+            expect(page.get_by_role("link", name="Stop")).to_be_visible()
+            work_off()
             expect(page.locator(".answer-line")).to_contain_text("is the cheapest")
 
 

@@ -75,7 +75,7 @@ class SameFigures(TestCase):
             query = desk.reading.address
             (row,) = self.client.get(reverse("compare"), {"pin": query}).context["shown"].rows
             burst = json.loads(self.client.get(f"{reverse('burst-json')}?{query}").content)
-            frames = self.client.get(f"{reverse('frames-csv')}?{query}").content.decode()
+            frames = self.client.get(f"{reverse('frames-csv')}?{query}").getvalue().decode()
             svg = self.client.get(f"{reverse('burst-svg')}?{query}").content.decode()
             with self.subTest(query):
                 self.assertEqual(

@@ -244,7 +244,7 @@ class Exports(TestCase):
 
     def test_csv_has_a_line_a_frame(self) -> None:
         response = self.client.get(reverse("frames-csv"), {"to": "mirror"})
-        lines = response.content.decode().splitlines()
+        lines = response.getvalue().decode().splitlines()
         self.assertEqual(["frame,taken_s,written_s", "1,0.0,0.25855856"], lines[:2])
         self.assertEqual(51, len(lines))
 

@@ -5,6 +5,7 @@ from playwright.sync_api import Dialog, expect
 
 from kit.models import Card
 from kit.tests.browser import BrowserTestCase
+from pages.tests.jobs import work_off
 
 FACE = "Gravelock Tide Pro 128 GB SDXC II U3 V60 280MB/s R 150MB/s W"
 
@@ -70,5 +71,9 @@ class KitInTheBrowser(BrowserTestCase):
         file = {"name": "cards.csv", "mimeType": "text/csv", "buffer": "\n".join(lines).encode()}
         page.get_by_label("A kit of Ondata's").set_input_files(files=[file])  # type: ignore[list-item]
         page.get_by_role("button", name="Look into it").click()
+        expect(page.get_by_text("0 of 1500")).to_be_visible()
+        work_off()
         page.get_by_role("button", name="Save 1500, all or nothing").click()
+        expect(page.get_by_text("Saving 1500 entries")).to_be_visible()
+        work_off()
         expect(page.get_by_text("cards.csv: 1500 added")).to_be_visible()
