@@ -18,7 +18,7 @@ from procrastinate.exceptions import AlreadyEnqueued
 from procrastinate.tasks import Task
 
 WAITED_FOR_S = 5  # after a page has last asked; pages ask every second
-ALIVE = timedelta(seconds=30)  # since a worker was last heard of
+ALIVE = timedelta(seconds=15)  # since a worker was last heard of
 WANTED = ("todo", "doing")
 
 results = ConnectionProxy(caches, "results")
