@@ -176,11 +176,12 @@ start_cluster() {
     make_cluster
     [ -s var/postgres-password ] || set_password
     [ -s var/postgres-port ] && cluster_answers && return
-    if [ ! -s var/postgres-port ] || ! is_free "$(cat var/postgres-port)"; then
-        free_port >var/postgres-port
-    fi
-    # After a kill -9, the old server's children may need a moment to let go of the data.
+    # After a kill -9, the old server's children may need a moment to let go of the data; and another
+    # clone may have taken the port just now.
     for try in 1 2 3; do
+        if [ ! -s var/postgres-port ] || ! is_free "$(cat var/postgres-port)"; then
+            free_port >var/postgres-port
+        fi
         postgres_tool pg_ctl start --pgdata "$cluster/data" --log "$cluster/log" --wait --silent \
             --options "-c listen_addresses=127.0.0.1 -p $(cat var/postgres-port) -c unix_socket_directories=" \
             7>&- 8>&- 9>&- 2>/dev/null && return
