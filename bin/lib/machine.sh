@@ -62,6 +62,10 @@ install_packages() {
 # install_requirements base [dev]: each once for each state of its lock file.
 install_requirements() {
     local name stamp
+    # What is installed names its own place: a clone that was moved installs anew.
+    if [ -e .venv/pyvenv.cfg ] && ! grep -qF " $(readlink -f .venv)" .venv/pyvenv.cfg; then
+        rm -rf .venv
+    fi
     for name in "$@"; do
         stamp=.venv/installed-$name-$(sha256sum "requirements/$name.txt" | cut -c1-16)
         [ -e "$stamp" ] && continue
