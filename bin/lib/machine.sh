@@ -163,8 +163,12 @@ make_cluster() {
     mv "$cluster/data.new" "$cluster/data"
 }
 
+cluster_runs() {
+    postgres_tool pg_ctl status --pgdata "$cluster/data" >/dev/null 2>&1
+}
+
 cluster_answers() {
-    postgres_tool pg_ctl status --pgdata "$cluster/data" >/dev/null 2>&1 &&
+    cluster_runs &&
         postgres_tool pg_isready --quiet --host 127.0.0.1 --port "$(cat var/postgres-port)"
 }
 
@@ -176,22 +180,28 @@ set_password() {
 }
 
 start_cluster() {
-    local try
+    local failed=0 waited=0
     make_cluster
     [ -s var/postgres-password ] || set_password
-    [ -s var/postgres-port ] && cluster_answers && return
-    # After a kill -9, the old server's children may need a moment to let go of the data; and another
-    # clone may have taken the port just now.
-    for try in 1 2 3; do
+    while ! { [ -s var/postgres-port ] && cluster_answers; }; do
+        if cluster_runs; then # and recovers, as after a kill of one of its processes
+            waited=$((waited + 1))
+            [ "$waited" -lt 60 ] || fail "PostgreSQL does not answer; $cluster/log says why."
+            sleep 1
+            continue
+        fi
         if [ ! -s var/postgres-port ] || ! is_free "$(cat var/postgres-port)"; then
             free_port >var/postgres-port
         fi
         postgres_tool pg_ctl start --pgdata "$cluster/data" --log "$cluster/log" --wait --silent \
             --options "-c listen_addresses=127.0.0.1 -p $(cat var/postgres-port) -c unix_socket_directories=" \
             7>&- 8>&- 9>&- 2>/dev/null && return
-        sleep "$try"
+        # After a kill -9, the old server's children may need a moment to let go of the data; and
+        # another clone may have taken the port just now.
+        failed=$((failed + 1))
+        [ "$failed" -lt 4 ] || fail "PostgreSQL did not start; $cluster/log says why."
+        sleep "$failed"
     done
-    fail "PostgreSQL did not start; $cluster/log says why."
 }
 
 # The cluster is stopped by whoever is the last to leave it, and kept while others use it. Locks
