@@ -2,7 +2,7 @@ from typing import Any, ClassVar
 
 from django import forms
 from django.contrib.auth.base_user import AbstractBaseUser
-from django.contrib.auth.forms import AuthenticationForm, BaseUserCreationForm
+from django.contrib.auth.forms import AuthenticationForm, BaseUserCreationForm, PasswordResetForm
 from django.db import IntegrityError, transaction
 
 from accounts.models import User
@@ -46,6 +46,16 @@ class SignUpForm(forms.Form):
     def clean_email(self) -> str:
         email: str = self.cleaned_data["email"]
         return email.lower()
+
+
+class ForgottenForm(PasswordResetForm):
+    """The address of somebody who has forgotten their password."""
+
+    email = forms.EmailField(
+        label="E-mail",
+        max_length=LONGEST_ADDRESS,
+        widget=forms.EmailInput(attrs={"autocomplete": "email"}),
+    )
 
 
 class NewAccountForm(BaseUserCreationForm):

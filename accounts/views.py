@@ -14,7 +14,7 @@ from django.utils.decorators import method_decorator
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from accounts import sample_account, signing_up
-from accounts.forms import LeaveForm, NewAccountForm, SignUpForm
+from accounts.forms import ForgottenForm, LeaveForm, NewAccountForm, SignUpForm
 from accounts.models import Share, User
 from accounts.signing_up import Asked
 from kit.views.shared import signed_in
@@ -63,6 +63,8 @@ class SignIn(auth.LoginView):
 @method_decorator(at_most(5, per="post:email"), name="dispatch")
 class Forgotten(auth.PasswordResetView):
     """A mail with a link to another password, if the address has an account."""
+
+    form_class = ForgottenForm
 
 
 @method_decorator(at_most(20, per="user"), name="dispatch")
