@@ -17,7 +17,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateW
 from procrastinate.exceptions import AlreadyEnqueued
 from procrastinate.tasks import Task
 
-WAITED_FOR_S = 5  # after a page has last asked; pages ask every second
+WAITED_FOR_S = 3  # after a page has last asked; pages ask more than once a second
 ALIVE = timedelta(seconds=15)  # since a worker was last heard of
 WANTED = ("todo", "doing")
 
