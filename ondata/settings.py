@@ -155,7 +155,7 @@ PROCRASTINATE_WORKER_DEFAULTS = {
     "concurrency": 2,  # jobs at a time
     "delete_jobs": "always",  # what comes of them is kept elsewhere
     "shutdown_graceful_timeout": 5,
-    "update_heartbeat_interval": 4,
+    "update_heartbeat_interval": 2,
 }
 
 PRICE_SERVICE = env.str("ONDATA_PRICE_SERVICE", default="")

@@ -16,7 +16,7 @@ from pages.background import ALIVE
 KEPT_DAYS = {"imports": 7, "tries": 90, "revisions": 730}
 
 
-@app.periodic(cron="* * * * * */10")
+@app.periodic(cron="* * * * * */5")
 @app.task(name="rescue", queueing_lock="rescue", pass_context=True)
 async def rescue(context: JobContext, timestamp: int) -> None:
     """Queues again what a worker was doing that is no longer heard of."""

@@ -18,7 +18,7 @@ from procrastinate.exceptions import AlreadyEnqueued
 from procrastinate.tasks import Task
 
 WAITED_FOR_S = 3  # after a page has last asked; pages ask more than once a second
-ALIVE = timedelta(seconds=15)  # since a worker was last heard of
+ALIVE = timedelta(seconds=8)  # since a worker was last heard of
 WANTED = ("todo", "doing")
 
 results = ConnectionProxy(caches, "results")
