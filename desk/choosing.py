@@ -28,6 +28,7 @@ FIRST_FRAMES = 6_000_000  # of the first step on each core, which takes a fifth 
 MOST_FRAMES = 5 * FIRST_FRAMES  # of later steps, should all of a sudden everything be simulated
 MOST_CARDS = 1_500  # held against all slots and readers within a request
 MOST_ENTRIES = 16_000_000  # cards and pairs in all ways to shoot, some minutes at best
+UNFINISHED_FOR_S = 24 * 3600  # what is done is kept, until somebody goes on
 TOO_LONG_FOR_S = 24 * 3600  # until it is tried again
 
 
@@ -128,7 +129,11 @@ def go_on(evaluation: Evaluation, work_s: float) -> Progress:
     steps = steps or Steps()
     if choice is None and work_s and not too_long:
         steps, choice = _work(evaluation, steps, work_s)
-        results.set(names[0] if choice else names[1], choice or steps)
+        if choice:
+            results.set(names[0], choice)
+            results.delete(names[1])
+        else:
+            results.set(names[1], steps, UNFINISHED_FOR_S)
     share = 1.0 if choice else steps.share(evaluation)
     return Progress(share, choice, too_long=bool(too_long))
 

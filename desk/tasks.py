@@ -19,6 +19,7 @@ from pages.limits import is_over
 WORK_S = 1.0  # from one look to the next at whether anybody waits
 MOST_S = 300.0  # for one answer; whoever asks for more is told at once to narrow it down
 TOLD_AFTER_S = 10.0  # how long it would take is known well enough
+LEAST_SHARE = 1e-6  # of an evaluation that has hardly begun
 AN_HOUR = 240  # long evaluations of one visitor
 
 
@@ -66,7 +67,8 @@ def evaluate(address: str, account: int | None, key: str) -> None:
         if page.worked_on is None or page.progress is None:
             return
         took_s = time.monotonic() - began
-        would_take_s = took_s / page.progress.share if took_s > TOLD_AFTER_S else 0
+        share = max(page.progress.share, LEAST_SHARE)
+        would_take_s = took_s / share if took_s > TOLD_AFTER_S else 0
         if max(took_s, would_take_s) > MOST_S:
             choosing.give_up(page.worked_on)
 

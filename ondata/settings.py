@@ -165,9 +165,12 @@ CACHES = {
         "BACKEND": "django.core.cache.backends.db.DatabaseCache",
         "LOCATION": table,
         "TIMEOUT": 30 * 24 * 3600,
-        "OPTIONS": {"MAX_ENTRIES": 20_000},
+        "OPTIONS": {"MAX_ENTRIES": most},
     }
-    for name, table in (("default", "cache"), ("results", "cache_of_results"))
+    for name, table, most in (
+        ("default", "cache", 20_000),
+        ("results", "cache_of_results", 5_000),  # some hundred MB at most
+    )
 }
 
 STATIC_URL = "static/"
