@@ -21,6 +21,8 @@ MOST_BYTES = 20_000_000  # of a file, and of all that a zip unpacks to
 MOST_ITEMS = 20_000
 MOST_ROWS = 200_000  # items and all that belongs to them
 MOST_VALUES = 700_000
+MOST_FIELDS = 200  # of one entry
+LONGEST_TEXT = 50_000  # characters
 MOST_MEMBERS = 100  # of a zip
 DEEPEST = 8  # a kit, its bodies, their shutter modes, their frame rates: seven levels
 TOO_LARGE = "The file is larger than 20 MB, which no kit needs."
@@ -147,8 +149,12 @@ def _check_values(kit: Any) -> None:
     """Refuses what is nested too deep, and texts that the database can't keep."""
     inner: list[Any] = [kit]
     for _ in range(DEEPEST):
+        if any(isinstance(one, dict) and len(one) > MOST_FIELDS for one in inner):
+            raise BadFile(f"The file has an entry of more than {MOST_FIELDS} fields, as none has.")
         texts = [one for one in inner if isinstance(one, str)]
         texts += [key for one in inner if isinstance(one, dict) for key in one]
+        if any(len(text) > LONGEST_TEXT for text in texts):
+            raise BadFile(f"The file has a text of more than {LONGEST_TEXT:,} characters.")
         whole = "".join(texts)
         if "\0" in whole:
             raise BadFile("The file has a character 0 in it, which no text has.")

@@ -94,6 +94,16 @@ class RefusedFiles(SimpleTestCase):
                 b'{"ondata_kit": 1, "cards": [{"capacity_gb": 1e999}]}',
                 "larger than any",
             ),
+            (
+                "kit.json",
+                json.dumps({"ondata_kit": 1, "cards": [{f"k{n}": 1 for n in range(201)}]}).encode(),
+                "more than 200 fields",
+            ),
+            (
+                "kit.json",
+                json.dumps({"ondata_kit": 1, "cards": [{"name": "x" * 50_001}]}).encode(),
+                "a text of more than 50,000",
+            ),
         ):
             with self.subTest(sentence), self.assertRaisesRegex(BadFile, sentence):
                 read_kit(name, data)
