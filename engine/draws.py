@@ -151,7 +151,6 @@ def _noise(count: int, block: int) -> Real:
     return random.standard_normal((count, NOISE_BLOCK))
 
 
-@lru_cache(maxsize=64)
 def frame_sizes(count: int, frames: int, spread: float) -> Sizes:
     """The size of each frame's files in each draw (axes: draw, frame), in parts of NOMINAL.
 
@@ -159,7 +158,11 @@ def frame_sizes(count: int, frames: int, spread: float) -> Sizes:
     """
     if not spread:
         return np.full((count, 1), NOMINAL, dtype=np.int32)
-    length = min(NOISE_LENGTH, max(NOISE_BLOCK, power_of_two(frames)))
+    return _sizes(count, min(NOISE_LENGTH, max(NOISE_BLOCK, power_of_two(frames))), spread)
+
+
+@lru_cache(maxsize=64)
+def _sizes(count: int, length: int, spread: float) -> Sizes:
     noise = np.concatenate([_noise(count, block) for block in range(length // NOISE_BLOCK)], axis=1)
     sizes = np.rint(NOMINAL * np.exp(spread * noise))
     return np.ascontiguousarray(np.maximum(sizes, 1), dtype=np.int32)
