@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from itertools import groupby
 from typing import Any
 
 from django.db.models import QuerySet
@@ -105,11 +106,9 @@ def in_every_slot(cards: Iterable[Card], bodies: Iterable[Body]) -> list[list[Sl
 
 def suits(held: Iterable[SlotFit]) -> list[tuple[Verdict, list[SlotFit]]]:
     """The bodies that a card can be tried in, each with its best slot, by verdict."""
-    best: dict[int, SlotFit] = {}
-    for one in sorted(held, key=_badness):
-        if one.fits:
-            best.setdefault(one.slot.body_id, one)
-    by_verdict = ((v, [one for one in best.values() if one.fit.verdict is v]) for v in Verdict)
+    by_body = groupby(held, key=lambda one: one.slot.body_id)
+    best = [one for _, slots in by_body if (one := min(slots, key=_badness)).fits]
+    by_verdict = ((v, [one for one in best if one.fit.verdict is v]) for v in Verdict)
     return [(verdict, ones) for verdict, ones in by_verdict if ones]
 
 
