@@ -25,8 +25,8 @@ def details(gain: WhatIf) -> Iterator[str]:
         yield "no wall"
     if gain.moves_light:
         yield light_words(gain.sooner_s)
-    if gain.prolongs_full_speed and gain.result.full_speed_s:
-        yield f"full speed lasts {figure(gain.result.full_speed_s, 's')}"
+    if gain.prolongs_full_speed and gain.wall_s:
+        yield f"full speed lasts {figure(gain.wall_s, 's')}"
     same_is_news = gain.gained_frames == 0 and not gain.goes_endless
     if gain.gains and (gain.gained_frames < 0 or same_is_news):
         yield frames_words(gain)

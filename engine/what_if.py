@@ -31,11 +31,16 @@ IN_MOST = 0.8  # of all draws: what is promised holds in as many
 class WhatIf:
     """A change that was tried, and what it brings against the burst as it was.
 
-    Gains are positive for more frames, for a longer time at full speed, and for a light out sooner.
+    `frames`, `full_speed_s` (up to the wall, a full card or the end of the hold) and `clear_s` are
+    what comes of the change; `wall_s` is when it meets the wall, None: it doesn't. Gains are
+    positive for more frames, for a longer time at full speed, and for a light out sooner.
     `goes_endless` tells that the wall, met before, is not met any more.
     """
 
-    result: Result
+    frames: int
+    wall_s: float | None
+    full_speed_s: float
+    clear_s: float
     gained_frames: int
     longer_full_speed_s: float
     sooner_s: float
@@ -44,7 +49,7 @@ class WhatIf:
     @property
     def gains(self) -> bool:
         """Whether somebody would notice that it is better, and it costs no frames to speak of."""
-        before = self.result.frames - self.gained_frames
+        before = self.frames - self.gained_frames
         trifle = max(1.0, NOTICED_SHARE * before)
         if self.gained_frames >= trifle:
             return True
@@ -72,9 +77,9 @@ class WhatIf:
         longer_s = self.longer_full_speed_s - other.longer_full_speed_s
         sooner_s = self.sooner_s - other.sooner_s
         return (
-            frames >= max(1.0, NOTICED_SHARE * other.result.frames)
-            or longer_s >= max(NOTICED_S, NOTICED_SHARE * _full_speed_s(other.result))
-            or sooner_s >= max(NOTICED_S, NOTICED_SHARE * other.result.clear_s)
+            frames >= max(1.0, NOTICED_SHARE * other.frames)
+            or longer_s >= max(NOTICED_S, NOTICED_SHARE * other.full_speed_s)
+            or sooner_s >= max(NOTICED_S, NOTICED_SHARE * other.clear_s)
         )
 
 
@@ -86,7 +91,10 @@ def try_change(base: Result, changed: Scenario) -> WhatIf:
 def gain(base: Result, tried: Result) -> WhatIf:
     """What the burst `tried` brings against `base`."""
     return WhatIf(
-        result=tried,
+        frames=tried.frames,
+        wall_s=tried.full_speed_s,
+        full_speed_s=_full_speed_s(tried),
+        clear_s=tried.clear_s,
         gained_frames=tried.frames - base.frames,
         longer_full_speed_s=_full_speed_s(tried) - _full_speed_s(base),
         sooner_s=base.clear_s - tried.clear_s,
