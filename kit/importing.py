@@ -139,6 +139,13 @@ def ask_to_save(pk: int) -> bool:
     return bool(checked.update(state=ImportState.SAVING, words=""))
 
 
+def forget(pk: int) -> bool:
+    """Drops a file; False where it is being saved, or is saved."""
+    unsaved = (ImportState.RECEIVED, ImportState.FAILED)
+    dropped, _ = PendingImport.objects.filter(pk=pk, state__in=unsaved).delete()
+    return bool(dropped)
+
+
 def save(pk: int) -> None:
     """Saves what was planned, all of it or nothing, and notes what came of it.
 

@@ -294,6 +294,10 @@ class Importing(TestCase):
             self.assertContains(self.client.get(address), "<strong>7</strong> added")
             self.save(pending)
             self.assertContains(self.client.get(address), "Saving 7 entries")
+            self.client.post(reverse("import-forget", args=[pending.pk]))
+            another = {"file": SimpleUploadedFile("d.csv", cards_csv("Tarn;Lode;SD"))}
+            told = self.client.post(reverse("receive"), another, follow=True)
+            self.assertContains(told, "c.csv is being saved")
             self.assertEqual(0, Card.objects.count())
             self.assertEqual(1, work_off())
         self.assertContains(self.client.get(address), "c.csv: 7 added")

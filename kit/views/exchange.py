@@ -62,6 +62,10 @@ def _own_documents(request: HttpRequest) -> Documents:
 def receive(request: HttpRequest) -> HttpResponse:
     """A file, read and kept until it has been checked; nothing of it is saved."""
     form = FileForm(request.POST, request.FILES)
+    saving = PendingImport.objects.filter(owner_id=request.user.pk, state=ImportState.SAVING)
+    if one := saving.only("file_name").first():
+        say(request, f"{one.file_name} is being saved; send the other file when that is done.")
+        return redirect("import", pk=one.pk)
     if form.is_valid():
         file = form.cleaned_data["file"]
         try:
@@ -121,6 +125,8 @@ def save(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def forget(request: HttpRequest, pk: int) -> HttpResponse:
     """Drops the file; the kit stays as it is."""
-    get_object_or_404(PendingImport.objects.only("pk"), owner=request.user, pk=pk).delete()
+    pending = get_object_or_404(PendingImport.objects.only("pk"), owner=request.user, pk=pk)
+    if not importing.forget(pending.pk):
+        return redirect("import", pk=pk)
     say(request, "Nothing of the file was saved.")
     return redirect("exchange")
