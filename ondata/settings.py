@@ -151,8 +151,9 @@ TIME_ZONE = "UTC"
 USE_TZ = True
 
 PROCRASTINATE_IMPORT_PATHS = ["ondata.upkeep"]
+JOBS_AT_ONCE = 2  # of each background worker
 PROCRASTINATE_WORKER_DEFAULTS = {
-    "concurrency": 2,  # jobs at a time
+    "concurrency": JOBS_AT_ONCE,
     "delete_jobs": "always",  # what comes of them is kept elsewhere
     "shutdown_graceful_timeout": 5,
     "update_heartbeat_interval": 2,

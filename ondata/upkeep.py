@@ -11,13 +11,13 @@ from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
 from kit.models import Change, PendingImport, Revision
-from pages.background import ALIVE
+from pages.background import ALIVE, UPKEEP
 
 KEPT_DAYS = {"imports": 7, "tries": 90, "revisions": 730}
 
 
 @app.periodic(cron="* * * * * */5")
-@app.task(name="rescue", queueing_lock="rescue", pass_context=True)
+@app.task(name="rescue", queue=UPKEEP, queueing_lock="rescue", pass_context=True)
 async def rescue(context: JobContext, timestamp: int) -> None:
     """Queues again what a worker was doing that is no longer heard of."""
     jobs = context.app.job_manager
@@ -26,7 +26,7 @@ async def rescue(context: JobContext, timestamp: int) -> None:
 
 
 @app.periodic(cron="17 3 * * *")
-@app.task(name="prune", queueing_lock="prune")
+@app.task(name="prune", queue=UPKEEP, queueing_lock="prune")
 def prune(timestamp: int) -> None:
     """Deletes what nobody comes back to."""
     call_command("clearsessions")

@@ -7,6 +7,7 @@ wanted while somebody waits stops by itself when no page has asked for it for `W
 from datetime import timedelta
 from typing import Any
 
+from django.conf import settings
 from django.core.cache import caches
 from django.db import transaction
 from django.db.models import QuerySet
@@ -20,6 +21,7 @@ from procrastinate.tasks import Task
 WAITED_FOR_S = 3  # after a page has last asked; pages ask more than once a second
 ALIVE = timedelta(seconds=8)  # since a worker was last heard of
 WANTED = ("todo", "doing")
+UPKEEP = "upkeep"  # the queue of what nobody asks for and nobody waits for
 
 results = ConnectionProxy(caches, "results")
 
@@ -46,10 +48,13 @@ def is_begun(key: str) -> bool:
 
 
 def ahead(key: str) -> int:
-    """How many jobs are done or waited for before the queued one; 0 where it is being done."""
-    queued = _wanted().filter(queueing_lock=key, status="todo").values_list("pk", flat=True)
-    first = queued.order_by("pk").first()
-    return 0 if first is None else _wanted().filter(pk__lt=first).count()
+    """How many jobs have to end before the queued one begins; 0: it is begun, or about to be."""
+    queued = _wanted().filter(queueing_lock=key, status="todo").order_by("pk").first()
+    if queued is None:
+        return 0
+    before = _wanted().filter(pk__lt=queued.pk)
+    of_others = before.count() - (settings.JOBS_AT_ONCE - 1)
+    return max(before.filter(lock=queued.lock).count(), of_others)
 
 
 def has_worker() -> bool:
@@ -74,4 +79,4 @@ def is_waited_for(key: str) -> bool:
 
 
 def _wanted() -> QuerySet[ProcrastinateJob]:
-    return ProcrastinateJob.objects.filter(status__in=WANTED)
+    return ProcrastinateJob.objects.filter(status__in=WANTED).exclude(queue_name=UPKEEP)

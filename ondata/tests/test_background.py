@@ -17,13 +17,12 @@ from kit import importing
 from kit.kit_file import Entry
 from kit.models import PendingImport
 from kit.tasks import check
-from ondata.upkeep import rescue
 from pages import background
 
 
 class Jobs(TestCase):
     def begin(self, key: str, turn: str = "a visitor") -> None:
-        background.begin(rescue, key, turn, timestamp=0)
+        background.begin(check, key, turn, pk=0)
 
     def test_a_job_is_queued_once_and_waits_for_those_before_it(self) -> None:
         for key in ("first", "second", "first"):
@@ -32,6 +31,11 @@ class Jobs(TestCase):
         self.assertEqual([0, 1, 0], list(map(background.ahead, ("first", "second", "none"))))
         self.assertTrue(background.is_begun("second"))
         self.assertFalse(background.is_begun("none"))
+
+    def test_others_come_first_only_while_two_are_worked_on(self) -> None:
+        for visitor in ("ann", "bob", "cid", "dan"):
+            self.begin(visitor, visitor)
+        self.assertEqual([0, 0, 1, 2], list(map(background.ahead, ("ann", "bob", "cid", "dan"))))
 
     def test_of_two_requests_at_once_one_queues_it(self) -> None:
         with mock.patch.object(background, "is_begun", return_value=False):
