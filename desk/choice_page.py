@@ -237,7 +237,7 @@ class ChoicePage:
 
     @property
     def other_rows(self) -> list[CardRow]:
-        """The cards of the page that do not come into question."""
+        """The cards of the page that are ruled out."""
         return [row for row in self.page_of_rows if not row.counts]
 
     @cached_property

@@ -129,7 +129,7 @@ def _standing(choice: Choice, place: int, currency: str) -> str:
     if choice.ties and place in choice.ties[0]:
         return "no difference to the cheapest that you would notice"
     if place in choice.dominated:
-        return "costs more than another, and is better in nothing that you ask for"
+        return "works, but a cheaper card does as well"
     return ""
 
 

@@ -105,7 +105,7 @@ def _miss_parts(miss: Miss, need: Need, currency: str) -> Iterator[str]:
     if short and lacking:
         yield f", {figure(lacking, _UNIT_OF_GOAL[miss.goal])} {_LACKS[miss.goal]}"
     else:
-        yield f", which is enough, but {goal_odds(miss.goal, miss.share, miss.draws)} only"
+        yield f", but only {goal_odds(miss.goal, miss.share, miss.draws)}"
 
 
 _MORE_IS_BETTER = (Goal.DAY, Goal.FULL_RATE, Goal.FRAMES)

@@ -27,8 +27,8 @@ from engine.standards import (
 class Verdict(StrEnum):
     """What came of holding a card against a slot, the best first."""
 
-    MADE_FOR_IT = "made for it"
-    SPEED_WASTED = "works, its extra speed is wasted"
+    MADE_FOR_IT = "full speed"
+    SPEED_WASTED = "works, limited by the camera"
     TEST_FIRST = "may not mount: test first"
     AFTER_FIRMWARE = "works after firmware, test before the job"
     DOES_NOT_FIT = "doesn't fit"

@@ -280,7 +280,7 @@ def speed_words(way: str, mb_s: float, remark: str) -> Words:
     says, matters = {
         "read": (f"Reads {mb_s:,g} MB/s at best.", Matters.COPYING),
         "write": (f"Writes {mb_s:,g} MB/s at best.", Matters.UPPER_BOUND),
-        "sustained": (f"Goes on writing at {mb_s:,g} MB/s.", Matters.SUSTAINED),
+        "sustained": (f"Sustained write {mb_s:,g} MB/s.", Matters.SUSTAINED),
         "": (f"{mb_s:,g} MB/s more, with no word on what for.", Matters.NOTHING),
     }[way]
     return Words(says + remark, matters, {f"{way}_mb_s": mb_s} if way else {})

@@ -17,7 +17,7 @@ from kit.models import Body, KitItem, Source
 
 BLANK_ROWS = 2
 MOST_ROWS = 600
-SOURCES = [("", "nobody knows"), *Source.choices]
+SOURCES = [("", "unknown"), *Source.choices]
 
 
 class OwnForm(KitForm):
@@ -46,8 +46,8 @@ class OwnForm(KitForm):
             "newest_standard": "Takes SD cards up to",
             "memory_mb": "Memory, MB",
             "memory_source": "Memory was",
-            "resume_free_frames": "Once full, waits for room for",
-            "resume_source": "That was",
+            "resume_free_frames": "When full, resumes after so many frames are free",
+            "resume_source": "Source",
             "locks_playback": "No playback while the light is on",
             "locks_menus": "No menus while the light is on",
             "locks_drive_mode": "No change of drive mode while the light is on",
@@ -84,7 +84,7 @@ class RateForm(forms.Form):
 
     shutter = forms.CharField(max_length=40, label="Shutter")
     fps = QuantityField(unit="fps", label="Frames a second")
-    source = forms.ChoiceField(choices=Source.choices, label="That was", initial=Source.ESTIMATED)
+    source = forms.ChoiceField(choices=Source.choices, label="Source", initial=Source.ESTIMATED)
     lens_limit = forms.CharField(max_length=200, required=False, label="Lenses that slow it")
 
     def __init__(self, *args: Any, **options: Any) -> None:
@@ -104,10 +104,10 @@ class SlotForm(forms.Form):
     """A slot and what it takes; one that takes nothing any more is not there any more."""
 
     cap_mb_s = QuantityField(unit="MB/s", required=False, label="Never writes faster than, MB/s")
-    cap_source = forms.ChoiceField(choices=SOURCES, required=False, label="That was")
+    cap_source = forms.ChoiceField(choices=SOURCES, required=False, label="Source")
     overhead_s = QuantityField(unit="s", required=False, label="Pause before each frame, s")
     overhead_source = forms.ChoiceField(
-        choices=Source.choices, required=False, label="That was", initial=Source.ESTIMATED
+        choices=Source.choices, required=False, label="Source", initial=Source.ESTIMATED
     )
 
     def __init__(self, *args: Any, **options: Any) -> None:
@@ -138,7 +138,7 @@ class ArrangementForm(forms.Form):
         label="Slots work",
     )
     source = forms.ChoiceField(
-        choices=Source.choices, required=False, label="That was", initial=Source.ESTIMATED
+        choices=Source.choices, required=False, label="Source", initial=Source.ESTIMATED
     )
 
 
@@ -151,20 +151,20 @@ class FormatForm(forms.Form):
     file1_mb = QuantityField(unit="MB", label="Mean size, MB", required=False)
     file1_spread = QuantityField(unit="MB", label="Varies by, MB", required=False)
     file1_source = forms.ChoiceField(
-        choices=Source.choices, required=False, label="That was", initial=Source.ESTIMATED
+        choices=Source.choices, required=False, label="Source", initial=Source.ESTIMATED
     )
     file2_name = forms.CharField(max_length=20, required=False, label="Second file")
     file2_mb = QuantityField(unit="MB", required=False, label="Mean size, MB")
     file2_spread = QuantityField(unit="MB", required=False, label="Varies by, MB")
     file2_source = forms.ChoiceField(
-        choices=Source.choices, required=False, label="That was", initial=Source.ESTIMATED
+        choices=Source.choices, required=False, label="Source", initial=Source.ESTIMATED
     )
     held_mb = QuantityField(unit="MB", required=False, label="Held until encoded, MB")
     held_source = forms.ChoiceField(
-        choices=Source.choices, required=False, label="That was", initial=Source.ESTIMATED
+        choices=Source.choices, required=False, label="Source", initial=Source.ESTIMATED
     )
     process_fps = QuantityField(unit="fps", required=False, label="Encoder, frames a second")
-    process_source = forms.ChoiceField(choices=SOURCES, required=False, label="That was")
+    process_source = forms.ChoiceField(choices=SOURCES, required=False, label="Source")
     iso_percent = QuantityField(unit="%", required=False, label="Grows a stop of ISO, %")
     detail_percent = QuantityField(unit="%", required=False, label="Grows with detail, %")
 

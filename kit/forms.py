@@ -182,7 +182,7 @@ class CardForm(KitForm):
             "capacity_gb": "Capacity, GB",
             "printed_read_mb_s": "Reading as printed, MB/s",
             "printed_write_mb_s": "Writing as printed, MB/s",
-            "sustained_write_mb_s": "Goes on writing at, MB/s",
+            "sustained_write_mb_s": "Sustained write, MB/s",
             "measured_in": "In which body",
             "cache_gb": "First GB at another speed",
             "cache_write_mb_s": "Speed of these, MB/s",
@@ -235,9 +235,9 @@ class ReaderForm(KitForm):
             "maker", "name", "port", "most_mb_s", "most_source", "matches_maker", "remarks",
         ]  # fmt: skip
         labels = {
-            "port": "Hangs on",
+            "port": "Connects by",
             "most_mb_s": "Never reads faster than, MB/s",
-            "most_source": "That was",
+            "most_source": "Source",
             "matches_maker": "Made for the cards of",
         }
         help_texts = {

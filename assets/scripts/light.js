@@ -25,7 +25,7 @@
   function show(light) {
     root.dataset.bsTheme = light;
     for (const button of document.querySelectorAll("[data-switch-light]")) {
-      button.textContent = light === "dark" ? "Daylight" : "Hide light";
+      button.textContent = light === "dark" ? "Light" : "Dark";
       button.title = light === "dark" ? "Bright, for sun (l)" : "Dark and dim, for a hide (l)";
       button.hidden = false;
     }

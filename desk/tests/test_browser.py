@@ -167,7 +167,7 @@ class DeskInTheBrowser(BrowserTestCase):
         expect(html).to_have_attribute("data-bs-theme", "light")
         page.reload()
         expect(html).to_have_attribute("data-bs-theme", "light")
-        expect(page.get_by_role("button", name="Hide light")).to_be_visible()
+        expect(page.get_by_role("button", name="Dark")).to_be_visible()
 
     def test_works_without_script(self) -> None:
         page = self.open(java_script_enabled=False)

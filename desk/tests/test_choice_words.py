@@ -40,7 +40,7 @@ class MissTests(TestCase):
 
     def test_what_is_enough_on_most_days_only_says_how_often(self) -> None:
         words = miss_words(Miss(Goal.LIGHT_OUT, 9, 5.5, 0.64, 100), NEED, "EUR")
-        self.assertEqual("light out after 5.5 s, which is enough, but in 64 % of bursts only",
+        self.assertEqual("light out after 5.5 s, but only in 64 % of bursts",
                          plain(words))  # fmt: skip
 
     def test_each_goal_is_told_as_it_is_asked_for(self) -> None:

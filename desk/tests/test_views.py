@@ -37,8 +37,8 @@ class Desk(TestCase):
         for words in ("the same to both slots", "<b>30</b> frames · 1.5 s", "<b>50</b> of 120",
                       "Card 2, narrowest", "Tarn 90 128 passes 222 MB/s",
                       "Write to slot 1 only", "+47 frames",
-                      "slot 2 would have to take <b>1,056 MB/s</b>",
-                      "nothing in the kit that fits can do that",
+                      "need <b>1,056 MB/s</b> in slot 2",
+                      "no card in the kit does that here",
                       "Next in line: card 1, at 12 frames a second"):  # fmt: skip
             self.assertTrue(words in page, words)
 
@@ -73,7 +73,7 @@ class Desk(TestCase):
         self.assertNotIn("Fresh and worn", self.text())
         # A card that is nearly full already is slow whatever its cache: nothing else to tell.
         page = self.text(card1="fennimore-swell-1000", free1="60")
-        self.assertIn("and takes 147 MB/s", page)
+        self.assertIn("which now takes 147 MB/s", page)
         for words in ("Cache used up:", "Nearly full:"):
             self.assertNotIn(words, page)
 

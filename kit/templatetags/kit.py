@@ -24,8 +24,8 @@ _SHAPES = {
 
 
 _SHORT = {
-    Verdict.MADE_FOR_IT: "made for it",
-    Verdict.SPEED_WASTED: "speed wasted",
+    Verdict.MADE_FOR_IT: "full speed",
+    Verdict.SPEED_WASTED: "limited by camera",
     Verdict.AFTER_FIRMWARE: "after firmware",
     Verdict.TEST_FIRST: "test first",
     Verdict.DOES_NOT_FIT: "doesn't fit",

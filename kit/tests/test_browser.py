@@ -28,7 +28,7 @@ class KitInTheBrowser(BrowserTestCase):
         text.press_sequentially(" A1")
         expect(page.locator(".s8")).to_be_visible()
         expect(page.locator("#id_name")).to_have_value("Tide by hand")
-        page.get_by_role("button", name="Keep the card").click()
+        page.get_by_role("button", name="Save").click()
         expect(page.get_by_role("heading", name="Gravelock Tide by hand")).to_be_visible()
         page.wait_for_load_state()
         page.keyboard.press("u")
@@ -70,7 +70,7 @@ class KitInTheBrowser(BrowserTestCase):
         lines += [f"Tarn,Shoal {number},SD,UHS-II,128,95,printed" for number in range(1500)]
         file = {"name": "cards.csv", "mimeType": "text/csv", "buffer": "\n".join(lines).encode()}
         page.get_by_label("A kit of Ondata's").set_input_files(files=[file])  # type: ignore[list-item]
-        page.get_by_role("button", name="Look into it").click()
+        page.get_by_role("button", name="Preview").click()
         expect(page.get_by_text("0 of 1500")).to_be_visible()
         work_off()
         page.get_by_role("button", name="Save 1500, all or nothing").click()
