@@ -150,7 +150,8 @@ def _work(evaluation: Evaluation, steps: Steps, work_s: float) -> tuple[Steps, C
             return steps, None
         # What is decided without being simulated is much quicker than was allowed for.
         faster = STEP_S / max(now - began, 1e-3)
-        frames = min(int(frames * faster), MOST_FRAMES) if stage is before else FIRST_FRAMES
+        more = max(FIRST_FRAMES, min(int(frames * faster), MOST_FRAMES))
+        frames = more if stage is before else FIRST_FRAMES
     return steps, steps.choice(evaluation)
 
 

@@ -20,6 +20,8 @@ DRAWS = 100  # of every option; those worth keeping are drawn as often as one pr
 NEAR = 0.06  # a share so close to what is asked for is drawn as often at once
 MOST_AT_ONCE = 40_000  # entries of one block, for its arrays
 SQUARE = 32  # cards, by as many second ones
+SHARED = SQUARE // 2  # pairs, about, for each card that is simulated alone on their behalf
+SETTLED_BURSTS = 5  # after which a camera is steady whose cards always write alike
 NONE = -1  # no second card; a price that nobody knows
 GOALS = list(Goal)
 
@@ -142,13 +144,37 @@ class Evaluation:
         One at least, whatever it takes, and all of one way.
         """
         way, start = divmod(place, self.entries)
-        most = frames // (self.frames_of_bursts(way) * self.draws * len(self.camera.uses))
-        return Block(way, start, min(start + max(1, min(most, MOST_AT_ONCE)), self.entries))
+        entries = slice(start, min(start + MOST_AT_ONCE, self.entries))
+        alone, unsteady = self._numbers[entries, 1] == NONE, self._unsteady[entries]
+        each = self.draws * len(self.camera.uses)
+        steady = each * min(self.frames_of_bursts(way), SETTLED_BURSTS * self._due(way))
+        shot = np.where(unsteady, each * self.frames_of_bursts(way), steady)
+        taken = np.cumsum(np.where(alone | unsteady, shot, shot // SHARED + 1))
+        count = int(np.searchsorted(taken, frames, side="right"))
+        return Block(way, start, start + max(1, count))
+
+    def _due(self, way: int) -> int:
+        return self.need.frames_due(self.ways[way].frame_rate_fps)
+
+    @cached_property
+    def _unsteady(self) -> NDArray[np.bool_]:
+        """Which entries may have to be simulated burst for burst, pair for pair."""
+        most_mb = max(
+            2 * self._due(number) * sum(file.mb for file in way.files)
+            for number, way in enumerate(self.ways)
+        )
+        of_card = np.array([_is_unsteady(card, most_mb) for card in self.candidates] + [False])
+        in_turn = any(
+            use.coupling == "serial" or use.source == "estimated" for use in self.camera.uses
+        )
+        every_pair = in_turn and self.camera.resume_free_frames > 1
+        pairs = self._numbers[:, 1] != NONE
+        return np.asarray(of_card[self._numbers].any(axis=1) | (pairs & every_pair))
 
     def frames_of_bursts(self, way: int) -> int:
         """Frames of all bursts that are simulated in one draw, at most."""
-        fps = self.ways[way].frame_rate_fps
-        return self.need.frames_due(fps) * len(self.need.presses_ns(fps))
+        presses_ns = self.need.presses_ns(self.ways[way].frame_rate_fps)
+        return self._due(way) * len(presses_ns)
 
     @property
     def draws_to_compare(self) -> int:
@@ -157,7 +183,7 @@ class Evaluation:
 
     def draws_to_confirm(self, way: int) -> int:
         """How often an option of a way is drawn that is kept."""
-        return draws_of(self.need.frames_due(self.ways[way].frame_rate_fps))
+        return draws_of(self._due(way))
 
     @property
     def frames_to_confirm(self) -> int:
@@ -214,3 +240,14 @@ class Evaluation:
         """The option of these numbers, as `Options` has them."""
         cards = tuple(self.candidates[number] for number in (first, second) if number != NONE)
         return Option(self.ways[way], self.camera.uses[use], cards, self.camera)
+
+
+def _is_unsteady(card: Candidate, most_mb: float) -> bool:
+    """Whether what it writes in a burst of `most_mb` hangs on the bursts before."""
+    slots = [side.slot for side in card.sides if side is not None]
+    return any(
+        slot.cache_mb > 0
+        or slot.slow_below_free_mb > 0
+        or (slot.free_mb is not None and slot.free_mb < most_mb)
+        for slot in slots
+    )
