@@ -8,7 +8,7 @@
 | to | single, overflow, mirror or split, one that the body offers |
 | free1, free2 | GB free on the card; left out: all of it |
 | write1, write2 | MB/s (or "1800 Mb/s") in place of what the kit says of card and slot |
-| over, iso | a scene of `engine.scene`, and the ISO |
+| over, iso | a scene of `engine.burst.file_size`, and the ISO |
 | isorule, detailrule | per cent by which files grow with them, in place of the format's own |
 
 A key left out means the usual choice. What the kit doesn't have, or what doesn't go together, is
@@ -28,9 +28,9 @@ from django.contrib.auth.models import AnonymousUser
 from django.utils.timezone import localdate
 
 from desk.setup import HOLD_S, USUAL_HOLD_S, USUAL_SCENE, Setup, Side
-from engine.fit import Fit
-from engine.scenario import WRITE_MB_S, Range
-from engine.scene import BASE_ISO, DETAIL_OF_SCENE, ISO_STEPS
+from engine.burst.file_size import BASE_ISO, DETAIL_OF_SCENE, ISO_STEPS
+from engine.burst.scenario import WRITE_MB_S, Range
+from engine.cards.compatibility import Fit
 from engine.typed_numbers import NotANumber, quantity_in, unit_in
 from kit.engine_adapter import fit_in, fits_in
 from kit.models import (

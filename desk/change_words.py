@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from django.template.defaultfilters import pluralize
 
-from engine.what_if import WhatIf
+from engine.uncertainty.what_if import WhatIf
 from pages.templatetags.figures import figure, more
 
 

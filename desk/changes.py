@@ -11,9 +11,9 @@ from desk.change_words import details, headline
 from desk.engine_adapter import most_mb_s, scenario_of
 from desk.setup import Setup, Side
 from engine import InvalidScenario, Result
-from engine.scenario import Slot as EngineSlot
-from engine.scene import BASE_ISO, DETAIL_OF_SCENE
-from engine.what_if import WhatIf, try_change
+from engine.burst.file_size import BASE_ISO, DETAIL_OF_SCENE
+from engine.burst.scenario import Slot as EngineSlot
+from engine.uncertainty.what_if import WhatIf, try_change
 from kit.models import Card, RecordingFormat
 from prices.money import Costs
 

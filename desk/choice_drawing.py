@@ -5,10 +5,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from engine.choose import Choice
-from engine.digest import usable
-from engine.options import NONE
-from engine.units import NS_IN_S
+from engine.quantities import NS_IN_S
+from engine.selection.choice import Choice
+from engine.selection.options import NONE
+from engine.selection.pareto import usable
 
 TICKS = 5
 ROOM = 1.08  # the axes end a little past the last point

@@ -7,8 +7,8 @@ from functools import cached_property
 from desk.choice_drawing import MoneyDrawing, Point, draw_money
 from desk.choice_names import Names, Shown
 from desk.choice_words import step_words
-from engine.choose import Step
-from engine.units import S_IN_MINUTE
+from engine.quantities import S_IN_MINUTE
+from engine.selection.choice import Step
 from prices.amounts import CENTS, amount
 
 TEN = 10 * CENTS

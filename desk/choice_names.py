@@ -9,8 +9,8 @@ from desk.changes import WORDS_OF_ARRANGEMENT
 from desk.choosing import Weighed
 from desk.need_address import NeedReading
 from desk.setup import Setup, Side, caution
-from engine.choose import Choice
-from engine.options import NONE
+from engine.selection.choice import Choice
+from engine.selection.options import NONE
 from kit.models import Card
 from pages.templatetags.figures import exact
 from prices.amounts import amount

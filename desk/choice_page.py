@@ -16,10 +16,10 @@ from desk.choice_words import goal_lines, miss_words, safety_words
 from desk.choosing import MOST_ENTRIES, Progress, evaluation_of, go_on, weigh
 from desk.impasse import MOST_TRIED, Impasse
 from desk.need_address import NeedReading
-from engine import simulate
-from engine.candidates import SlotUse
-from engine.choose import Choice
-from engine.options import DRAWS, Evaluation
+from engine.burst.simulate import simulate
+from engine.selection.candidates import SlotUse
+from engine.selection.choice import Choice
+from engine.selection.options import DRAWS, Evaluation
 from kit.models import Visitor
 from pages.templatetags.figures import exact, odds
 from prices.models import ExchangeRate

@@ -9,8 +9,8 @@ from desk.choice_names import Names, Shown, name_of
 from desk.choice_words import miss_words
 from desk.choosing import Weighed
 from desk.need_address import NeedReading
-from engine.choose import Choice
-from engine.options import NONE
+from engine.selection.choice import Choice
+from engine.selection.options import NONE
 from kit.models import CardState
 from pages.templatetags.figures import exact, figure
 from prices.history import Sparkline, sparkline

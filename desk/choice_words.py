@@ -6,11 +6,11 @@ from django.template.defaultfilters import pluralize
 
 from desk.change_words import light_words
 from engine import Result
-from engine.choose import Choice, Miss, Step
-from engine.need import OF_A_DAY, Goal, Need
-from engine.options import GOALS
+from engine.quantities import NS_IN_S, S_IN_MINUTE
 from engine.ranges import NOTICED_S
-from engine.units import NS_IN_S, S_IN_MINUTE
+from engine.selection.choice import Choice, Miss, Step
+from engine.selection.options import GOALS
+from engine.selection.requirements import OF_A_DAY, Goal, Need
 from pages.templatetags.figures import exact, figure, odds
 from prices.amounts import amount
 

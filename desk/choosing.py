@@ -10,11 +10,11 @@ from django.db.models import prefetch_related_objects
 from desk.engine_adapter import camera_of, choice_side, way_of
 from desk.need_address import OWN, NeedReading
 from desk.setup import Setup, Side
-from engine.candidates import Candidate
-from engine.choose import Choice
-from engine.need import Need
-from engine.options import Evaluation
-from engine.steps import Stage, Steps
+from engine.selection.candidates import Candidate
+from engine.selection.choice import Choice
+from engine.selection.options import Evaluation
+from engine.selection.requirements import Need
+from engine.selection.steps import Stage, Steps
 from kit.engine_adapter import copying_with, fit_in
 from kit.fits import SlotFit, readers_to_copy
 from kit.models import Body, Card, CardState, Reader, Visitor

@@ -11,10 +11,10 @@ from desk.pins import Pin, Pins
 from desk.prediction import Prediction, predict
 from desk.setup import Setup
 from engine import Result
-from engine.comparison import Difference, compare
+from engine.quantities import ns_of
 from engine.ranges import NOTICED_S
 from engine.typed_numbers import NotANumber, quantity_in
-from engine.units import ns_of
+from engine.uncertainty.comparison import Difference, compare
 from pages.templatetags.figures import exact, figure
 
 EXAMPLES = 3

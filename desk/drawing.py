@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine import Result
-from engine.confidence import Interval
-from engine.units import NS_IN_S
+from engine.quantities import NS_IN_S
+from engine.uncertainty.intervals import Interval
 
 WIDTH = 1000
 STROKES_HEIGHT = 60

@@ -7,18 +7,18 @@ from typing import cast
 from desk.setup import Setup, Side
 from engine import File, Scenario
 from engine import Slot as EngineSlot
-from engine.candidates import Camera, SlotUse, Way
-from engine.candidates import Side as ChoiceSide
-from engine.scenario import Arrangement, Coupling
-from engine.scene import DETAIL_OF_SCENE, size_factor, size_spread
-from engine.sources import Between, SlotSources, Source, Sources, Uncertainty, spread_of
-from engine.standards import (
+from engine.burst.file_size import DETAIL_OF_SCENE, size_factor, size_spread
+from engine.burst.scenario import Arrangement, Coupling
+from engine.cards.standards import (
     CEILING_MB_S,
     Bus,
     EffectiveWrite,
     effective_write,
 )
-from engine.units import MB_IN_GB
+from engine.quantities import MB_IN_GB
+from engine.selection.candidates import Camera, SlotUse, Way
+from engine.selection.candidates import Side as ChoiceSide
+from engine.uncertainty.sources import Between, SlotSources, Source, Sources, Uncertainty, spread_of
 from kit.engine_adapter import card_alone
 from kit.models import Body, RecordedFile, RecordingFormat, Slot
 
@@ -113,7 +113,7 @@ def camera_of(body: Body) -> Camera:
 
 
 def choice_side(side: Side) -> ChoiceSide:
-    """A card in a slot as `engine.choose` evaluates it."""
+    """A card in a slot as `engine.selection.choice` evaluates it."""
     return ChoiceSide(slot=_slot(side), sources=_slot_sources(side))
 
 

@@ -23,9 +23,9 @@ from django.views.decorators.http import require_safe
 from desk import address, choosing, need_address
 from desk.choice_page import ChoicePage
 from desk.prediction import Prediction, predict
-from engine.result import Result
+from engine.burst.result import Result
+from engine.quantities import NS_IN_S
 from engine.scenario_file import result_values, scenario_values
-from engine.units import NS_IN_S
 from kit.csv_tables import cell
 
 LINES_AT_ONCE = 5_000

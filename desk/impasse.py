@@ -9,10 +9,10 @@ from desk.changes import Sacrifice, sacrifice_of_format
 from desk.choosing import Weighed, evaluation_of, go_on
 from desk.need_address import NeedReading
 from desk.setup import Setup
-from engine.choose import Choice
-from engine.need import Need
-from engine.options import NONE, Evaluation
-from engine.scene import BASE_ISO
+from engine.burst.file_size import BASE_ISO
+from engine.selection.choice import Choice
+from engine.selection.options import NONE, Evaluation
+from engine.selection.requirements import Need
 
 LEAST_S = 1e-9  # for one step
 MOST_TRIED = 20_000  # options; with more, to try every other format would take seconds

@@ -4,7 +4,7 @@
 |---|---|
 | body, fps, over, iso, isorule, detailrule | as on the Desk |
 | format | a slug of the body's, `raw` for any RAW format, `any` |
-| story | a story of `engine.stories`, whose numbers hold for every key of the need left out |
+| story | a story of `engine`, whose numbers hold for every key of the need left out |
 | lasts, every, minutes | how long the action lasts, how often it comes, for how many minutes |
 | full, frames, within | full rate for s, frames at least in s; left empty: not asked for |
 | picture, which, light | the `first` or the `last` picture to look at after s, light out after s |
@@ -24,9 +24,9 @@ from urllib.parse import urlencode
 
 from desk import address
 from desk.setup import HOLD_S, Setup
-from engine.need import InvalidNeed, Need
-from engine.standards import Form
-from engine.stories import STORIES, STORY_OF_NAME, Story
+from engine.cards.standards import Form
+from engine.selection.requirements import InvalidNeed, Need
+from engine.selection.stories import STORIES, STORY_OF_NAME, Story
 from engine.typed_numbers import NotANumber, quantity_in
 from pages.templatetags.figures import exact
 from prices.amounts import CENTS

@@ -4,7 +4,7 @@ from collections.abc import Collection
 from dataclasses import dataclass
 
 from engine import Result
-from engine.rates import Part
+from engine.burst.rates import Part
 
 HEIGHT = 136
 LABEL_HEIGHT = 34  # two lines above each part

@@ -14,16 +14,17 @@ from desk.drawing import Drawing, draw, strokes
 from desk.engine_adapter import scenario_of, sources_of, write_speed
 from desk.path_drawing import Box, draw_path
 from desk.setup import Setup, Side
-from engine import InvalidScenario, Result, simulate
-from engine.bottleneck import Bottleneck
-from engine.confidence import Confidence, confidence
-from engine.rates import Part, keeps_up
-from engine.sensitivity import TooClose, too_close_to_call, widest_input
-from engine.sources import Sources
-from engine.standards import EffectiveWrite
-from engine.units import NS_IN_S
-from engine.wear import nearly_full, wear_sentences, worn
-from engine.what_if import WhatIf, endless_write_mb_s, gain
+from engine import InvalidScenario, Result
+from engine.burst.bottleneck import Bottleneck
+from engine.burst.rates import Part, keeps_up
+from engine.burst.simulate import simulate
+from engine.burst.wear import nearly_full, wear_sentences, worn
+from engine.cards.standards import EffectiveWrite
+from engine.quantities import NS_IN_S
+from engine.uncertainty.intervals import Confidence, confidence
+from engine.uncertainty.sensitivity import TooClose, too_close_to_call, widest_input
+from engine.uncertainty.sources import Sources
+from engine.uncertainty.what_if import WhatIf, endless_write_mb_s, gain
 from kit.models import Card
 from kit.numbers import words_of
 from pages.templatetags.figures import figure, odds

@@ -5,9 +5,9 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Self
 
-from engine.fit import Fit
-from engine.scenario import Range
-from engine.scene import BASE_ISO
+from engine.burst.file_size import BASE_ISO
+from engine.burst.scenario import Range
+from engine.cards.compatibility import Fit
 from kit.engine_adapter import fit_in
 from kit.models import Body, Card, FrameRate, RecordingFormat, Slot, SlotArrangement
 from pages.templatetags.figures import exact

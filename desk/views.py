@@ -14,9 +14,9 @@ from desk.pins import Pins
 from desk.prediction import predict
 from desk.setup import HOLD_S
 from desk.tasks import leave_to_worker
-from engine.scene import DETAIL_OF_SCENE, ISO_STEPS
-from engine.standards import Form
-from engine.stories import STORIES
+from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
+from engine.cards.standards import Form
+from engine.selection.stories import STORIES
 from kit.models import Visitor
 from pages.render import render_page_or_part
 from pages.templatetags.figures import exact

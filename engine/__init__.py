@@ -4,8 +4,8 @@ Give :func:`simulate` a :class:`Scenario`; it answers with a :class:`Result`. Th
 nothing of the web, the database, files or the clock.
 """
 
-from engine.result import Result
-from engine.scenario import File, InvalidScenario, Scenario, Slot
-from engine.simulate import simulate
+from engine.burst.result import Result
+from engine.burst.scenario import File, InvalidScenario, Scenario, Slot
+from engine.burst.simulate import simulate
 
 __all__ = ["File", "InvalidScenario", "Result", "Scenario", "Slot", "simulate"]

@@ -8,7 +8,8 @@ import json
 import sys
 from pathlib import Path
 
-from engine import InvalidScenario, simulate
+from engine import InvalidScenario
+from engine.burst.simulate import simulate
 from engine.scenario_file import WHOLE_FILE, range_values, read_with_sources, result_values
 
 BAD_INPUT = 2

@@ -7,14 +7,14 @@ from typing import Any, NoReturn, TypeVar
 
 import numpy as np
 
-from engine import scenario as limits
-from engine.bottleneck import Bottleneck
-from engine.confidence import confidence
-from engine.result import Result
-from engine.scenario import File, Hold, InvalidScenario, Range, Scenario, Slot
-from engine.sensitivity import too_close_to_call, widest_input
-from engine.sources import SPREAD_OF_SOURCE, SlotSources, Sources
-from engine.units import BYTES_IN_MB, NS_IN_S
+from engine.burst import scenario as limits
+from engine.burst.bottleneck import Bottleneck
+from engine.burst.result import Result
+from engine.burst.scenario import File, Hold, InvalidScenario, Range, Scenario, Slot
+from engine.quantities import BYTES_IN_MB, NS_IN_S
+from engine.uncertainty.intervals import confidence
+from engine.uncertainty.sensitivity import too_close_to_call, widest_input
+from engine.uncertainty.sources import SPREAD_OF_SOURCE, SlotSources, Sources
 
 SPREAD = Range(0, 2, "of the logarithm")
 WHOLE_FILE = "The scenario file"

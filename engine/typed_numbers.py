@@ -12,8 +12,8 @@ from functools import lru_cache
 
 from babel.numbers import NumberFormatError, parse_decimal
 
-from engine.scenario import Range
-from engine.units import BITS_IN_BYTE
+from engine.burst.scenario import Range
+from engine.quantities import BITS_IN_BYTE
 
 LOCALES = ("en", "de")  # a decimal point with commas between thousands, and the other way round
 LONGEST = 40  # characters; no number of the trade has as many

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from engine.standards import CEILING_MB_S, SIZE_MM, Bus, Form
+from engine.cards.standards import CEILING_MB_S, SIZE_MM, Bus, Form
 from kit.models import AcceptedForm, Slot
 
 PER_MM = 1.8

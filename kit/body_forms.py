@@ -11,7 +11,7 @@ from django import forms
 from django.http import QueryDict
 from django.utils.text import slugify
 
-from engine.scenario import ARRANGEMENTS, COUPLINGS, MOST_FILES, MOST_SLOTS
+from engine.burst.scenario import ARRANGEMENTS, COUPLINGS, MOST_FILES, MOST_SLOTS
 from kit.forms import KitForm, QuantityField, TakesFields, form_field, takes_initial
 from kit.models import Body, KitItem, Source
 

@@ -3,8 +3,8 @@
 from collections.abc import Mapping
 from typing import Any
 
-from engine.face import estimate_write
-from engine.marks import Reading, read_marks
+from engine.cards.label.face import estimate_write
+from engine.cards.label.parser import Reading, read_marks
 from kit.models import Source
 
 DIGITS_OF_ESTIMATE = 2

@@ -3,11 +3,11 @@
 from collections.abc import Iterable
 from dataclasses import replace
 
-from engine.copying import Copying, CopyReader, Port, copying
-from engine.fit import Accepted, Fit, FitCard, FitSlot, fit
-from engine.scenario import Slot as EngineSlot
-from engine.standards import Bus, Form, Standard, bus_of_card
-from engine.units import MB_IN_GB
+from engine.burst.scenario import Slot as EngineSlot
+from engine.cards.compatibility import Accepted, Fit, FitCard, FitSlot, fit
+from engine.cards.copy_time import Copying, CopyReader, Port, copying
+from engine.cards.standards import Bus, Form, Standard, bus_of_card
+from engine.quantities import MB_IN_GB
 from kit.models import Card, Reader, Slot
 
 

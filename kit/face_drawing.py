@@ -3,8 +3,8 @@
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
-from engine.marks import Mark, Reading
-from engine.standards import SIZE_MM, Form
+from engine.cards.label.parser import Mark, Reading
+from engine.cards.standards import SIZE_MM, Form
 
 MOST_DRAWN = 16  # marks on a face; a shop's line has about ten
 MARGIN = 18

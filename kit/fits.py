@@ -7,8 +7,8 @@ from typing import Any
 
 from django.db.models import QuerySet
 
-from engine.copying import Copying
-from engine.fit import Fit, Verdict
+from engine.cards.compatibility import Fit, Verdict
+from engine.cards.copy_time import Copying
 from kit.engine_adapter import copying_with, fits_in
 from kit.models import Body, Card, KitItem, Reader, Slot, Visitor
 from kit.models.card import CardQuerySet

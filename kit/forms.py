@@ -11,9 +11,9 @@ from django.core.files.uploadedfile import UploadedFile
 from django.db import models
 from django.http import QueryDict
 
-from engine.standards import BUSES_OF_FORM, Form
+from engine.cards.standards import BUSES_OF_FORM, Form
+from engine.quantities import MB_IN_GB
 from engine.typed_numbers import NotANumber, as_typed, quantity_in
-from engine.units import MB_IN_GB
 from kit.card_reading import spread_of
 from kit.kit_file import MOST_BYTES, TOO_LARGE
 from kit.models import Card, CardLogEntry, KitItem, Reader, Source

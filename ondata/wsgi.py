@@ -4,7 +4,7 @@ import os
 
 from django.core.wsgi import get_wsgi_application
 
-from engine.steps import load
+from engine.selection.steps import load
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "ondata.settings")
 

@@ -12,20 +12,22 @@ from unittest.mock import patch
 import django
 import numpy as np
 
-from engine import File, Scenario, Slot, event_loop, simulate
-from engine.candidates import Camera, Candidate, Side, SlotUse, Way
-from engine.choose import Choice
-from engine.confidence import confidence
-from engine.draws import Draws
-from engine.marks import read_marks
-from engine.need import Need
-from engine.scenario import ARRANGEMENTS, Coupling, Hold
-from engine.sensitivity import too_close_to_call, widest_input
-from engine.sources import SlotSources, Sources
-from engine.steps import choose
-from engine.sweep import sweep
+from engine import File, Scenario, Slot
+from engine.burst import event_loop
+from engine.burst.scenario import ARRANGEMENTS, Coupling, Hold
+from engine.burst.simulate import simulate
+from engine.cards.label.parser import read_marks
+from engine.selection.candidates import Camera, Candidate, Side, SlotUse, Way
+from engine.selection.choice import Choice
+from engine.selection.requirements import Need
+from engine.selection.steps import choose
 from engine.tests import simpy_twin
 from engine.tests.builders import scenario
+from engine.uncertainty.draws import Draws
+from engine.uncertainty.intervals import confidence
+from engine.uncertainty.sensitivity import too_close_to_call, widest_input
+from engine.uncertainty.sources import SlotSources, Sources
+from engine.uncertainty.sweep import sweep
 
 HTMX = {"HX-Request": "true"}
 FACE = "128 GB SDXC II U3 V60 C10 A1 280MB/s R 150MB/s W 1867x"

@@ -96,7 +96,7 @@ compile_engine() {
     [ -e "$stamp" ] && return
     echo "Compiling the engine ..."
     find engine -name '*.nb?' -delete
-    .venv/bin/python -c 'from engine.steps import load; load()'
+    .venv/bin/python -c 'from engine.selection.steps import load; load()'
     touch "$stamp"
 }
 

@@ -4,9 +4,9 @@ import re
 from unittest import TestCase
 
 from desk.choice_drawing import MoneyDrawing, draw_money
-from engine.need import Need
-from engine.steps import choose
-from engine.tests.test_choose import CAMERA, WAY, card
+from engine.selection.requirements import Need
+from engine.selection.steps import choose
+from engine.tests.selection.test_choice import CAMERA, WAY, card
 
 
 class MoneyDrawingTests(TestCase):

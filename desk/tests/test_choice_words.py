@@ -3,9 +3,9 @@
 from unittest import TestCase
 
 from desk.choice_words import miss_words, safety_words, step_words, wanted_words
-from engine import simulate
-from engine.choose import Miss, Step
-from engine.need import Goal, Need
+from engine.burst.simulate import simulate
+from engine.selection.choice import Miss, Step
+from engine.selection.requirements import Goal, Need
 from engine.tests.builders import scenario
 from pages.templatetags.figures import odds
 from prices.amounts import amount

@@ -21,8 +21,8 @@ from desk.address import Kit
 from desk.choice_page import ChoicePage
 from desk.engine_adapter import scenario_of, sources_of
 from desk.need_address import NeedReading
-from engine.block import evaluate
-from engine.stories import STORIES
+from engine.selection.evaluate import evaluate
+from engine.selection.stories import STORIES
 from kit import own, sample
 from kit.models import Body, Card, CardState, Change, Visitor
 from kit.tests.builders import card, saved
@@ -139,7 +139,7 @@ class ChoosingTests(ChooseCase):
         evaluation = choosing.evaluation_of(reading.setups, weighed, reading.need)
         self.assertEqual(0, choosing.go_on(evaluation, 0).share)
         shares = []
-        with mock.patch("engine.steps.evaluate", side_effect=evaluate) as shot:
+        with mock.patch("engine.selection.steps.evaluate", side_effect=evaluate) as shot:
             while (progress := choosing.go_on(evaluation, A_STEP_S)).choice is None:
                 shares.append(progress.share)
             self.assertIsNotNone(choosing.go_on(evaluation, 0).choice)

@@ -4,7 +4,7 @@ import re
 from unittest import TestCase
 
 from desk.drawing import draw
-from engine import simulate
+from engine.burst.simulate import simulate
 from engine.tests.builders import scenario
 
 CEILING_BYTES = 60_000

@@ -16,7 +16,7 @@ from desk import address, need_address
 from desk.choice_page import ChoicePage
 from desk.engine_adapter import write_speed
 from desk.prediction import Prediction
-from engine.units import ns_of
+from engine.quantities import ns_of
 from kit import own, sample
 from kit.document import KINDS, BadDocument
 from kit.models import Body

@@ -7,7 +7,7 @@ from xml.etree import ElementTree
 from django.test import TestCase
 from django.urls import reverse
 
-from engine import simulate
+from engine.burst.simulate import simulate
 from engine.scenario_file import read_scenario, result_values
 from kit import sample
 from kit.models import Body, Card, Change

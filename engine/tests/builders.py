@@ -6,8 +6,8 @@ from typing import Any
 from hypothesis import strategies as st
 
 from engine import File, InvalidScenario, Scenario, Slot
-from engine.scenario import COUPLINGS, Hold
-from engine.sources import SlotSources, Sources
+from engine.burst.scenario import COUPLINGS, Hold
+from engine.uncertainty.sources import SlotSources, Sources
 
 SLOT_KEYS = {field.name for field in fields(Slot)}
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 import simpy
 
 from engine import Scenario
-from engine.units import bytes_of, ns_of, writing_ns
+from engine.quantities import bytes_of, ns_of, writing_ns
 
 LAST = 2  # SimPy's own events have priority 0 and 1 on an instant; a due frame asks after them.
 Process = Generator[simpy.Event, object, None]

@@ -5,7 +5,7 @@ import re
 from pathlib import Path
 from unittest import TestCase
 
-from engine import simulate
+from engine.burst.simulate import simulate
 from engine.scenario_file import read_scenario, result_values
 
 FORMATS = Path(__file__).parents[2] / "docs" / "formats.md"

@@ -8,7 +8,8 @@ from unittest import TestCase
 
 import hypothesis
 
-from engine import InvalidScenario, simulate
+from engine import InvalidScenario
+from engine.burst.simulate import simulate
 from engine.scenario_file import (
     range_values,
     read_scenario,
@@ -16,8 +17,8 @@ from engine.scenario_file import (
     result_values,
     scenario_values,
 )
-from engine.sources import SlotSources, Sources
 from engine.tests.builders import scenario, scenarios
+from engine.uncertainty.sources import SlotSources, Sources
 
 MINIMAL = {
     "frame_rate_fps": 20,

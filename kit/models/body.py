@@ -5,10 +5,10 @@ from typing import Self
 from django.db import models
 from django.db.models import Prefetch, UniqueConstraint, prefetch_related_objects
 
-from engine import scenario as limits
-from engine.fit import is_at_least
-from engine.scenario import ARRANGEMENTS, COUPLINGS, Range
-from engine.standards import Standard
+from engine.burst import scenario as limits
+from engine.burst.scenario import ARRANGEMENTS, COUPLINGS, Range
+from engine.cards.compatibility import is_at_least
+from engine.cards.standards import Standard
 from kit.constraints import at_most, both_or_neither, one_of, within
 from kit.models.shared import (
     FormOnBus,

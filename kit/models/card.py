@@ -5,9 +5,9 @@ from typing import Self
 from django.db import models
 from django.db.models import Q
 
-from engine import scenario as limits
-from engine.scenario import Range
-from engine.standards import CAPACITY_GB, Form, slot_forms
+from engine.burst import scenario as limits
+from engine.burst.scenario import Range
+from engine.cards.standards import CAPACITY_GB, Form, slot_forms
 from kit.constraints import Fact, at_most, one_of, within
 from kit.models.body import Body, Slot
 from kit.models.reader import Reader

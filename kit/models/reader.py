@@ -3,8 +3,8 @@
 from django.db import models
 from django.db.models import UniqueConstraint
 
-from engine import scenario as limits
-from engine.copying import Port
+from engine.burst import scenario as limits
+from engine.cards.copy_time import Port
 from kit.constraints import both_or_neither, one_of, within
 from kit.models.shared import (
     FormOnBus,

@@ -8,7 +8,7 @@ from django.contrib.auth.models import AnonymousUser
 from django.db import models
 from django.db.models import F, Q, UniqueConstraint
 
-from engine.standards import BUSES_OF_FORM, Bus, Form
+from engine.cards.standards import BUSES_OF_FORM, Bus, Form
 from kit.constraints import Fact
 
 FORM_CHOICES = [(form.value, form.value) for form in Form]

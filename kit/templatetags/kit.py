@@ -5,8 +5,8 @@ from urllib.parse import urlencode
 from django import template
 from django.urls import reverse
 
-from engine.fit import Verdict
-from engine.wear import wear_sentences
+from engine.burst.wear import wear_sentences
+from engine.cards.compatibility import Verdict
 from kit.engine_adapter import card_alone
 from kit.fits import SlotFit
 from kit.models import Card, KitItem, Revision

@@ -3,8 +3,8 @@
 from random import Random
 from typing import Any
 
-from engine.scenario import ARRANGEMENTS, COUPLINGS
-from engine.standards import BUSES_OF_FORM
+from engine.burst.scenario import ARRANGEMENTS, COUPLINGS
+from engine.cards.standards import BUSES_OF_FORM
 from kit.models import CardEvent, CardState, Source
 
 LETTERS = "abcXYZ äß£'\"-=+@,;&<2é"

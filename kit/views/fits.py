@@ -5,7 +5,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_safe
 
-from engine.fit import Verdict
+from engine.cards.compatibility import Verdict
 from kit.fits import bodies_to_fit, cards_to_fit, in_every_slot
 
 CARDS_ON_A_PAGE, BODIES_ON_A_PAGE = 40, 10

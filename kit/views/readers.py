@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_safe
 
-from engine.copying import RATE_OF_PORT, Port
+from engine.cards.copy_time import RATE_OF_PORT, Port
 from kit.fits import cards_to_fit, copied
 from kit.forms import ReaderForm
 from kit.models import Reader

@@ -1,0 +1,324 @@
+"""What a burst is made of: frozen values that refuse to exist when they make no sense."""
+
+import math
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import Literal, get_args
+
+from engine.quantities import BYTES_IN_MB, bytes_of, interval_ns, ns_of
+
+Arrangement = Literal["single", "overflow", "mirror", "split"]
+Coupling = Literal["parallel", "serial", "slowest"]
+ARRANGEMENTS: tuple[Arrangement, ...] = get_args(Arrangement)
+COUPLINGS: tuple[Coupling, ...] = get_args(Coupling)
+
+
+@dataclass(frozen=True)
+class Range:
+    """The values a quantity may take, both ends included."""
+
+    lowest: float
+    highest: float
+    unit: str
+
+    def fault(self, value: float) -> str | None:
+        """One sentence on what is wrong with `value`, or None."""
+        if math.isfinite(value) and self.lowest <= value <= self.highest:
+            return None
+        return f"must be from {self.lowest:,} to {self.highest:,} {self.unit}, got {value:g}"
+
+
+# The lower ends keep every duration above 0 ns; together with the upper ends they keep every
+# moment of the slowest possible burst below 2^63 ns. Real cameras lie well within them.
+FRAME_RATE_FPS = Range(0.001, 1_000, "frames a second")
+HOLD_S = Range(0.001, 3_600, "s")
+PRESS_S = Range(0, 1_000_000, "s")
+MEMORY_MB = Range(0.001, 1_000_000, "MB")
+HELD_MB = Range(0, 1_000_000, "MB")
+PROCESS_FPS = Range(0.001, 100_000, "frames a second")
+FILE_MB = Range(0.001, 100_000, "MB")
+WRITE_MB_S = Range(0.001, 100_000, "MB/s")
+OVERHEAD_S = Range(0, 60, "s")
+FREE_MB = Range(0, 1_000_000_000, "MB")
+CACHE_MB = Range(0, 1_000_000_000, "MB")
+SLOW_FACTOR = Range(0.01, 1, "of the write speed")
+RESUME_FREE_FRAMES = Range(1, 1_000_000, "frames")
+MOST_FILES = 2  # RAW+JPEG: no recording format writes more than a pair.
+MOST_SLOTS = 2
+MOST_HOLDS = 1_000
+MOST_FRAMES = (
+    3_600_000  # due in all holds together: as many as the longest hold at the highest rate
+)
+
+
+class InvalidScenario(ValueError):
+    """A scenario that makes no sense.
+
+    `faults` maps each key at fault, as written in a scenario file ("slots[0].write_mb_s"), to
+    what is wrong with it. All faults of a scenario are told at once.
+    """
+
+    def __init__(self, faults: Mapping[str, str]) -> None:
+        self.faults = dict(faults)
+        super().__init__(" ".join(self.sentences()))
+
+    def sentences(self) -> Iterator[str]:
+        """One sentence per fault, each naming its key."""
+        for key, fault in self.faults.items():
+            yield f"{key} {fault}."
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class File:
+    """One file that every frame writes: its name ("raw", "jpeg") and its size in MB."""
+
+    name: str
+    mb: float
+
+    def __post_init__(self) -> None:
+        _refuse(_out_of_range(mb=(self.mb, FILE_MB)))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Slot:
+    """One card slot with its card.
+
+    `write_mb_s` is what the card goes on writing in this body, `slot_limit_mb_s` the most that the
+    slot has ever been seen to write whatever the card, `bus_mb_s` what the bus between them
+    carries (None: not known). Together they reach the least of the three. `overhead_s` is spent on
+    every frame before its bytes; `free_mb` is the room left on the card at the first press, None
+    when it never runs out.
+
+    A card may have a cache of `cache_mb` that it writes to at `cache_write_mb_s`; while it has
+    nothing to write, the cache empties at `cache_flush_mb_s` (None: half of `write_mb_s`). Once
+    less than `slow_below_free_mb` is free it goes at `slow_factor` of `write_mb_s`, cache or not.
+    """
+
+    write_mb_s: float
+    overhead_s: float = 0.0
+    free_mb: float | None = None
+    cache_mb: float = 0.0
+    cache_write_mb_s: float | None = None
+    cache_flush_mb_s: float | None = None
+    slow_below_free_mb: float = 0.0
+    slow_factor: float = 1.0
+    slot_limit_mb_s: float | None = None
+    bus_mb_s: float | None = None
+
+    def __post_init__(self) -> None:
+        faults = _out_of_range(
+            write_mb_s=(self.write_mb_s, WRITE_MB_S),
+            overhead_s=(self.overhead_s, OVERHEAD_S),
+            free_mb=(self.free_mb, FREE_MB),
+            cache_mb=(self.cache_mb, CACHE_MB),
+            cache_write_mb_s=(self.cache_write_mb_s, WRITE_MB_S),
+            cache_flush_mb_s=(self.cache_flush_mb_s, WRITE_MB_S),
+            slow_below_free_mb=(self.slow_below_free_mb, FREE_MB),
+            slow_factor=(self.slow_factor, SLOW_FACTOR),
+            slot_limit_mb_s=(self.slot_limit_mb_s, WRITE_MB_S),
+            bus_mb_s=(self.bus_mb_s, WRITE_MB_S),
+        )
+        _refuse(faults or self._contradictions())
+
+    @property
+    def most_mb_s(self) -> float:
+        """What slot and bus pass, whatever the card; infinite when nobody knows."""
+        known = (self.slot_limit_mb_s, self.bus_mb_s)
+        return min((limit for limit in known if limit is not None), default=math.inf)
+
+    @property
+    def effective_mb_s(self) -> float:
+        """Effective write speed: what card, slot and bus reach together."""
+        return min(self.write_mb_s, self.most_mb_s)
+
+    @property
+    def cached_mb_s(self) -> float:
+        """The same while the cache takes it; the effective speed where there is no cache."""
+        return min(self.cache_write_mb_s or self.write_mb_s, self.most_mb_s)
+
+    @property
+    def slow_mb_s(self) -> float:
+        """The same of a nearly full card."""
+        return min(self.write_mb_s * self.slow_factor, self.most_mb_s)
+
+    @property
+    def flush_mb_s(self) -> float:
+        """How fast the cache empties while the card has nothing to write."""
+        return self.write_mb_s / 2 if self.cache_flush_mb_s is None else self.cache_flush_mb_s
+
+    def _contradictions(self) -> dict[str, str]:
+        if self.cache_mb and self.cache_write_mb_s is None:
+            return {"cache_write_mb_s": "must be given with cache_mb"}
+        if self.slow_below_free_mb and self.free_mb is None:
+            return {"slow_below_free_mb": "needs free_mb, the room on the card"}
+        if self.cache_write_mb_s is not None and self.cache_write_mb_s < self.write_mb_s:
+            return {
+                "cache_write_mb_s": f"must not be below write_mb_s, {self.write_mb_s:g}, "
+                f"got {self.cache_write_mb_s:g}"
+            }
+        return {}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Hold:
+    """The shutter button held down for `hold_s`, from `press_s` after the first press on."""
+
+    press_s: float
+    hold_s: float
+
+    def __post_init__(self) -> None:
+        _refuse(_out_of_range(press_s=(self.press_s, PRESS_S), hold_s=(self.hold_s, HOLD_S)))
+
+    @property
+    def press_ns(self) -> int:
+        """The press."""
+        return ns_of(self.press_s)
+
+    @property
+    def finger_up_ns(self) -> int:
+        """The end of the hold."""
+        return self.press_ns + ns_of(self.hold_s)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Scenario:
+    """One or several holds of the shutter button on one set-up; the file of docs/formats.md.
+
+    `frame_rate_fps` while memory has room, the button down from 0 to `hold_s` and again in each of
+    `later_holds`, `memory_mb` of working memory. A frame takes `held_mb`, or the sum of its files
+    if that is more, from capture until the encoder, at `process_fps` frames a second (None: it
+    never limits), has finished it.
+    Once full, the body fires again when there is room for `resume_free_frames`. `arrangement` says
+    which files go to which slot, and `coupling` how two slots share the work (docs/model.md).
+
+    Raises :class:`InvalidScenario` with every fault it has.
+    """
+
+    frame_rate_fps: float
+    hold_s: float
+    memory_mb: float
+    files: tuple[File, ...]
+    slots: tuple[Slot, ...]
+    held_mb: float = 0.0
+    process_fps: float | None = None
+    arrangement: Arrangement = "single"
+    coupling: Coupling = "parallel"
+    resume_free_frames: int = 1
+    later_holds: tuple[Hold, ...] = ()
+
+    def __post_init__(self) -> None:
+        faults = _out_of_range(
+            frame_rate_fps=(self.frame_rate_fps, FRAME_RATE_FPS),
+            hold_s=(self.hold_s, HOLD_S),
+            memory_mb=(self.memory_mb, MEMORY_MB),
+            held_mb=(self.held_mb, HELD_MB),
+            process_fps=(self.process_fps, PROCESS_FPS),
+            resume_free_frames=(self.resume_free_frames, RESUME_FREE_FRAMES),
+        )
+        if not 1 <= len(self.files) <= MOST_FILES:
+            faults["files"] = f"must be 1 or {MOST_FILES} files, got {len(self.files)}"
+        faults |= self._faults_of_slots()
+        _refuse(faults or self._faults_of_series() or self._faults_of_memory())
+
+    @property
+    def holds(self) -> tuple[Hold, ...]:
+        """Every hold, the first one pressed at 0."""
+        return (Hold(press_s=0, hold_s=self.hold_s), *self.later_holds)
+
+    @property
+    def memory_bytes(self) -> int:
+        """Bytes of working memory."""
+        return bytes_of(self.memory_mb)
+
+    @property
+    def file_bytes(self) -> int:
+        """Bytes that one frame writes, all its files together."""
+        return sum(bytes_of(file.mb) for file in self.files)
+
+    @property
+    def frame_bytes(self) -> int:
+        """Bytes of memory that one frame takes from capture until it is encoded."""
+        return max(bytes_of(self.held_mb), self.file_bytes)
+
+    @property
+    def end_ns(self) -> int:
+        """Finger up for the last time."""
+        return self.holds[-1].finger_up_ns
+
+    @property
+    def frame_interval_ns(self) -> int:
+        """From one frame to the next while memory has room."""
+        return interval_ns(self.frame_rate_fps)
+
+    @property
+    def frames_due(self) -> int:
+        """Frames that all holds would give if memory never refused one."""
+        return sum(map(self.frames_due_in, self.holds))
+
+    def frames_due_in(self, hold: Hold) -> int:
+        """Frames that `hold` would give if memory never refused one."""
+        return -(-(hold.finger_up_ns - hold.press_ns) // self.frame_interval_ns)
+
+    @property
+    def encode_ns(self) -> int:
+        """Time that the encoder spends on one frame; 0 when it never limits."""
+        return 0 if self.process_fps is None else interval_ns(self.process_fps)
+
+    def bytes_to(self, slot: int) -> int:
+        """Bytes that one frame writes to `slot` (0 or 1), should it go there."""
+        if self.arrangement == "split":
+            return bytes_of(self.files[slot].mb)
+        return 0 if self.arrangement == "single" and slot else self.file_bytes
+
+    def timed_bytes(self, slot: int) -> int:
+        """Bytes whose writing takes `slot` its time: coupled as "slowest", the whole frame's."""
+        return self.file_bytes if self.coupling == "slowest" else self.bytes_to(slot)
+
+    def _faults_of_slots(self) -> dict[str, str]:
+        if self.arrangement not in ARRANGEMENTS:
+            return {"arrangement": f"must be one of {', '.join(ARRANGEMENTS)}"}
+        if self.coupling not in COUPLINGS:
+            return {"coupling": f"must be one of {', '.join(COUPLINGS)}"}
+        if not 1 <= len(self.slots) <= MOST_SLOTS:
+            return {"slots": f"must be 1 or {MOST_SLOTS} slots, got {len(self.slots)}"}
+        if self.arrangement != "single" and len(self.slots) == 1:
+            return {"arrangement": f"{self.arrangement} needs two slots, got one"}
+        if self.arrangement == "split" and len(self.files) == 1:
+            return {"arrangement": "split needs two files, one for each slot, got one"}
+        return {}
+
+    def _faults_of_series(self) -> dict[str, str]:
+        holds = self.holds
+        if len(holds) > MOST_HOLDS:
+            return {"series": f"must have at most {MOST_HOLDS:,} holds, got {len(holds):,}"}
+        for number, (before, hold) in enumerate(pairwise(holds), 1):
+            if hold.press_ns < before.finger_up_ns:
+                return {f"series[{number}].press_s": "must not be before the finger is up"}
+        if self.frames_due > MOST_FRAMES:
+            return {"series": f"must not ask for more than {MOST_FRAMES:,} frames in all"}
+        return {}
+
+    def _faults_of_memory(self) -> dict[str, str]:
+        frame = f"{self.frame_bytes / BYTES_IN_MB:g} MB"
+        if self.frame_bytes > self.memory_bytes:
+            return {"memory_mb": f"must hold one frame of {frame}, got {self.memory_mb:g}"}
+        if self.resume_free_frames * self.frame_bytes > self.memory_bytes:
+            return {
+                "resume_free_frames": f"must fit in memory: {self.resume_free_frames} frames of "
+                f"{frame} are more than {self.memory_mb:g} MB"
+            }
+        return {}
+
+
+def _out_of_range(**quantities: tuple[float | None, Range]) -> dict[str, str]:
+    return {
+        name: fault
+        for name, (value, allowed) in quantities.items()
+        if value is not None and (fault := allowed.fault(value))
+    }
+
+
+def _refuse(faults: Mapping[str, str]) -> None:
+    if faults:
+        raise InvalidScenario(faults)

@@ -1,0 +1,1 @@
+"""Memory cards by their public standards: what fits where, how fast, and what labels mean."""

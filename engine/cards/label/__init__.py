@@ -1,0 +1,1 @@
+"""The marks on a card's label: read, explained and checked."""

@@ -1,0 +1,1 @@
+"""Which cards do a job: requirements, candidates, their evaluation and the choice."""

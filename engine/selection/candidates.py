@@ -1,0 +1,122 @@
+"""What is chosen from: a body, the ways to shoot with it, and the cards that go into its slots."""
+
+from dataclasses import dataclass, field
+from typing import NamedTuple
+
+from engine.burst.scenario import Arrangement, Coupling, File, Scenario, Slot
+from engine.uncertainty.sources import SlotSources, Source, Sources, Uncertainty
+
+
+@dataclass(frozen=True, kw_only=True)
+class Side:
+    """A card in one slot of the body: what they reach together, and how sure that is."""
+
+    slot: Slot
+    sources: SlotSources
+
+
+@dataclass(frozen=True, kw_only=True)
+class Candidate:
+    """A card to choose: `sides` has what it comes to in each slot of the body, None: no fit.
+
+    `key` tells it from all other cards, those of the same kind too. `price_cents` is what one more
+    of it costs, in hundredths of the currency of the budget, None: not known; one that is `owned`
+    costs nothing. `copy_mb_s` is how fast the best reader copies it, None: no reader takes it.
+    """
+
+    key: str
+    sides: tuple[Side | None, ...]
+    price_cents: int | None = None
+    owned: bool = False
+    copy_mb_s: float | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Way:
+    """A way to shoot: a recording format at a frame rate, and how sure its figures are."""
+
+    name: str
+    frame_rate_fps: float
+    files: tuple[File, ...]
+    held_mb: float = 0.0
+    process_fps: float | None = None
+    rate_source: Uncertainty = 0.0
+    held_source: Uncertainty = 0.0
+    file_source: Uncertainty = 0.0
+    encoder_source: Uncertainty = 0.0
+    file_to_file: float = 0.0
+
+
+class SlotUse(NamedTuple):
+    """What a body can write where, how its slots share the work, and how that is known."""
+
+    arrangement: Arrangement
+    coupling: Coupling
+    source: Source = "measured_here"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Camera:
+    """A body: its memory, and what it can write where."""
+
+    memory_mb: float
+    uses: tuple[SlotUse, ...] = (SlotUse("single", "parallel"),)
+    memory_source: Uncertainty = 0.0
+    resume_free_frames: int = 1
+    locks_playback: bool = True
+
+    def uses_for(self, way: Way) -> list[tuple[int, SlotUse]]:
+        """Those that `way` can be written in, with their numbers: split needs two files."""
+        return [
+            (number, use)
+            for number, use in enumerate(self.uses)
+            if use.arrangement != "split" or len(way.files) > 1
+        ]
+
+
+@dataclass(frozen=True)
+class Option:
+    """One thing to do: shoot `way` with these cards, arranged so."""
+
+    way: Way
+    use: SlotUse
+    cards: tuple[Candidate, ...]
+    camera: Camera = field(repr=False)
+
+    def scenario(self, hold_s: float) -> Scenario:
+        """A hold of `hold_s`; raises InvalidScenario where memory can't hold a frame."""
+        return Scenario(
+            frame_rate_fps=self.way.frame_rate_fps,
+            hold_s=hold_s,
+            memory_mb=self.camera.memory_mb,
+            held_mb=self.way.held_mb,
+            process_fps=self.way.process_fps,
+            files=self.way.files,
+            slots=tuple(side.slot for side in self.sides),
+            arrangement=self.use.arrangement,
+            coupling=self.use.coupling,
+            resume_free_frames=self.camera.resume_free_frames,
+        )
+
+    @property
+    def sides(self) -> list[Side]:
+        """Its cards, each in its slot; raises ValueError where one doesn't fit."""
+        sides = [card.sides[number] for number, card in enumerate(self.cards)]
+        fitted = [side for side in sides if side is not None]
+        if len(fitted) != len(sides):
+            raise ValueError("a card of this option fits no such slot")
+        return fitted
+
+    @property
+    def sources(self) -> Sources:
+        """How sure its numbers are."""
+        return Sources(
+            slots=tuple(side.sources for side in self.sides),
+            frame_rate=self.way.rate_source,
+            held=self.way.held_source,
+            files=self.way.file_source,
+            file_to_file=self.way.file_to_file,
+            memory=self.camera.memory_source,
+            encoder=self.way.encoder_source,
+            coupling=self.use.source,
+        )

@@ -1,0 +1,297 @@
+"""One block of options measured against a need: what is certain first, then bursts."""
+
+from collections.abc import Iterable, Iterator
+from dataclasses import replace
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from engine.burst.plan import (
+    BYTES,
+    COUPLING_NUMBER,
+    FILE_SIZE,
+    FREE_BYTES,
+    INTERVAL_NS,
+    NOMINAL,
+    OVERHEAD_NS,
+)
+from engine.burst.scenario import InvalidScenario
+from engine.cores import on_all_cores
+from engine.quantities import S_IN_MINUTE, ns_of
+from engine.selection.kernels import pair_search as pair_loop
+from engine.selection.kernels import worst_burst as burst
+from engine.selection.options import GOALS, NEAR, NONE, Block, Evaluation, Options
+from engine.selection.pairs import Drawing, Pairs, Real, Whole
+from engine.selection.requirements import Goal, Need
+from engine.selection.simple_criteria import Certain
+from engine.uncertainty.draws import AS_IS, Draws
+from engine.uncertainty.intervals import draws_for
+
+_NO_LIMIT = 2**62
+PART = 16  # pairs that one core shoots at once, of those that are kept
+_OF_BURST = {
+    Goal.FULL_RATE: burst.FULL_RATE,
+    Goal.FRAMES: burst.ENOUGH,
+    Goal.PICTURE: burst.LOOKED_AT,
+    Goal.LIGHT_OUT: burst.LIGHT_OUT,
+}
+_PICTURE = {"first": burst.FIRST_PICTURE, "last": burst.LAST_PICTURE}
+
+
+def evaluate(evaluation: Evaluation, block: Block) -> Options:
+    """Every option of `block`; none where memory can't hold a frame of its way."""
+    memo: _Memo = {}
+    found = [Options.nothing()]
+    numbers = evaluation.numbers(block)
+    alone = numbers[:, 1] == NONE
+    for number, use in evaluation.camera.uses_for(evaluation.ways[block.way]):
+        of_use = numbers[alone if use.arrangement == "single" else ~alone]
+        found.append(_measured(Pairs(evaluation, block.way, number, of_use), memo))
+    return Options.joined(found)
+
+
+def outcomes(evaluation: Evaluation, options: Options) -> Whole:
+    """What comes of the worst burst of each of `options` (axes: option, draw, figure).
+
+    A draw is the same for all of them, but for what cards do each in their own way.
+    """
+    kinds = list(_of_each_kind(evaluation, options))
+    count = evaluation.draws_to_compare
+    found = np.empty((len(options), count, burst.OUTCOME_LENGTH), dtype=np.int64)
+
+    def shoot(part: tuple[Whole, Pairs]) -> None:
+        places, pairs = part
+        _, found[places] = _Bursts(pairs, {}).shoot(Draws(count), apart=True)
+
+    on_all_cores(shoot, _in_parts(kinds))
+    return found
+
+
+def confirmed(evaluation: Evaluation, options: Options) -> Options:
+    """`options` with odds from as many draws as `intervals` takes: both say the same.
+
+    Whether an option passes is judged by these, too.
+    """
+    chance, no_wall = options.chance.copy(), options.no_wall.copy()
+
+    def draw(of_kind: tuple[Whole, Pairs]) -> None:
+        places, pairs = of_kind
+        _draw(pairs, places, draws_for(pairs.scenario), {}, chance, no_wall)
+
+    on_all_cores(draw, _in_parts(_of_each_kind(evaluation, options)))
+    missed = _first_missed(chance, evaluation.need)
+    return replace(options, chance=chance, no_wall=no_wall, missed=missed)
+
+
+def _in_parts(kinds: Iterable[tuple[Whole, Pairs]]) -> Iterator[tuple[Whole, Pairs]]:
+    """The same in pieces, so that no core is left without work."""
+    for places, pairs in kinds:
+        for part in np.array_split(np.arange(len(places)), -(-len(places) // PART)):
+            yield places[part], pairs.at(part)
+
+
+def _of_each_kind(evaluation: Evaluation, options: Options) -> Iterator[tuple[Whole, Pairs]]:
+    """The places of `options` of one way and use of the slots, and their pairs."""
+    kinds = np.stack([options.way, options.use], axis=-1)
+    for way, use in np.unique(kinds, axis=0):
+        places = np.flatnonzero((kinds == (way, use)).all(axis=1))
+        numbers = np.stack([options.first, options.second], axis=-1)[places].astype(np.int64)
+        yield places, Pairs(evaluation, int(way), int(use), numbers)
+
+
+_Memo = dict[tuple[object, ...], pair_loop.Alone]  # most uses ask for the same cards alone
+
+
+class _Bursts:
+    """The bursts of some pairs, and what of them is asked."""
+
+    def __init__(self, pairs: Pairs, memo: _Memo) -> None:
+        self.pairs, self.memo = pairs, memo
+
+    @cached_property
+    def asked(self) -> Whole:
+        """What is asked of a burst, as the compiled loop wants it."""
+        need = self.pairs.need
+        locked = self.pairs.evaluation.camera.locks_playback
+        asked = np.zeros(burst.ASKED_LENGTH, dtype=np.int64)
+        asked[burst.FULL_SPEED_NS] = ns_of(need.full_rate_s or 0)
+        asked[burst.LEAST_FRAMES] = need.frames or 0
+        asked[burst.MOST_CLEAR_NS] = _limit_ns(need.light_out_s)
+        asked[burst.MOST_PICTURE_NS] = _limit_ns(need.picture_s)
+        asked[burst.PICTURE] = burst.AT_LIGHT_OUT if locked else _PICTURE[need.picture]
+        asked[burst.DAY_FRAMES] = self.pairs.day_frames
+        return asked
+
+    def shoot(self, draws: Draws, *, apart: bool = False, keep: bool = True) -> tuple[Whole, Whole]:
+        """How many draws of each pair meet what is asked; and, to `keep`, what came of each."""
+        counted = np.zeros((len(self.pairs), burst.MET_LENGTH), dtype=np.int64)
+        kept = len(self.pairs) if keep else 0
+        came = np.empty((kept, draws.count, burst.OUTCOME_LENGTH), dtype=np.int64)
+        for drawing in self.pairs.drawings(draws, apart=apart):
+            some_counted, some = self._shoot(drawing, keep=keep)
+            counted += some_counted
+            if keep:
+                came[:, drawing.chosen] = some
+        return counted, came
+
+    def _shoot(self, drawing: Drawing, *, keep: bool) -> tuple[Whole, Whole]:
+        slots, drawn, room = self.pairs.slots, drawing.drawn, drawing.room
+        counted = np.zeros((len(self.pairs), burst.MET_LENGTH), dtype=np.int64)
+        shape = (len(self.pairs) if keep else 0, len(drawing.chosen), burst.OUTCOME_LENGTH)
+        came = np.empty(shape, dtype=np.int64)
+        alone = [self._alone(drawing, number) for number in range(len(slots))]
+        if len(slots) == 1:
+            pair_loop.shoot_alone(drawn, slots[0].place, alone[0], self.asked, room, counted, came)
+            return counted, came
+        pairs = np.ascontiguousarray(np.stack([slot.place for slot in slots], axis=-1))
+        in_turn = self._in_turn(drawing)
+        is_shot = self._is_shot(drawing, in_turn=in_turn)
+        one_at_a_time = self.pairs.evaluation.camera.resume_free_frames == 1
+        if in_turn and one_at_a_time and not keep:
+            pair_loop.count_paced(
+                drawn, pairs, alone[0], alone[1], is_shot, self.asked, room, counted
+            )
+        else:
+            is_shot |= in_turn
+            pair_loop.shoot_pairs(
+                drawn, pairs, alone[0], alone[1], is_shot, self.asked, room, counted, came
+            )
+        return counted, came
+
+    def _alone(self, drawing: Drawing, number: int) -> pair_loop.Alone:
+        """The cards of a slot alone; what comes of them is simulated when it is first wanted."""
+        places = drawing.places[number]
+        key = (len(drawing.chosen), drawing.chosen.tobytes(), places.tobytes())
+        if key not in self.memo:
+            self.memo[key] = pair_loop.cards_alone(places)
+        return self.memo[key]
+
+    def _in_turn(self, drawing: Drawing) -> bool:
+        """Whether one writer serves both slots in turn."""
+        serial = drawing.coupling == COUPLING_NUMBER["serial"]
+        return serial and self.pairs.kind in ("mirror", "split")
+
+    def _is_shot(self, drawing: Drawing, *, in_turn: bool) -> NDArray[np.bool_]:
+        """Which pairs have to be simulated in every draw."""
+        slots = self.pairs.slots
+        fills = [self._may_fill(drawing, number)[slot.place] for number, slot in enumerate(slots)]
+        slows = [slot.slows[slot.place] for slot in slots]
+        if self.pairs.kind == "overflow":
+            return fills[0] | slows[1]
+        is_shot = fills[0] | fills[1] | slows[0] | slows[1]
+        if in_turn:
+            is_shot |= slots[0].varies[slots[0].place] | slots[1].varies[slots[1].place]
+        if drawing.coupling != COUPLING_NUMBER["parallel"]:
+            # One writer: what holds for all pairs needs the same overhead of all cards in a slot.
+            overheads = [places[:, :, OVERHEAD_NS] for places in drawing.places]
+            is_shot |= any((one != one[:1]).any() for one in overheads)
+        return is_shot
+
+    def _may_fill(self, drawing: Drawing, number: int) -> NDArray[np.bool_]:
+        """Which cards may be full within one burst."""
+        places, drawn = drawing.places[number], drawing.drawn
+        largest = drawn.holds[:, 0, FILE_SIZE] * (drawn.sizes.max(axis=1) + 1) // NOMINAL + 1
+        due = -(-ns_of(self.pairs.need.lasts_s) // drawn.bodies[:, INTERVAL_NS])
+        most_bytes = due * (places[:, :, BYTES] * largest // NOMINAL + 1)
+        return np.asarray((places[:, :, FREE_BYTES] < most_bytes).any(axis=1))
+
+
+def _limit_ns(seconds: float | None) -> int:
+    return _NO_LIMIT if seconds is None else ns_of(seconds)
+
+
+def _measured(pairs: Pairs, memo: _Memo) -> Options:
+    """Every pair against the need; what is missed for sure is not drawn."""
+    if not len(pairs):
+        return Options.nothing()
+    try:
+        return _options(pairs, Certain(pairs), memo)
+    except InvalidScenario:
+        return Options.nothing()
+
+
+def _options(pairs: Pairs, certain: Certain, memo: _Memo) -> Options:
+    need = pairs.need
+    most_draws = draws_for(pairs.scenario)
+    draws = min(pairs.evaluation.draws, most_draws)
+    chance = np.full((len(pairs), len(GOALS)), np.nan)
+    for goal, share in certain.chances().items():
+        chance[:, GOALS.index(goal)] = share
+    bursts = _Bursts(pairs, memo)
+    _, came = bursts.shoot(AS_IS)
+    middle = came[:, 0]
+    no_wall = 1 - middle[:, burst.WALL].astype(np.float32)
+    goals = _drawn_goals(need)
+    alive = np.flatnonzero(~(chance < need.sure).any(axis=1))
+    if goals and len(alive):
+        _draw(pairs.at(alive), alive, draws, memo, chance, no_wall)
+    off = np.abs(chance[alive][:, goals] - need.sure)
+    near = alive[(off < NEAR).any(axis=1)]
+    if draws < most_draws and len(near):
+        _draw(pairs.at(near), near, most_draws, memo, chance, no_wall)
+    return Options(
+        way=np.full(len(pairs), pairs.way_number, dtype=np.int16),
+        use=np.full(len(pairs), pairs.use_number, dtype=np.int16),
+        first=pairs.numbers[:, 0].astype(np.int32),
+        second=pairs.numbers[:, 1].astype(np.int32),
+        sets=certain.sets.astype(np.int16),
+        price_cents=certain.price_cents,
+        chance=chance,
+        missed=_first_missed(chance, need),
+        frames=middle[:, burst.FRAMES].astype(np.int32),
+        counted=middle[:, burst.COUNTED].astype(np.int32),
+        full_speed=middle[:, burst.FULL_SPEED].astype(np.int32),
+        clear_ns=middle[:, burst.CLEAR_NS],
+        ready_ns=middle[:, burst.CLEAR_NS if need.picture_s is None else burst.PICTURE_NS],
+        day_frames=certain.day_frames,
+        copy_s=certain.copy_s.astype(np.float32),
+        no_wall=no_wall,
+        margin=_margin(certain, bursts.asked, middle),
+    )
+
+
+def _drawn_goals(need: Need) -> list[int]:
+    """The numbers of the goals that are asked of a burst."""
+    return [GOALS.index(goal) for goal in need.goals if goal in _OF_BURST]
+
+
+def _first_missed(chance: Real, need: Need) -> NDArray[np.int8]:
+    """The number of the first goal that each misses, or NONE."""
+    misses = chance < need.sure
+    return np.where(misses.any(axis=1), misses.argmax(axis=1), NONE).astype(np.int8)
+
+
+def _draw(
+    pairs: Pairs, places: Whole, draws: int, memo: _Memo, chance: Real,
+    no_wall: NDArray[np.float32],
+) -> None:  # fmt: skip
+    """Puts at `places` of `chance` and `no_wall` what comes of `pairs` in so many draws."""
+    met, _ = _Bursts(pairs, memo).shoot(Draws(draws), keep=False)
+    for goal in _drawn_goals(pairs.need):
+        chance[places, goal] = met[:, _OF_BURST[GOALS[goal]]] / draws
+    no_wall[places] = met[:, burst.NO_WALL] / draws
+
+
+def _margin(certain: Certain, asked: Whole, middle: Whole) -> NDArray[np.float32]:
+    """How far each exceeds what is asked, where it does so least; below 0 where it misses."""
+    goals = certain.need.goals
+    margins = [margin for goal in goals for margin in _margin_of(goal, certain, asked, middle)]
+    least = np.min(margins, axis=0) if margins else np.zeros(len(middle))
+    return least.astype(np.float32)
+
+
+def _margin_of(goal: Goal, certain: Certain, asked: Whole, middle: Whole) -> Iterator[Real]:
+    need, interval_ns = certain.need, certain.scenario.frame_interval_ns
+    if goal is Goal.DAY:
+        yield certain.day_frames / max(asked[burst.DAY_FRAMES], 1) - 1
+    elif goal is Goal.COPIED and need.copied_min:
+        yield 1 - certain.copy_s / (need.copied_min * S_IN_MINUTE)
+    elif goal is Goal.FULL_RATE:
+        yield middle[:, burst.FULL_SPEED] * interval_ns / asked[burst.FULL_SPEED_NS] - 1
+    elif goal is Goal.FRAMES:
+        yield middle[:, burst.COUNTED] / asked[burst.LEAST_FRAMES] - 1
+    elif goal is Goal.PICTURE:
+        yield 1 - middle[:, burst.PICTURE_NS] / max(asked[burst.MOST_PICTURE_NS], 1)
+    elif goal is Goal.LIGHT_OUT:
+        yield 1 - middle[:, burst.CLEAR_NS] / max(asked[burst.MOST_CLEAR_NS], 1)

@@ -1,0 +1,1 @@
+"""The compiled loops that evaluate very many options."""

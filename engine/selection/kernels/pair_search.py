@@ -1,0 +1,370 @@
+"""Bursts on every pair of cards, compiled; simulates a pair only if its slower card can't decide.
+
+Where each slot has a writer of its own, or one writer goes at the pace of the slower slot, the
+slower card alone sets the pace of a burst and the other one follows without being noticed. The
+outcome of a pair is then, in every draw, that of its slower card alone, and 40,000 pairs cost no
+more than 400 cards do. In overflow each card is alone anyway. The pair is simulated where that is
+not certain: one writer that serves both in turn, a card that may be full within the burst or slow
+down when it is nearly full, and a pace that changes or lies too close to tell.
+"""
+
+from typing import NamedTuple
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from engine.burst.event_loop import FRAME_LENGTH, HOLD_OUTCOME_LENGTH, LATEST
+from engine.burst.plan import (
+    ARRANGEMENT,
+    CACHE_BYTES,
+    CACHED_NS,
+    ENDLESS_BYTES,
+    FILE_SIZE,
+    FREE_BYTES,
+    INTERVAL_NS,
+    LENGTH,
+    OVERFLOW,
+    OVERHEAD_NS,
+    SINGLE,
+    SIZE_BITS,
+    SLOT_1,
+    SLOT_2,
+    SLOW_BELOW_BYTES,
+    SLOW_NS,
+    TRANSFER_NS,
+)
+from engine.selection.kernels.pace_search import MOST_CELLS, OPEN, paces
+from engine.selection.kernels.worst_burst import (
+    DAY_FRAMES,
+    MET_LENGTH,
+    OUTCOME_LENGTH,
+    add_worse,
+    count,
+    judge,
+    met_by,
+    room_frames,
+)
+
+Whole = NDArray[np.int64]
+Sizes = NDArray[np.int32]
+
+
+class Drawn(NamedTuple):
+    """What is the same for all cards in each draw (first axis), as `uncertainty.draws` gives it."""
+
+    bodies: Whole
+    holds: Whole
+    sizes: Sizes
+
+
+class Alone(NamedTuple):
+    """What comes of each card of a slot if it were the only one (axes: card, draw).
+
+    `places` are those of a plan, `outcomes` what comes of the worst burst, `met` has a bit for each
+    thing that was asked, and `counted` the draws of a card that meet each; UNKNOWN until somebody
+    wants to know it. A nominal frame takes `low_ns` to `high_ns` after an overhead of `wait_ns`.
+    """
+
+    places: Whole
+    outcomes: Whole
+    met: Whole
+    counted: Whole
+    wait_ns: Whole
+    low_ns: Whole
+    high_ns: Whole
+
+
+UNKNOWN = -1
+
+
+class Room(NamedTuple):
+    """Scratch memory for `worst_burst.judge`: a plan, frames, holds, and what comes of them."""
+
+    plan: Whole
+    frame: Whole
+    rows: Whole
+    out: Whole
+
+
+@njit(cache=True, nogil=True)
+def room_for(drawn: Drawn, frames: int) -> Room:
+    """Room for as many `frames` at once, a power of two."""
+    return Room(
+        np.zeros(LENGTH, dtype=np.int64),
+        np.empty((FRAME_LENGTH, frames), dtype=np.int64),
+        np.empty((drawn.holds.shape[1], HOLD_OUTCOME_LENGTH), dtype=np.int64),
+        np.empty(OUTCOME_LENGTH, dtype=np.int64),
+    )
+
+
+@njit(cache=True, nogil=True)
+def cards_alone(places: Whole) -> Alone:
+    """The cards at `places`, of which nothing is known yet."""
+    cards, draws = places.shape[:2]
+    low_ns = np.empty((cards, draws), dtype=np.int64)
+    high_ns = np.empty((cards, draws), dtype=np.int64)
+    for card in range(cards):
+        for draw in range(draws):
+            low_ns[card, draw], high_ns[card, draw] = _range_ns(places[card, draw])
+    outcomes = np.empty((cards, draws, OUTCOME_LENGTH), dtype=np.int64)
+    met, counted = np.full((cards, draws), UNKNOWN), np.full((cards, MET_LENGTH), UNKNOWN)
+    wait_ns = places[:, :, OVERHEAD_NS].copy()
+    return Alone(places, outcomes, met, counted, wait_ns, low_ns, high_ns)
+
+
+@njit(cache=True, nogil=True)
+def met_alone(drawn: Drawn, alone: Alone, card: int, draw: int, asked: Whole, room: Room) -> int:
+    """What a card meets alone in one draw; simulated when it is first asked for."""
+    if alone.met[card, draw] == UNKNOWN:
+        plan, out = room.plan, alone.outcomes[card, draw]
+        plan[:SLOT_1] = drawn.bodies[draw, :SLOT_1]
+        plan[ARRANGEMENT] = SINGLE
+        plan[SLOT_1:SLOT_2] = alone.places[card, draw]
+        judge(plan, drawn.holds[draw], drawn.sizes[draw], asked, room.frame, room.rows, out)
+        alone.met[card, draw] = met_by(out, asked, plan[INTERVAL_NS])
+    return int(alone.met[card, draw])
+
+
+@njit(cache=True, nogil=True)
+def counted_alone(drawn: Drawn, alone: Alone, card: int, asked: Whole, room: Room) -> Whole:
+    """How many draws of a card meet each thing that was asked."""
+    counted = alone.counted[card]
+    if counted[0] == UNKNOWN:
+        counted[:] = 0
+        for draw in range(len(drawn.bodies)):
+            count(met_alone(drawn, alone, card, draw, asked, room), counted)
+    return np.asarray(counted)
+
+
+@njit(cache=True, nogil=True)
+def shoot_alone(
+    drawn: Drawn, cards: Whole, alone: Alone, asked: Whole, frames: int, counted: Whole,
+    outcomes: Whole,
+) -> None:  # fmt: skip
+    """Counts into `counted`, for each of `cards`, the draws that meet what is asked.
+
+    `outcomes` gets what came of each in each draw, unless it is empty.
+    """
+    room = room_for(drawn, frames)
+    for place, card in enumerate(cards):
+        counted[place] = counted_alone(drawn, alone, card, asked, room)
+        if outcomes.size:
+            outcomes[place] = alone.outcomes[card]
+
+
+@njit(cache=True, nogil=True)
+def _range_ns(slot: Whole) -> tuple[int, int]:
+    """The shortest and the longest time that a nominal frame may take, its overhead left out."""
+    low = high = slot[TRANSFER_NS]
+    if slot[CACHE_BYTES] > 0:
+        low, high = min(low, slot[CACHED_NS]), max(high, slot[CACHED_NS])
+    if slot[SLOW_BELOW_BYTES] > 0:
+        low, high = min(low, slot[SLOW_NS]), max(high, slot[SLOW_NS])
+    return low, high
+
+
+@njit(cache=True, nogil=True)
+def _sizes_of(drawn: Drawn, draw: int) -> tuple[int, int]:
+    """The smallest and the largest size of a frame in a draw, in parts of NOMINAL."""
+    of_hold = drawn.holds[draw, 0, FILE_SIZE]
+    sizes = drawn.sizes[draw]
+    return int(of_hold * sizes.min() >> SIZE_BITS), int(of_hold * sizes.max() >> SIZE_BITS)
+
+
+@njit(cache=True, nogil=True)
+def _never_ahead(low_ns: int, high_ns: int, later_ns: int, small: int, large: int) -> bool:
+    """Whether no frame is ever on one card before it is on another.
+
+    It takes at least `low_ns` on the one and at most `high_ns` on the other, and the overhead of
+    the one is `later_ns` longer; a frame is `small` to `large` of its nominal size.
+    """
+    if later_ns == 0:
+        return low_ns >= high_ns
+    # Sizes are rounded down to the nanosecond on both sides.
+    ahead_ns = high_ns - low_ns
+    most_ns = max(ahead_ns * small >> SIZE_BITS, ahead_ns * large >> SIZE_BITS)
+    return later_ns > most_ns + 1
+
+
+@njit(cache=True, nogil=True)
+def met_together(
+    drawn: Drawn, first: Alone, second: Alone, one: int, other: int, draw: int, asked: Whole,
+    room: Room,
+) -> int:  # fmt: skip
+    """What a pair meets in one draw, both cards simulated."""
+    room.plan[:SLOT_1] = drawn.bodies[draw, :SLOT_1]
+    room.plan[SLOT_1:SLOT_2] = first.places[one, draw]
+    room.plan[SLOT_2:] = second.places[other, draw]
+    judge(room.plan, drawn.holds[draw], drawn.sizes[draw], asked, room.frame, room.rows, room.out)
+    return int(met_by(room.out, asked, room.plan[INTERVAL_NS]))
+
+
+@njit(cache=True, nogil=True)
+def count_paced(
+    drawn: Drawn,
+    pairs: Whole,
+    first: Alone,
+    second: Alone,
+    is_shot: NDArray[np.bool_],
+    asked: Whole,
+    frames: int,
+    counted: Whole,
+) -> None:
+    """Counts likewise the draws of pairs that one writer serves in turn, by its pace alone."""
+    room, two_bursts = room_for(drawn, frames), np.empty((2, FRAME_LENGTH, frames), dtype=np.int64)
+    edges = np.empty(MOST_CELLS, dtype=np.int64)
+    met_of = np.empty(MOST_CELLS, dtype=np.int64)
+    writer = np.zeros(LENGTH, dtype=np.int64)
+    for draw in range(len(drawn.bodies)):
+        _, large = _sizes_of(drawn, draw)
+        writer[:SLOT_1] = drawn.bodies[draw, :SLOT_1]
+        writer[ARRANGEMENT] = SINGLE
+        shortest, longest = LATEST, 0
+        for one, other in pairs:
+            pace = first.high_ns[one, draw] + second.high_ns[other, draw]
+            shortest, longest = min(shortest, pace), max(longest, pace)
+        slot_1, slot_2 = first.places[pairs[0, 0], draw], second.places[pairs[0, 1], draw]
+        writer[SLOT_1:SLOT_2] = slot_1
+        writer[SLOT_1 + FREE_BYTES] = ENDLESS_BYTES
+        writer[SLOT_1 + CACHE_BYTES] = writer[SLOT_1 + SLOW_BELOW_BYTES] = 0
+        writer[SLOT_1 + OVERHEAD_NS] = slot_1[OVERHEAD_NS] + slot_2[OVERHEAD_NS]
+        cells = paces(
+            writer, drawn.holds[draw], drawn.sizes[draw], asked, (shortest, longest), large,
+            two_bursts, room.rows, edges, met_of,
+        )  # fmt: skip
+        for pair in range(len(pairs)):
+            one, other = pairs[pair, 0], pairs[pair, 1]
+            pace = first.high_ns[one, draw] + second.high_ns[other, draw]
+            met = met_of[np.searchsorted(edges[:cells], pace)]
+            if met == OPEN or is_shot[pair]:
+                met = met_together(drawn, first, second, one, other, draw, asked, room)
+            count(met, counted[pair])
+
+
+# Who decides what comes of a pair: both together, either card, or in overflow the worse of the two.
+TOGETHER, FIRST, SECOND, WORSE = range(4)
+
+
+@njit(cache=True, nogil=True)
+def _decide(
+    first: Alone, second: Alone, one: int, other: int, small: Whole, large: Whole, deciding: Whole
+) -> None:
+    """Puts into `deciding` who decides in each draw where both cards get every frame.
+
+    A frame is `small` to `large`.
+    """
+    low_1, high_1, wait_1 = first.low_ns[one], first.high_ns[one], first.wait_ns[one]
+    low_2, high_2, wait_2 = second.low_ns[other], second.high_ns[other], second.wait_ns[other]
+    for draw in range(len(deciding)):
+        later_ns = wait_1[draw] - wait_2[draw]
+        if _never_ahead(low_1[draw], high_2[draw], later_ns, small[draw], large[draw]):
+            deciding[draw] = FIRST
+        elif _never_ahead(low_2[draw], high_1[draw], -later_ns, small[draw], large[draw]):
+            deciding[draw] = SECOND
+        else:
+            deciding[draw] = TOGETHER
+
+
+@njit(cache=True, nogil=True)
+def _decide_in_overflow(drawn: Drawn, first: Whole, day: int, plan: Whole, deciding: Whole) -> None:
+    """The same where the second card gets what the first has no room for on a day."""
+    for draw in range(len(deciding)):
+        plan[SLOT_1:SLOT_2] = first[draw]
+        spills = day > room_frames(plan, SLOT_1, drawn.holds[draw, 0, FILE_SIZE])
+        deciding[draw] = WORSE if spills else FIRST
+
+
+@njit(cache=True, nogil=True)
+def shoot_pairs(
+    drawn: Drawn,
+    pairs: Whole,
+    first: Alone,
+    second: Alone,
+    is_shot: NDArray[np.bool_],
+    asked: Whole,
+    frames: int,
+    counted: Whole,
+    outcomes: Whole,
+) -> None:
+    """Counts into `counted`, for each pair, the draws that meet what is asked.
+
+    `outcomes` gets what came of each pair in each draw, unless it is empty. A pair is simulated
+    throughout where `is_shot` says so.
+    """
+    room, draws = room_for(drawn, frames), len(drawn.bodies)
+    sizes = np.empty((2, draws), dtype=np.int64)
+    for draw in range(draws):
+        sizes[0, draw], sizes[1, draw] = _sizes_of(drawn, draw)
+    deciding = np.empty(draws, dtype=np.int64)
+    for pair in range(len(pairs)):
+        one, other = pairs[pair, 0], pairs[pair, 1]
+        if is_shot[pair]:
+            deciding[:] = TOGETHER
+        elif drawn.bodies[0, ARRANGEMENT] == OVERFLOW:
+            _decide_in_overflow(drawn, first.places[one], asked[DAY_FRAMES], room.plan, deciding)
+        else:
+            _decide(first, second, one, other, sizes[0], sizes[1], deciding)
+        if outcomes.size:
+            for draw in range(draws):
+                decides = deciding[draw]
+                met = _met(decides, drawn, first, second, one, other, draw, asked, room)
+                count(met, counted[pair])
+                _keep(decides, room.out, first, second, one, other, draw, outcomes[pair, draw])
+        else:
+            _count(drawn, first, second, one, other, deciding, asked, room, counted[pair])
+
+
+@njit(cache=True, nogil=True)
+def _count(
+    drawn: Drawn, first: Alone, second: Alone, one: int, other: int, deciding: Whole, asked: Whole,
+    room: Room, counted: Whole,
+) -> None:  # fmt: skip
+    """Counts the draws of one pair; most of them are known already."""
+    if (deciding == FIRST).all():
+        counted[:] = counted_alone(drawn, first, one, asked, room)
+        return
+    if (deciding == SECOND).all():
+        counted[:] = counted_alone(drawn, second, other, asked, room)
+        return
+    met_1, met_2 = first.met[one], second.met[other]
+    for draw in range(len(deciding)):
+        decides = deciding[draw]
+        met = met_2[draw] if decides == SECOND else met_1[draw]
+        if decides == WORSE and met_1[draw] != UNKNOWN and met_2[draw] != UNKNOWN:
+            met = met_1[draw] & met_2[draw]
+        elif met == UNKNOWN or decides in (TOGETHER, WORSE):
+            met = _met(decides, drawn, first, second, one, other, draw, asked, room)
+        count(met, counted)
+
+
+@njit(cache=True, nogil=True)
+def _met(
+    decides: int, drawn: Drawn, first: Alone, second: Alone, one: int, other: int, draw: int,
+    asked: Whole, room: Room,
+) -> int:  # fmt: skip
+    """What a pair meets in one draw."""
+    if decides == TOGETHER:
+        return int(met_together(drawn, first, second, one, other, draw, asked, room))
+    if decides == SECOND:
+        return int(met_alone(drawn, second, other, draw, asked, room))
+    met = met_alone(drawn, first, one, draw, asked, room)
+    if decides == WORSE:
+        met &= met_alone(drawn, second, other, draw, asked, room)
+    return int(met)
+
+
+@njit(cache=True, nogil=True)
+def _keep(
+    decides: int, together: Whole, first: Alone, second: Alone, one: int, other: int, draw: int,
+    out: Whole,
+) -> None:  # fmt: skip
+    """Puts into `out` what came of a pair."""
+    if decides == TOGETHER:
+        out[:] = together
+    elif decides == SECOND:
+        out[:] = second.outcomes[other, draw]
+    else:
+        out[:] = first.outcomes[one, draw]
+        if decides == WORSE:
+            add_worse(second.outcomes[other, draw], out)

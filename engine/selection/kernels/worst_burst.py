@@ -1,0 +1,211 @@
+"""What comes of the worst burst of a day, and what is asked of it; compiled.
+
+A need is met when every burst meets it. So its bursts are shot one after the other until the
+camera is steady (memory, caches and writers as at the press before), on cards with room, and again
+on cards as full as at the end of the day where that slows them down; of each figure the worst
+counts. A card is swapped for another before a burst that it has no room for. In overflow, the day
+begins on slot 1, and goes on in slot 2 once slot 1 is full.
+"""
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from engine.burst import event_loop
+from engine.burst.event_loop import NEVER, run
+from engine.burst.plan import (
+    ARRANGEMENT,
+    BYTES,
+    ENDLESS_BYTES,
+    FILE_SIZE,
+    FINGER_UP_NS,
+    FREE_BYTES,
+    INTERVAL_NS,
+    OVERFLOW,
+    PRESS_NS,
+    SINGLE,
+    SIZE_BITS,
+    SLOT_1,
+    SLOT_2,
+    SLOW_BELOW_BYTES,
+)
+
+Whole = NDArray[np.int64]
+Sizes = NDArray[np.int32]
+
+LAST_BURSTS = 5  # of a day, at least, that are shot on cards as full as they then are
+
+# The worst of all bursts: frames in all of the hold; those within the time they are counted in;
+# those before the wall, or all of a hold without; whether any met a wall; after finger up the light
+# out, and the picture that is waited for.
+FRAMES, COUNTED, FULL_SPEED, WALL, CLEAR_NS, PICTURE_NS, OUTCOME_LENGTH = range(7)
+# What a burst is asked for, full speed as a time, whatever the frame rate truly is; DAY_FRAMES 0:
+# nobody said how many.
+(
+    FULL_SPEED_NS,
+    LEAST_FRAMES,
+    MOST_CLEAR_NS,
+    MOST_PICTURE_NS,
+    PICTURE,
+    DAY_FRAMES,
+    ASKED_LENGTH,
+) = range(7)
+FIRST_PICTURE, LAST_PICTURE, AT_LIGHT_OUT = range(3)  # what is waited for
+# Which of it was met, the last one asked of all: that memory never refused a frame.
+FULL_RATE, ENOUGH, LOOKED_AT, LIGHT_OUT, NO_WALL, MET_LENGTH = range(6)
+
+
+@njit(cache=True, nogil=True)
+def judge(
+    plan: Whole, holds: Whole, sizes: Sizes, asked: Whole, frame: Whole, rows: Whole, out: Whole
+) -> None:
+    """Shoots the bursts of a day and notes the worst of them in `out`.
+
+    `frame` is scratch memory for `event_loop.run`, `rows` for the outcome of each hold.
+    """
+    out[FRAMES] = out[COUNTED] = out[FULL_SPEED] = event_loop.LATEST
+    out[WALL] = out[CLEAR_NS] = out[PICTURE_NS] = 0
+    size, day = holds[0, FILE_SIZE], asked[DAY_FRAMES]
+    due = -(-(holds[0, FINGER_UP_NS] - holds[0, PRESS_NS]) // plan[INTERVAL_NS])
+    alone = plan.copy()
+    if plan[ARRANGEMENT] != OVERFLOW:
+        _add_day(alone, due, day, holds, sizes, asked, frame, rows, out)
+        return
+    room = room_frames(plan, SLOT_1, size)
+    if room < due:  # goes on in slot 2 within the first burst
+        _add(alone, holds[:1], sizes, asked, False, frame, rows, out)
+    else:
+        alone[ARRANGEMENT] = SINGLE
+        _add_day(alone, due, day, holds, sizes, asked, frame, rows, out)
+    if day > room:
+        on_slot_2(plan, alone)
+        _add_day(alone, due, day - room, holds, sizes, asked, frame, rows, out)
+
+
+@njit(cache=True, nogil=True)
+def _add_day(
+    plan: Whole,
+    due: int,
+    day: int,
+    holds: Whole,
+    sizes: Sizes,
+    asked: Whole,
+    frame: Whole,
+    rows: Whole,
+    out: Whole,
+) -> None:
+    """Adds the bursts of a day of `day` frames to the worst; `plan` is not one of overflow."""
+    size = holds[0, FILE_SIZE]
+    room = room_of(plan, size)
+    if room < due:
+        _add(plan, holds[:1], sizes, asked, False, frame, rows, out)
+        return
+    roomy = plan.copy()
+    roomy[SLOT_1 + FREE_BYTES] = roomy[SLOT_2 + FREE_BYTES] = ENDLESS_BYTES
+    shot = _add(roomy, holds, sizes, asked, True, frame, rows, out)
+    last = min(max(shot, LAST_BURSTS), len(holds))
+    if fill(plan, size, min(max(day, last * due), room), last * due):
+        _add(plan, holds[:last], sizes, asked, False, frame, rows, out)
+
+
+@njit(cache=True, nogil=True)
+def on_slot_2(plan: Whole, alone: Whole) -> None:
+    """Makes `alone` what `plan` is once all frames go to slot 2."""
+    alone[:SLOT_1] = plan[:SLOT_1]
+    alone[ARRANGEMENT] = SINGLE
+    alone[SLOT_1:SLOT_2] = plan[SLOT_2:]
+    alone[SLOT_2:] = 0
+
+
+@njit(cache=True, nogil=True)
+def room_frames(plan: Whole, slot: int, size: int) -> int:
+    """Frames that the card in `slot` has room for."""
+    return int(plan[slot + FREE_BYTES] // max(plan[slot + BYTES] * size >> SIZE_BITS, 1))
+
+
+@njit(cache=True, nogil=True)
+def room_of(plan: Whole, size: int) -> int:
+    """Frames that the cards have room for; `plan` is not one of overflow."""
+    room = room_frames(plan, SLOT_1, size)
+    if plan[ARRANGEMENT] == SINGLE:
+        return room
+    return min(room, room_frames(plan, SLOT_2, size))
+
+
+@njit(cache=True, nogil=True)
+def fill(plan: Whole, size: int, end: int, series: int) -> bool:
+    """Fills the cards of `plan` so that `end` frames are on them after `series` more.
+
+    Answers whether a card gets so full that it slows down.
+    """
+    slows = False
+    for number in range(1 if plan[ARRANGEMENT] == SINGLE else 2):
+        slot = SLOT_2 if number else SLOT_1
+        frame_bytes = plan[slot + BYTES] * size >> SIZE_BITS
+        slows |= plan[slot + FREE_BYTES] - end * frame_bytes < plan[slot + SLOW_BELOW_BYTES]
+        plan[slot + FREE_BYTES] -= max(end - series, 0) * frame_bytes
+    return slows
+
+
+@njit(cache=True, nogil=True)
+def _add(
+    plan: Whole,
+    holds: Whole,
+    sizes: Sizes,
+    asked: Whole,
+    until_steady: bool,
+    frame: Whole,
+    rows: Whole,
+    out: Whole,
+) -> int:
+    """Adds the bursts of a series to the worst; answers how many were shot."""
+    _, shot, card_full_ns, _, _ = run(plan, holds, sizes, until_steady, frame, rows)
+    for number in range(shot):
+        finger_up_ns = holds[number, FINGER_UP_NS]
+        if number and card_full_ns != NEVER and card_full_ns < finger_up_ns:
+            break  # another card takes its place before this burst
+        hold = rows[number]
+        met_wall = hold[event_loop.DEPTH] != NEVER
+        full_speed = hold[event_loop.DEPTH] if met_wall else hold[event_loop.FRAMES]
+        if asked[PICTURE] == FIRST_PICTURE:
+            seen_ns = hold[event_loop.FIRST_WRITTEN_NS]
+        elif asked[PICTURE] == LAST_PICTURE:
+            seen_ns = hold[event_loop.LAST_WRITTEN_NS]
+        else:
+            seen_ns = hold[event_loop.ALL_WRITTEN_NS]
+        clear_ns = hold[event_loop.ALL_WRITTEN_NS] - finger_up_ns
+        out[FRAMES] = min(out[FRAMES], hold[event_loop.FRAMES])
+        out[COUNTED] = min(out[COUNTED], hold[event_loop.COUNTED])
+        out[FULL_SPEED] = min(out[FULL_SPEED], full_speed)
+        out[WALL] = max(out[WALL], int(met_wall))
+        out[CLEAR_NS] = max(out[CLEAR_NS], clear_ns)
+        out[PICTURE_NS] = max(out[PICTURE_NS], seen_ns - finger_up_ns)
+    return int(shot)
+
+
+@njit(cache=True, nogil=True)
+def add_worse(other: Whole, out: Whole) -> None:
+    """Makes `out` the worse of two outcomes in every figure."""
+    for place in (FRAMES, COUNTED, FULL_SPEED):
+        out[place] = min(out[place], other[place])
+    for place in (WALL, CLEAR_NS, PICTURE_NS):
+        out[place] = max(out[place], other[place])
+
+
+@njit(cache=True, nogil=True)
+def met_by(outcome: Whole, asked: Whole, interval_ns: int) -> int:
+    """A bit for each thing asked that `outcome` meets, at `interval_ns` from frame to frame."""
+    return int(
+        (outcome[FULL_SPEED] * interval_ns >= asked[FULL_SPEED_NS]) << FULL_RATE
+        | (outcome[COUNTED] >= asked[LEAST_FRAMES]) << ENOUGH
+        | (outcome[PICTURE_NS] <= asked[MOST_PICTURE_NS]) << LOOKED_AT
+        | (outcome[CLEAR_NS] <= asked[MOST_CLEAR_NS]) << LIGHT_OUT
+        | (outcome[WALL] == 0) << NO_WALL
+    )
+
+
+@njit(cache=True, nogil=True)
+def count(met: int, counted: Whole) -> None:
+    """Adds what was `met` to `counted`."""
+    for thing in range(MET_LENGTH):
+        counted[thing] += met >> thing & 1

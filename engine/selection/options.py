@@ -1,0 +1,253 @@
+"""Very many options measured against a need, as arrays."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, fields
+from functools import cached_property
+from typing import Any, Self
+
+import numpy as np
+from numpy.typing import NDArray
+
+from engine.selection.candidates import Camera, Candidate, Option, Way
+from engine.selection.requirements import Goal, Need
+from engine.uncertainty.intervals import draws_of
+
+Whole = NDArray[np.int64]
+Number = NDArray[np.integer]
+Share = NDArray[np.float32]
+
+DRAWS = 100  # of every option; those worth keeping are drawn as often as one prediction is
+NEAR = 0.06  # a share so close to what is asked for is drawn as often at once
+MOST_AT_ONCE = 40_000  # entries of one block, for its arrays
+SQUARE = 32  # cards, by as many second ones
+SHARED = SQUARE // 2  # pairs, about, for each card that is simulated alone on their behalf
+SETTLED_BURSTS = 5  # after which a camera is steady whose cards always write alike
+NONE = -1  # no second card; a price that nobody knows
+GOALS = list(Goal)
+
+
+@dataclass(frozen=True, eq=False)
+class Options:
+    """Many options at once, one a place in each array.
+
+    `way`, `use`, `first`, `second` say which: numbers of ways, of the camera's uses of its slots,
+    and of candidates; `sets` is how many cards of each are swapped in turn. `price_cents` is what
+    has to be bought. `chance` has a column a goal, the share of draws that meet it; not a number
+    where that was not asked, or not drawn as an earlier goal is missed for sure. `missed` is the
+    number of the first goal missed, or NONE. `frames`, `full_speed`, `clear_ns`, `ready_ns` (the
+    picture that is waited for, or else the light out), `counted`, `day_frames` and `copy_s` are
+    those of the worst burst and of a day with everything as it is most likely to be; `no_wall` is
+    the share of draws without a wall. `margin` is how far the option exceeds the need, as a share
+    of it, where it does so least.
+    """
+
+    way: Number
+    use: Number
+    first: Number
+    second: Number
+    sets: Number
+    price_cents: Number
+    chance: NDArray[np.float64]
+    missed: Number
+    frames: Number
+    counted: Number
+    full_speed: Number
+    clear_ns: Number
+    ready_ns: Number
+    day_frames: Number
+    copy_s: Share
+    no_wall: Share
+    margin: Share
+
+    def __len__(self) -> int:
+        return len(self.way)
+
+    @classmethod
+    def nothing(cls) -> Self:
+        """No options at all."""
+        empty: dict[str, Any] = {field.name: np.empty(0, np.int8) for field in fields(cls)}
+        return cls(**empty | {"chance": np.empty((0, len(GOALS)), np.int8)})
+
+    @classmethod
+    def joined(cls, parts: Sequence[Self]) -> Self:
+        """All of `parts`, at least one, by their numbers, whatever the order of the parts."""
+        together = cls(
+            **{
+                field.name: np.concatenate([getattr(part, field.name) for part in parts])
+                for field in fields(cls)
+            }
+        )
+        numbers = (together.second, together.first, together.use, together.way)
+        return together.at(np.lexsort(numbers))
+
+    def at(self, places: NDArray[np.integer] | NDArray[np.bool_]) -> Self:
+        """Those at `places`."""
+        return type(self)(
+            **{field.name: getattr(self, field.name)[places] for field in fields(self)}
+        )
+
+    def which(self, place: int) -> tuple[int, int, int, int]:
+        """The numbers of the one at `place`."""
+        numbers = (self.way, self.use, self.first, self.second)
+        way, use, first, second = (int(of[place]) for of in numbers)
+        return way, use, first, second
+
+    @property
+    def passes(self) -> NDArray[np.bool_]:
+        """Which of them meet the need."""
+        return np.asarray(self.missed == NONE)
+
+    @property
+    def order(self) -> Number:
+        """Their places, the cheapest first, then the widest margin; unknown prices come last."""
+        unknown = self.price_cents == NONE
+        return np.lexsort(
+            (self.second, self.first, self.clear_ns, -self.margin, self.price_cents, unknown)
+        )
+
+
+@dataclass(frozen=True)
+class Block:
+    """Some entries of one way: what is evaluated at once, in every arrangement."""
+
+    way: int
+    start: int
+    stop: int
+
+
+@dataclass(frozen=True)
+class Evaluation:
+    """A choice to be made: what from, and what for.
+
+    Each way has `entries`: every first card alone, and with every second one.
+    """
+
+    camera: Camera
+    ways: tuple[Way, ...]
+    candidates: tuple[Candidate, ...]
+    need: Need
+    draws: int = DRAWS
+
+    @property
+    def entries(self) -> int:
+        """How many entries each way has."""
+        return len(self._firsts) * (1 + len(self._seconds))
+
+    @property
+    def total(self) -> int:
+        """All entries of all ways."""
+        return len(self.ways) * self.entries
+
+    def block(self, place: int, frames: int) -> Block:
+        """The next entries from `place`, of all of them, that take about so many frames at most.
+
+        One at least, whatever it takes, and all of one way.
+        """
+        way, start = divmod(place, self.entries)
+        entries = slice(start, min(start + MOST_AT_ONCE, self.entries))
+        alone, unsteady = self._numbers[entries, 1] == NONE, self._unsteady[entries]
+        each = self.draws * len(self.camera.uses)
+        steady = each * min(self.frames_of_bursts(way), SETTLED_BURSTS * self._due(way))
+        shot = np.where(unsteady, each * self.frames_of_bursts(way), steady)
+        taken = np.cumsum(np.where(alone | unsteady, shot, shot // SHARED + 1))
+        count = int(np.searchsorted(taken, frames, side="right"))
+        return Block(way, start, start + max(1, count))
+
+    def _due(self, way: int) -> int:
+        return self.need.frames_due(self.ways[way].frame_rate_fps)
+
+    @cached_property
+    def _unsteady(self) -> NDArray[np.bool_]:
+        """Which entries may have to be simulated burst for burst, pair for pair."""
+        most_mb = max(
+            2 * self._due(number) * sum(file.mb for file in way.files)
+            for number, way in enumerate(self.ways)
+        )
+        of_card = np.array([_is_unsteady(card, most_mb) for card in self.candidates] + [False])
+        in_turn = any(
+            use.coupling == "serial" or use.source == "estimated" for use in self.camera.uses
+        )
+        every_pair = in_turn and self.camera.resume_free_frames > 1
+        pairs = self._numbers[:, 1] != NONE
+        return np.asarray(of_card[self._numbers].any(axis=1) | (pairs & every_pair))
+
+    def frames_of_bursts(self, way: int) -> int:
+        """Frames of all bursts that are simulated in one draw, at most."""
+        presses_ns = self.need.presses_ns(self.ways[way].frame_rate_fps)
+        return self._due(way) * len(presses_ns)
+
+    @property
+    def draws_to_compare(self) -> int:
+        """How often options are drawn to be compared, those of all ways alike."""
+        return min([self.draws, *map(self.draws_to_confirm, range(len(self.ways)))])
+
+    def draws_to_confirm(self, way: int) -> int:
+        """How often an option of a way is drawn that is kept."""
+        return draws_of(self._due(way))
+
+    @property
+    def frames_to_confirm(self) -> int:
+        """Frames that are simulated, at most, to confirm one option that is kept."""
+        ways = range(len(self.ways))
+        return max(self.frames_of_bursts(way) * self.draws_to_confirm(way) for way in ways)
+
+    @property
+    def frames_to_compare(self) -> int:
+        """Frames that are simulated, at most, to compare one option with others."""
+        return self.draws_to_compare * max(map(self.frames_of_bursts, range(len(self.ways))))
+
+    def blocks(self, place: int, frames: int) -> Iterator[Block]:
+        """All that follow, each of about so many frames at most."""
+        while place < self.total:
+            block = self.block(place, frames)
+            yield block
+            place += block.stop - block.start
+
+    def numbers(self, block: Block) -> Whole:
+        """The first and the second card of each entry; no second one: NONE."""
+        return self._numbers[block.start : block.stop]
+
+    @cached_property
+    def _numbers(self) -> Whole:
+        """Those of all entries, in squares: entries that follow each other share most cards."""
+        seconds = (NONE, *self._seconds)
+        first, second = np.meshgrid(self._firsts, seconds, indexing="ij")
+        numbers = np.stack([first, second], axis=-1).astype(np.int64)
+        down, across = len(self._firsts), len(seconds)
+        squares = [
+            numbers[row : row + SQUARE, column : column + SQUARE].reshape(-1, 2)
+            for row in range(0, down, SQUARE)
+            for column in range(0, across, SQUARE)
+        ]
+        return np.concatenate(squares)
+
+    @cached_property
+    def _firsts(self) -> tuple[int, ...]:
+        return self._in_slot(0)
+
+    @cached_property
+    def _seconds(self) -> tuple[int, ...]:
+        return self._in_slot(1)
+
+    def _in_slot(self, slot: int) -> tuple[int, ...]:
+        return tuple(
+            number
+            for number, card in enumerate(self.candidates)
+            if slot < len(card.sides) and card.sides[slot] is not None
+        )
+
+    def option(self, way: int, use: int, first: int, second: int) -> Option:
+        """The option of these numbers, as `Options` has them."""
+        cards = tuple(self.candidates[number] for number in (first, second) if number != NONE)
+        return Option(self.ways[way], self.camera.uses[use], cards, self.camera)
+
+
+def _is_unsteady(card: Candidate, most_mb: float) -> bool:
+    """Whether what it writes in a burst of `most_mb` hangs on the bursts before."""
+    slots = [side.slot for side in card.sides if side is not None]
+    return any(
+        slot.cache_mb > 0
+        or slot.slow_below_free_mb > 0
+        or (slot.free_mb is not None and slot.free_mb < most_mb)
+        for slot in slots
+    )

@@ -1,0 +1,227 @@
+"""Pairs of cards in one way to shoot and one use of the slots, and how they are drawn."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from engine.burst.plan import (
+    CACHE_BYTES,
+    COUNTED_UNTIL_NS,
+    COUPLING,
+    COUPLING_NUMBER,
+    FILE_BYTES,
+    FILE_SIZE,
+    FINGER_UP_NS,
+    FREE_BYTES,
+    HOLD_LENGTH,
+    INTERVAL_NS,
+    MEMORY_BYTES,
+    NOMINAL,
+    OVERHEAD_NS,
+    PRESS_NS,
+    SLOT_LENGTH,
+    SLOW_BELOW_BYTES,
+    power_of_two,
+    slot_row,
+)
+from engine.burst.scenario import Scenario
+from engine.quantities import BYTES_IN_MB, MB_IN_GB, ns_of
+from engine.selection.candidates import Option, Side
+from engine.selection.kernels.pair_search import Drawn
+from engine.selection.options import Evaluation
+from engine.uncertainty.draws import Draws, drawn_bodies, drawn_slots, frame_sizes, timed_as
+from engine.uncertainty.sources import Sources
+
+Whole = NDArray[np.int64]
+Real = NDArray[np.float64]
+
+SIZES_DRAWN = 1_000  # of the mean size of files, for what hangs on nothing else
+
+
+@dataclass(frozen=True, eq=False)
+class CardsOfSlot:
+    """The cards that one slot may get; `place` has where each pair finds its own among them.
+
+    `capacity_bytes` is the room in the morning of a day.
+    """
+
+    sides: list[Side]
+    numbers: Whole
+    rows: Whole
+    capacity_bytes: Whole
+    copy_mb_s: Real
+    place: Whole
+
+    @property
+    def slows(self) -> NDArray[np.bool_]:
+        """Which of them slow down when they are nearly full."""
+        return self.rows[:, SLOW_BELOW_BYTES] > 0
+
+    @property
+    def varies(self) -> NDArray[np.bool_]:
+        """Which of them have a pace that may change."""
+        return (self.rows[:, CACHE_BYTES] > 0) | self.slows
+
+
+@dataclass(frozen=True, eq=False)
+class Drawing:
+    """The draws in which the slots share the work in one way: which they are, and what is drawn.
+
+    `places` has those of the cards of each slot (axes: card, draw, place).
+    """
+
+    coupling: int
+    chosen: Whole
+    drawn: Drawn
+    places: list[Whole]
+
+    @property
+    def room(self) -> int:
+        """How many frames are kept at once: those of a burst, or those that memory may hold."""
+        bodies, holds = self.drawn.bodies, self.drawn.holds
+        hold_ns = holds[:, 0, FINGER_UP_NS] - holds[:, 0, PRESS_NS]
+        due = -(-hold_ns // bodies[:, INTERVAL_NS])
+        sizes = holds[:, 0, FILE_SIZE] * self.drawn.sizes.min(axis=1) // NOMINAL
+        least_bytes = np.maximum(bodies[:, FILE_BYTES] * sizes // NOMINAL, 1)
+        in_memory = bodies[:, MEMORY_BYTES] // least_bytes + 2
+        repeats = holds.shape[1] > 1
+        return power_of_two(int(max(due.max(), in_memory.max() if repeats else 0)))
+
+
+class Pairs:
+    """Some pairs of cards, given by numbers of candidates (NONE: no second card).
+
+    Raises InvalidScenario, when it comes to it, where memory can't hold a frame of their way.
+    """
+
+    def __init__(self, evaluation: Evaluation, way: int, use: int, numbers: Whole) -> None:
+        self.evaluation, self.need, self.numbers = evaluation, evaluation.need, numbers
+        self.way_number, self.use_number = way, use
+        self.way = evaluation.ways[way]
+        self.use = evaluation.camera.uses[use]
+        self.kind = self.use.arrangement
+
+    def __len__(self) -> int:
+        return len(self.numbers)
+
+    def at(self, places: Whole) -> "Pairs":
+        """Those at `places`."""
+        return Pairs(self.evaluation, self.way_number, self.use_number, self.numbers[places])
+
+    @cached_property
+    def scenario(self) -> Scenario:
+        """A burst on the first pair; the others differ in their slots only."""
+        return self._option.scenario(self.need.lasts_s)
+
+    @cached_property
+    def _option(self) -> Option:
+        first, second = map(int, self.numbers[0])
+        return self.evaluation.option(self.way_number, self.use_number, first, second)
+
+    @property
+    def sources(self) -> Sources:
+        """How sure what all pairs share is."""
+        return self._option.sources
+
+    @property
+    def day_frames(self) -> int:
+        """Frames of a day, 0 where nobody said."""
+        return self.need.day_frames(self.way.frame_rate_fps) or 0
+
+    @cached_property
+    def slots(self) -> list[CardsOfSlot]:
+        """The cards of the slots that are written to."""
+        return [self._slot(number) for number in range(1 if self.kind == "single" else 2)]
+
+    def _slot(self, number: int) -> CardsOfSlot:
+        numbers, place = np.unique(self.numbers[:, number], return_inverse=True)
+        candidates = [self.evaluation.candidates[one] for one in numbers]
+        sides = [side for card in candidates if (side := card.sides[number]) is not None]
+        scenario = self.scenario
+        rows = np.array(
+            [
+                slot_row(side.slot, scenario.bytes_to(number), scenario.timed_bytes(number))
+                for side in sides
+            ],
+            dtype=np.int64,
+        ).reshape(-1, SLOT_LENGTH)
+        if self.need.free_gb is not None:
+            free_bytes = round(self.need.free_gb * MB_IN_GB * BYTES_IN_MB)
+            rows[:, FREE_BYTES] = np.minimum(rows[:, FREE_BYTES], free_bytes)
+        return CardsOfSlot(
+            sides=sides,
+            numbers=numbers,
+            rows=rows,
+            capacity_bytes=rows[:, FREE_BYTES].copy(),
+            copy_mb_s=np.array([card.copy_mb_s or 0.0 for card in candidates]),
+            place=place.reshape(-1).astype(np.int64),
+        )
+
+    def drawings(self, draws: Draws, *, apart: bool = False) -> Iterator[Drawing]:
+        """The draws, for each coupling that the slots may have; `apart` draws each card by itself.
+
+        Else a card is drawn like every other in its slot (common random numbers), so that cards of
+        the same figures have the same odds, and a better one no worse.
+        """
+        bodies = drawn_bodies(self.scenario, self.sources, draws)
+        drawn = Drawn(bodies, self._holds(draws), self._sizes(draws))
+        places = [self._places(number, draws, apart=apart) for number in range(len(self.slots))]
+        for coupling in np.unique(bodies[:, COUPLING]):
+            chosen = np.flatnonzero(bodies[:, COUPLING] == coupling)
+            of_chosen = [
+                np.ascontiguousarray(
+                    timed_as(int(coupling), of_slot[:, chosen], self.scenario, number)
+                )
+                for number, of_slot in enumerate(places)
+            ]
+            if self.kind in ("mirror", "split") and coupling == COUPLING_NUMBER["slowest"]:
+                share_overhead(of_chosen)
+            yield Drawing(
+                coupling=int(coupling),
+                chosen=chosen,
+                drawn=Drawn(drawn.bodies[chosen], drawn.holds[chosen], drawn.sizes[chosen]),
+                places=of_chosen,
+            )
+
+    def _holds(self, draws: Draws) -> Whole:
+        presses_ns = np.array(self.need.presses_ns(self.way.frame_rate_fps))
+        holds = np.empty((draws.count, len(presses_ns), HOLD_LENGTH), dtype=np.int64)
+        holds[..., PRESS_NS] = presses_ns
+        holds[..., FINGER_UP_NS] = presses_ns + ns_of(self.need.lasts_s)
+        holds[..., COUNTED_UNTIL_NS] = presses_ns + ns_of(self.need.counted_in_s)
+        size = draws.ratios("file size", self.sources.files)
+        size = size * draws.ratios("burst", self.sources.between_bursts)
+        holds[..., FILE_SIZE] = np.maximum(np.rint(NOMINAL * size), 1)[:, None]
+        return holds
+
+    def _sizes(self, draws: Draws) -> NDArray[np.int32]:
+        spread = self.sources.within_burst if draws.count > 1 else 0.0
+        return frame_sizes(draws.count, self.scenario.frames_due, spread)
+
+    def _places(self, number: int, draws: Draws, *, apart: bool) -> Whole:
+        cards, slot = self.evaluation.candidates, self.slots[number]
+        drawn = np.empty((len(slot.sides), draws.count, SLOT_LENGTH), dtype=np.int64)
+        for place, (card, side) in enumerate(zip(slot.numbers, slot.sides, strict=True)):
+            names = {f"card {number + 1}": f"card {cards[card].key}"} if apart else {}
+            of_card = Draws(draws.count, names)
+            drawn[place] = drawn_slots(slot.rows[place], side.slot, side.sources, of_card, number)
+        return drawn
+
+    @cached_property
+    def file_factors(self) -> Real:
+        """Mean file size over its middle, in many draws, the smallest first."""
+        return np.sort(Draws(SIZES_DRAWN).ratios("file size", self.sources.files))
+
+
+def share_overhead(places: list[Whole]) -> None:
+    """Of one writer that waits the longer of two overheads, both slots have that one, draw by draw.
+
+    Only where all cards of a slot have the same; else the pairs have to be simulated.
+    """
+    overheads = [of_slot[:, :, OVERHEAD_NS] for of_slot in places]
+    if all((one == one[:1]).all() for one in overheads):
+        for of_slot in places:
+            of_slot[:, :, OVERHEAD_NS] = np.maximum(*(one[0] for one in overheads))

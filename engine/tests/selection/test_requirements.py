@@ -1,0 +1,44 @@
+from unittest import TestCase
+
+from engine.selection.requirements import MOST_BURSTS, Goal, InvalidNeed, Need
+from engine.selection.stories import STORIES
+
+
+class NeedTests(TestCase):
+    def test_what_contradicts_itself_or_is_out_of_range_is_told_at_its_field(self) -> None:
+        for field, value in {
+            "lasts_s": 0,
+            "full_rate_s": 5,
+            "frames_in_s": 4.5,
+            "frames": 0,
+            "light_out_s": -1,
+            "every_s": 3.9,
+            "goes_on_min": 5,
+            "free_gb": -1,
+            "copies": 3,
+            "copied_min": float("nan"),
+            "budget_cents": -1,
+            "sure": 1.0,
+        }.items():
+            with self.subTest(field), self.assertRaises(InvalidNeed) as refused:
+                Need(**{"lasts_s": 4, field: value})
+            self.assertEqual([field], list(refused.exception.faults))
+
+    def test_only_what_is_asked_for_is_a_goal_the_certain_ones_first(self) -> None:
+        self.assertEqual([], Need(lasts_s=4).goals)
+        need = Need(lasts_s=4, light_out_s=0, picture_s=0, copies=2, frames_a_day=10)
+        self.assertEqual([Goal.COPIES, Goal.DAY, Goal.PICTURE, Goal.LIGHT_OUT], need.goals)
+
+    def test_how_often_it_comes_and_how_long_it_goes_on_say_how_many_frames_that_is(self) -> None:
+        once, open_end = Need(lasts_s=3), Need(lasts_s=3, every_s=10)
+        twenty_minutes = Need(lasts_s=3, every_s=10, goes_on_min=20)
+        self.assertEqual((1, MOST_BURSTS, 120),
+                         (once.bursts, open_end.bursts, twenty_minutes.bursts))  # fmt: skip
+        days = [one.day_frames(20) for one in (once, open_end, twenty_minutes)]
+        self.assertEqual([None, None, 120 * 60], days)
+        self.assertEqual([0, 10**10], twenty_minutes.presses_ns(20)[:2])
+
+    def test_there_are_stories_of_both_trades_with_names_of_their_own(self) -> None:
+        self.assertEqual({"wildlife", "sport"}, {story.trade for story in STORIES})
+        self.assertEqual(len(STORIES), len({story.name for story in STORIES}))
+        self.assertTrue(all(story.need.goals for story in STORIES))

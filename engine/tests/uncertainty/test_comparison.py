@@ -1,0 +1,54 @@
+"""Differences are called only where they are real."""
+
+from unittest import TestCase
+
+from engine.burst.scenario import Scenario
+from engine.tests.builders import scenario, sources
+from engine.uncertainty.comparison import Comparison, compare
+from engine.uncertainty.sources import Sources, Uncertainty
+
+CARDS = frozenset({"card 1", "card 2"})
+
+
+def side(write: Uncertainty = "measured_here", **changes: float) -> tuple[Scenario, Sources]:
+    burst = scenario(**changes)
+    return burst, sources(
+        burst, write=write, files="measured_here", memory="measured_elsewhere",
+        encoder="measured_here", file_to_file=0.1,
+    )  # fmt: skip
+
+
+def noticed_in_anything(found: Comparison) -> bool:
+    return any(one.noticed for one in (found.frames, found.frames_at_full_speed, found.clear_s))
+
+
+class Comparing(TestCase):
+    def test_a_set_up_does_not_differ_from_itself(self) -> None:
+        found = compare(side(), side(), frozenset())
+        self.assertFalse(noticed_in_anything(found))
+        self.assertEqual((0, 0), (found.frames.low, found.frames.high))
+
+    def test_differences_are_noticed_only_beyond_the_ranges_and_beyond_a_trifle(self) -> None:
+        for words, first, second, noticed in (
+            ("twice as fast", side(write_mb_s=230), side(write_mb_s=460), True),
+            ("a few per cent faster", side(write_mb_s=230), side(write_mb_s=237), False),
+            ("faster, if the marks are right", side("estimated", write_mb_s=230),
+             side(0.5, write_mb_s=300), False),
+        ):  # fmt: skip
+            with self.subTest(words):
+                self.assertIs(noticed, compare(first, second, CARDS).frames.noticed)
+
+    def test_either_way_round_is_the_same_with_the_other_sign(self) -> None:
+        slow, fast = side(write_mb_s=200), side(write_mb_s=400)
+        there, back = (compare(*pair, frozenset()).frames for pair in ((slow, fast), (fast, slow)))
+        self.assertGreater(there.middle, 0)
+        self.assertEqual((there.low, there.high), (-back.high, -back.low))
+
+    def test_cards_drawn_independently_are_harder_to_tell_apart_than_one_body(self) -> None:
+        first, second = side(0.2, write_mb_s=230), side(0.2, write_mb_s=260)
+        together, apart = (compare(first, second, own).frames for own in (frozenset(), CARDS))
+        self.assertLess(together.high - together.low, apart.high - apart.low)
+
+    def test_other_holds_are_compared_in_the_shorter(self) -> None:
+        found = compare(side(hold_s=4), side(hold_s=9), frozenset())
+        self.assertEqual((4, False), (found.hold_s, noticed_in_anything(found)))

@@ -1,0 +1,1 @@
+"""How sure a prediction is: Monte Carlo draws over what is known of each figure."""

@@ -1,0 +1,102 @@
+"""Two set-ups side by side: the differences between them, and whether they can be told apart."""
+
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from engine.burst.event_loop import NEVER
+from engine.burst.scenario import Scenario
+from engine.quantities import NS_IN_S
+from engine.ranges import HIGH, LOW, MIDDLE, NOTICED_S, NOTICED_SHARE
+from engine.uncertainty.draws import Draws
+from engine.uncertainty.intervals import draws_for
+from engine.uncertainty.sources import Sources
+from engine.uncertainty.sweep import sweep
+
+
+@dataclass(frozen=True)
+class Difference:
+    """The second less the first: a middle, the ends that four draws in five lie between.
+
+    `noticed` tells that the range keeps clear of zero, and that the middle is no trifle.
+    """
+
+    low: float
+    middle: float
+    high: float
+    noticed: bool
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """Differences in a hold of `hold_s`, the shorter of the two.
+
+    Frames at full speed count up to the end of that hold where no wall is met.
+    """
+
+    hold_s: float
+    frames: Difference
+    frames_at_full_speed: Difference
+    clear_s: Difference
+
+
+@lru_cache(maxsize=512)  # a ruler that is moved asks for the same pairs again and again
+def compare(
+    first: tuple[Scenario, Sources],
+    second: tuple[Scenario, Sources],
+    independent: frozenset[str],
+) -> Comparison:
+    """What `second` brings against `first`; the same at every call.
+
+    `independent` names the factors (`Sources.factors`) that are not one thing in both: other cards,
+    another body. What they share errs the same way in both, and its error does not blur them.
+    """
+    hold_s = min(scenario.hold_s for scenario, _ in (first, second))
+    scenarios = [replace(scenario, hold_s=hold_s) for scenario, _ in (first, second)]
+    count = min(map(draws_for, scenarios))
+    outcomes = sweep(
+        scenarios,
+        [sources for _, sources in (first, second)],
+        [Draws(count), Draws(count, {factor: f"another {factor}" for factor in independent})],
+    )
+    due = np.array([[scenario.frames_due] for scenario in scenarios])
+    depths = outcomes.frames_at_full_speed
+    return Comparison(
+        hold_s=hold_s,
+        frames=_difference(outcomes.frames),
+        frames_at_full_speed=_difference(np.where(depths == NEVER, due, depths)),
+        clear_s=_difference(outcomes.clear_ns[..., -1] / NS_IN_S, least=NOTICED_S),
+    )
+
+
+def noticed(
+    first: NDArray[np.integer] | NDArray[np.float64],
+    others: NDArray[np.integer] | NDArray[np.float64],
+    least: float = 1.0,
+) -> NDArray[np.bool_]:
+    """Which of `others` differ from `first` so that somebody would notice (last axis: draws).
+
+    The range of the difference keeps clear of zero, and its middle is no trifle: trifles are under
+    `least` and under a tenth of the larger.
+    """
+    low, middle, high = _ranges(others - first)
+    larger = np.maximum(np.median(first, axis=-1), np.median(others, axis=-1))
+    clear = (low > 0) | (high < 0)
+    return np.asarray(clear & (np.abs(middle) >= np.maximum(least, NOTICED_SHARE * larger)))
+
+
+def _ranges(differences: NDArray[np.integer] | NDArray[np.float64]) -> NDArray[np.float64]:
+    ends: NDArray[np.float64] = np.quantile(
+        differences, (LOW, MIDDLE, HIGH), axis=-1, method="nearest"
+    )
+    return ends
+
+
+def _difference(
+    values: NDArray[np.integer] | NDArray[np.float64], least: float = 1.0
+) -> Difference:
+    """Second row less first."""
+    low, middle, high = map(float, _ranges(values[1] - values[0]))
+    return Difference(low, middle, high, noticed=bool(noticed(values[0], values[1], least)))

@@ -1,0 +1,266 @@
+"""Set-ups as draws have them: a scenario's numbers, each drawn from what is known of it.
+
+Draws are stratified: a factor takes each of its quantiles once, in an order of its own. That order
+follows from the factor's name alone (common random numbers), so that a set-up is drawn the same
+whatever it is drawn beside, and that two set-ups differ by what differs in them.
+"""
+
+import hashlib
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import lru_cache
+from statistics import NormalDist
+
+import numpy as np
+from numpy.typing import NDArray
+
+from engine.burst.plan import (
+    CACHE_BYTES,
+    CACHED_NS,
+    COUPLING,
+    COUPLING_NUMBER,
+    ENCODE_NS,
+    FILE_SIZE,
+    FLUSH_BYTES_S,
+    HELD_BYTES,
+    INTERVAL_NS,
+    MEMORY_BYTES,
+    NOMINAL,
+    OVERHEAD_NS,
+    SLOT_1,
+    SLOT_2,
+    SLOT_LENGTH,
+    SLOW_NS,
+    TRANSFER_NS,
+    holds_of,
+    plan_of,
+    power_of_two,
+)
+from engine.burst.scenario import MOST_SLOTS, Scenario, Slot
+from engine.uncertainty.sources import (
+    ODDS_OF_COUPLING,
+    Between,
+    SlotSources,
+    Sources,
+    Uncertainty,
+    spread_of,
+)
+
+Whole = NDArray[np.int64]
+Real = NDArray[np.float64]
+Sizes = NDArray[np.int32]
+
+TIMES = [TRANSFER_NS, CACHED_NS, SLOW_NS]  # how long a slot writes a frame, by its pace
+NOISE_BLOCK = 64
+NOISE_LENGTH = 4_096  # a power of two; a longer series meets the same frame sizes again
+SEED = 0
+FACTORS = tuple(Sources(slots=(SlotSources(write=0.0),) * MOST_SLOTS).factors)
+
+
+@dataclass(frozen=True)
+class Draws:
+    """How often things are drawn, and in which order each of them takes its quantiles.
+
+    `names` gives a factor another name than its own, which draws it independently of all others.
+    With `only`, a factor's name, all others are as they are most likely to be; where that is empty,
+    everything is.
+    """
+
+    count: int
+    names: Mapping[str, str] = field(default_factory=dict)
+    only: str | None = None
+
+    def quantiles(self, factor: str) -> Real:
+        """A number between 0 and 1 for each draw, evenly spread."""
+        return _quantiles(self.names.get(factor, factor), self.count)
+
+    def ratios(self, factor: str, uncertainty: Uncertainty) -> Real:
+        """What a number is multiplied by in each draw."""
+        varies = self._varies(factor) and spread_of(uncertainty) > 0
+        name = self.names.get(factor, factor) if varies else ""
+        return _ratios(name, uncertainty if varies else 0.0, self.count)
+
+    def couplings(self, scenario: Scenario, sources: Sources) -> Whole:
+        """The number of the coupling in each draw; that of the scenario where it is known."""
+        one_slot = scenario.arrangement in ("single", "overflow")
+        if sources.coupling != "estimated" or one_slot or not self._varies("coupling"):
+            return np.full(self.count, COUPLING_NUMBER[scenario.coupling])
+        ends = np.cumsum(list(ODDS_OF_COUPLING.values()))
+        numbers = np.array([COUPLING_NUMBER[name] for name in ODDS_OF_COUPLING])
+        places = np.searchsorted(ends, self.quantiles("coupling"))
+        return numbers[np.minimum(places, len(numbers) - 1)]
+
+    def _varies(self, factor: str) -> bool:
+        return self.only is None or factor == self.only
+
+
+AS_IS = Draws(1, only="")  # one draw with everything as it is most likely to be
+
+
+@lru_cache(maxsize=1_024)
+def _order(name: str, count: int) -> Whole:
+    known = _uncorrelated(count)
+    return _ranks(known[name] if name in known else _column(name, count))
+
+
+@lru_cache(maxsize=16)
+def _uncorrelated(count: int) -> dict[str, Real]:
+    """For each factor a column of random numbers, none of them correlated with another.
+
+    Orders that happen to be correlated would widen or narrow what depends on both factors (Iman
+    and Conover 1982; here by Gram and Schmidt's method). Fewer draws than factors are left as
+    they come.
+    """
+    columns = np.stack([_column(name, count) for name in FACTORS], axis=1)
+    if count > len(FACTORS):
+        columns, _ = np.linalg.qr(columns - columns.mean(axis=0))
+    return dict(zip(FACTORS, columns.T, strict=True))
+
+
+def _column(name: str, count: int) -> Real:
+    """Random numbers that follow from a name."""
+    digest = hashlib.sha256(f"{SEED} {name}".encode()).digest()
+    return np.random.Generator(np.random.PCG64(list(digest[:8]))).standard_normal(count)
+
+
+def _ranks(values: Real) -> Whole:
+    ranks = np.empty(len(values), dtype=np.int64)
+    ranks[np.argsort(values)] = np.arange(len(values))
+    return ranks
+
+
+@lru_cache(maxsize=1_024)
+def _quantiles(name: str, count: int) -> Real:
+    return (_order(name, count) + 0.5) / count
+
+
+@lru_cache(maxsize=64)
+def _sorted_normals(count: int) -> Real:
+    normal = NormalDist()
+    return np.array([normal.inv_cdf((place + 0.5) / count) for place in range(count)])
+
+
+@lru_cache(maxsize=1_024)
+def _ratios(name: str, uncertainty: Uncertainty, count: int) -> Real:
+    """What a number is multiplied by; kept, as many set-ups share what they are drawn by."""
+    if isinstance(uncertainty, Between):
+        low, high = np.log(uncertainty.low), np.log(uncertainty.high)
+        return np.asarray(np.exp(low + _quantiles(name, count) * (high - low)))
+    normals = _sorted_normals(count)[_order(name, count)]
+    return np.asarray(np.exp(spread_of(uncertainty) * normals))
+
+
+@lru_cache(maxsize=128)
+def _noise(count: int, block: int) -> Real:
+    """Normal numbers for the frames of one block: a longer series begins with the same ones."""
+    random = np.random.Generator(np.random.PCG64([SEED, block]))
+    return random.standard_normal((count, NOISE_BLOCK))
+
+
+def frame_sizes(count: int, frames: int, spread: float) -> Sizes:
+    """The size of each frame's files in each draw (axes: draw, frame), in parts of NOMINAL.
+
+    One size for all where `spread`, the standard deviation of its logarithm, is 0.
+    """
+    if not spread:
+        return np.full((count, 1), NOMINAL, dtype=np.int32)
+    return _sizes(count, min(NOISE_LENGTH, max(NOISE_BLOCK, power_of_two(frames))), spread)
+
+
+@lru_cache(maxsize=64)
+def _sizes(count: int, length: int, spread: float) -> Sizes:
+    noise = np.concatenate([_noise(count, block) for block in range(length // NOISE_BLOCK)], axis=1)
+    sizes = np.rint(NOMINAL * np.exp(spread * noise))
+    return np.ascontiguousarray(np.maximum(sizes, 1), dtype=np.int32)
+
+
+def drawn_plans(scenario: Scenario, sources: Sources, draws: Draws) -> Whole:
+    """The row of `burst.plan` in each draw (axes: draw, place), but for the size of files."""
+    plans = drawn_bodies(scenario, sources, draws)
+    for number, place in enumerate((SLOT_1, SLOT_2)[: len(scenario.slots)]):
+        row = plans[0, place : place + SLOT_LENGTH].copy()
+        slot, of_slot = scenario.slots[number], sources.slots[number]
+        slots = drawn_slots(row, slot, of_slot, draws, number)
+        if scenario.arrangement == "split":
+            for coupling in np.unique(plans[:, COUPLING]):
+                chosen = plans[:, COUPLING] == coupling
+                slots[chosen] = timed_as(coupling, slots[chosen], scenario, number)
+        plans[:, place : place + SLOT_LENGTH] = slots
+    return plans
+
+
+def timed_as(coupling: int, places: Whole, scenario: Scenario, number: int) -> Whole:
+    """The places of slot `number` (last axis of `places`), their times as with `coupling`.
+
+    Of split, coupled as "slowest", a frame takes the time of all its files.
+    """
+    if scenario.arrangement != "split":
+        return places
+    slowest = coupling == COUPLING_NUMBER["slowest"]
+    timed_bytes = scenario.file_bytes if slowest else scenario.bytes_to(number)
+    if timed_bytes == scenario.timed_bytes(number):
+        return places
+    timed, share = places.copy(), timed_bytes / scenario.timed_bytes(number)
+    timed[..., TIMES] = np.rint(timed[..., TIMES] * share)
+    return timed
+
+
+def drawn_bodies(scenario: Scenario, sources: Sources, draws: Draws) -> Whole:
+    """The same with the slots left as they are."""
+    plans = np.repeat(plan_of(scenario)[None], draws.count, axis=0)
+    for place, factor, uncertainty in (
+        (HELD_BYTES, "held size", sources.held),
+        (MEMORY_BYTES, "memory", sources.memory),
+    ):
+        _scale(plans, place, draws.ratios(factor, uncertainty))
+    for place, factor, uncertainty in (
+        (INTERVAL_NS, "frame rate", sources.frame_rate),
+        (ENCODE_NS, "encoder", sources.encoder),
+    ):
+        _scale(plans, place, 1 / draws.ratios(factor, uncertainty))
+    plans[:, COUPLING] = draws.couplings(scenario, sources)
+    return plans
+
+
+def drawn_slots(row: Whole, slot: Slot, sources: SlotSources, draws: Draws, number: int) -> Whole:
+    """The places of `slot`, number 0 or 1 and nominally `row`, in each draw.
+
+    Card and slot are drawn apart, and the lesser counts; the bus caps both.
+    """
+    card = draws.ratios(f"card {number + 1}", sources.write)
+    limit_mb_s = slot.slot_limit_mb_s or math.inf
+    most_mb_s = limit_mb_s * draws.ratios(f"slot {number + 1}", sources.limit)
+    most_mb_s = np.minimum(most_mb_s, slot.bus_mb_s or math.inf)
+    drawn = np.repeat(row[None], draws.count, axis=0)
+    speeds_mb_s = (
+        (slot.write_mb_s, slot.effective_mb_s),
+        (slot.cache_write_mb_s or slot.write_mb_s, slot.cached_mb_s),
+        (slot.write_mb_s * slot.slow_factor, slot.slow_mb_s),
+    )
+    for place, (card_mb_s, nominal_mb_s) in zip(TIMES, speeds_mb_s, strict=True):
+        _scale(drawn, place, nominal_mb_s / np.minimum(card_mb_s * card, most_mb_s))
+    overhead = draws.ratios(f"overhead {number + 1}", sources.overhead)
+    cache = draws.ratios(f"cache {number + 1}", sources.cache)
+    _scale(drawn, OVERHEAD_NS, overhead)
+    _scale(drawn, CACHE_BYTES, cache)
+    _scale(drawn, FLUSH_BYTES_S, card)
+    return drawn
+
+
+def drawn_holds(scenario: Scenario, sources: Sources, draws: Draws) -> Whole:
+    """The holds in each draw (axes: draw, hold, place): the same presses, files of other sizes."""
+    holds = np.repeat(holds_of(scenario)[None], draws.count, axis=0)
+    mean = draws.ratios("file size", sources.files)
+    for number in range(holds.shape[1]):
+        factor = f"burst {number + 1}" if number else "burst"
+        of_burst = mean * draws.ratios(factor, sources.between_bursts)
+        holds[:, number, FILE_SIZE] = np.maximum(np.rint(NOMINAL * of_burst), 1)
+    return holds
+
+
+def _scale(drawn: Whole, place: int, ratios: Real) -> None:
+    """Multiplies what all draws have alike at `place`; of what is not there nothing comes."""
+    nominal = drawn[0, place]
+    if nominal:
+        drawn[:, place] = np.rint(nominal * ratios)
