@@ -29,8 +29,8 @@ from django.utils.timezone import localdate
 
 from desk.setup import HOLD_S, USUAL_HOLD_S, USUAL_SCENE, Setup, Side
 from engine.burst.file_size import BASE_ISO, DETAIL_OF_SCENE, ISO_STEPS
-from engine.burst.scenario import WRITE_MB_S, Range
 from engine.cards.compatibility import Fit
+from engine.quantities import WRITE_MB_S, Range
 from engine.typed_numbers import NotANumber, quantity_in, unit_in
 from kit.engine_adapter import fit_in, fits_in
 from kit.models import (

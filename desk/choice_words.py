@@ -6,8 +6,7 @@ from django.template.defaultfilters import pluralize
 
 from desk.change_words import light_words
 from engine import Result
-from engine.quantities import NS_IN_S, S_IN_MINUTE
-from engine.ranges import NOTICED_S
+from engine.quantities import NOTICED_S, NS_IN_S, S_IN_MINUTE
 from engine.selection.choice import Choice, Miss, Step
 from engine.selection.options import GOALS
 from engine.selection.requirements import OF_A_DAY, Goal, Need

@@ -11,8 +11,7 @@ from desk.pins import Pin, Pins
 from desk.prediction import Prediction, predict
 from desk.setup import Setup
 from engine import Result
-from engine.quantities import ns_of
-from engine.ranges import NOTICED_S
+from engine.quantities import NOTICED_S, ns_of
 from engine.typed_numbers import NotANumber, quantity_in
 from engine.uncertainty.comparison import Difference, compare
 from pages.templatetags.figures import exact, figure

@@ -6,8 +6,8 @@ from functools import cached_property
 from typing import Self
 
 from engine.burst.file_size import BASE_ISO
-from engine.burst.scenario import Range
 from engine.cards.compatibility import Fit
+from engine.quantities import Range
 from kit.engine_adapter import fit_in
 from kit.models import Body, Card, FrameRate, RecordingFormat, Slot, SlotArrangement
 from pages.templatetags.figures import exact

@@ -1,5 +1,6 @@
-"""The one place where MB, seconds and rates become whole bytes and nanoseconds.
+"""Units, ranges and the one error that tells every fault by its field.
 
+This is the one place where MB, seconds and rates become whole bytes and nanoseconds.
 Whole numbers let things that fall on the same instant compare equal. Sizes, speeds and moments
 are rounded to the nearest byte, byte a second and nanosecond. Durations that follow from a rate
 are rounded up: a writer exactly as fast as the sensor gets the same duration and never falls
@@ -7,12 +8,54 @@ behind, and no frame comes sooner than its rate allows. The error is under 1 ns 
 one frame in a million at the highest rate a scenario may have.
 """
 
+import math
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
 BYTES_IN_MB = 1_000_000
 MB_IN_GB = 1_000
 BITS_IN_BYTE = 8
 NS_IN_S = 1_000_000_000
 S_IN_MINUTE = 60
 MICRO = 1_000_000
+
+LOW, MIDDLE, HIGH = 0.1, 0.5, 0.9  # an 80 % range: four draws in five lie between the ends
+NOTICED_SHARE = 0.1  # under a tenth nobody notices; docs/model.md says so of comparing cards
+NOTICED_S = 0.3  # what a thumb on a stopwatch errs by
+
+
+@dataclass(frozen=True)
+class Range:
+    """The values a quantity may take, both ends included."""
+
+    lowest: float
+    highest: float
+    unit: str
+
+    def fault(self, value: float) -> str | None:
+        """One sentence on what is wrong with `value`, or None."""
+        if math.isfinite(value) and self.lowest <= value <= self.highest:
+            return None
+        return f"must be from {self.lowest:,} to {self.highest:,} {self.unit}, got {value:g}"
+
+
+WRITE_MB_S = Range(0.001, 100_000, "MB/s")  # any speed of a card, a slot or a reader
+
+
+class InvalidValues(ValueError):
+    """Values that make no sense; all their faults are told at once.
+
+    `faults` maps each field at fault to what is wrong with it ("must be ...").
+    """
+
+    def __init__(self, faults: Mapping[str, str]) -> None:
+        self.faults = dict(faults)
+        super().__init__(" ".join(self.sentences()))
+
+    def sentences(self) -> Iterator[str]:
+        """One sentence per fault, each naming its field."""
+        for field, fault in self.faults.items():
+            yield f"{field} {fault}."
 
 
 def bytes_of(mb: float) -> int:

@@ -10,8 +10,8 @@ import numpy as np
 from engine.burst import scenario as limits
 from engine.burst.bottleneck import Bottleneck
 from engine.burst.result import Result
-from engine.burst.scenario import File, Hold, InvalidScenario, Range, Scenario, Slot
-from engine.quantities import BYTES_IN_MB, NS_IN_S
+from engine.burst.scenario import File, Hold, InvalidScenario, Scenario, Slot
+from engine.quantities import BYTES_IN_MB, NS_IN_S, WRITE_MB_S, Range
 from engine.uncertainty.intervals import confidence
 from engine.uncertainty.sensitivity import too_close_to_call, widest_input
 from engine.uncertainty.sources import SPREAD_OF_SOURCE, SlotSources, Sources
@@ -216,16 +216,16 @@ def _read_slot(keys: _Keys) -> tuple[Slot, SlotSources]:
     of_slot = keys.optional_part("sources", _read_slot_sources, SlotSources(write=0.0))
     slot = keys.build(
         Slot,
-        write_mb_s=keys.number("write_mb_s", limits.WRITE_MB_S),
+        write_mb_s=keys.number("write_mb_s", WRITE_MB_S),
         overhead_s=keys.number("overhead_s", limits.OVERHEAD_S, 0.0),
         free_mb=keys.number("free_mb", limits.FREE_MB, None),
         cache_mb=keys.number("cache_mb", limits.CACHE_MB, 0.0),
-        cache_write_mb_s=keys.number("cache_write_mb_s", limits.WRITE_MB_S, None),
-        cache_flush_mb_s=keys.number("cache_flush_mb_s", limits.WRITE_MB_S, None),
+        cache_write_mb_s=keys.number("cache_write_mb_s", WRITE_MB_S, None),
+        cache_flush_mb_s=keys.number("cache_flush_mb_s", WRITE_MB_S, None),
         slow_below_free_mb=keys.number("slow_below_free_mb", limits.FREE_MB, 0.0),
         slow_factor=keys.number("slow_factor", limits.SLOW_FACTOR, 1.0),
-        slot_limit_mb_s=keys.number("slot_limit_mb_s", limits.WRITE_MB_S, None),
-        bus_mb_s=keys.number("bus_mb_s", limits.WRITE_MB_S, None),
+        slot_limit_mb_s=keys.number("slot_limit_mb_s", WRITE_MB_S, None),
+        bus_mb_s=keys.number("bus_mb_s", WRITE_MB_S, None),
     )
     return slot, of_slot
 

@@ -12,8 +12,7 @@ from functools import lru_cache
 
 from babel.numbers import NumberFormatError, parse_decimal
 
-from engine.burst.scenario import Range
-from engine.quantities import BITS_IN_BYTE
+from engine.quantities import BITS_IN_BYTE, Range
 
 LOCALES = ("en", "de")  # a decimal point with commas between thousands, and the other way round
 LONGEST = 40  # characters; no number of the trade has as many

@@ -10,7 +10,7 @@ from django.core.exceptions import ValidationError
 from django.db import DEFAULT_DB_ALIAS
 from django.db.models import CheckConstraint, F, Model, Q
 
-from engine.burst.scenario import Range
+from engine.quantities import Range
 from kit.numbers import words_of
 
 

@@ -3,7 +3,7 @@
 import re
 from decimal import Decimal
 
-from engine.burst.scenario import Range
+from engine.quantities import Range
 from engine.typed_numbers import NotANumber, number_in
 
 PRICE = Range(0, 10_000_000, "in its currency")  # a million yen are some thousand euros

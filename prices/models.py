@@ -7,7 +7,7 @@ from typing import Any, Self
 from django.db import models
 from django.db.models import CheckConstraint, F, Q, UniqueConstraint
 
-from engine.burst.scenario import Range
+from engine.quantities import Range
 from kit.constraints import iso_currency, within
 from kit.models import Card, Owned, Visitor
 from kit.models.shared import OwnedQuerySet, listed_once

@@ -1,32 +1,25 @@
 """What a burst is made of: frozen values that refuse to exist when they make no sense."""
 
 import math
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal, get_args
 
-from engine.quantities import BYTES_IN_MB, bytes_of, interval_ns, ns_of
+from engine.quantities import (
+    BYTES_IN_MB,
+    WRITE_MB_S,
+    InvalidValues,
+    Range,
+    bytes_of,
+    interval_ns,
+    ns_of,
+)
 
 Arrangement = Literal["single", "overflow", "mirror", "split"]
 Coupling = Literal["parallel", "serial", "slowest"]
 ARRANGEMENTS: tuple[Arrangement, ...] = get_args(Arrangement)
 COUPLINGS: tuple[Coupling, ...] = get_args(Coupling)
-
-
-@dataclass(frozen=True)
-class Range:
-    """The values a quantity may take, both ends included."""
-
-    lowest: float
-    highest: float
-    unit: str
-
-    def fault(self, value: float) -> str | None:
-        """One sentence on what is wrong with `value`, or None."""
-        if math.isfinite(value) and self.lowest <= value <= self.highest:
-            return None
-        return f"must be from {self.lowest:,} to {self.highest:,} {self.unit}, got {value:g}"
 
 
 # The lower ends keep every duration above 0 ns; together with the upper ends they keep every
@@ -38,7 +31,6 @@ MEMORY_MB = Range(0.001, 1_000_000, "MB")
 HELD_MB = Range(0, 1_000_000, "MB")
 PROCESS_FPS = Range(0.001, 100_000, "frames a second")
 FILE_MB = Range(0.001, 100_000, "MB")
-WRITE_MB_S = Range(0.001, 100_000, "MB/s")
 OVERHEAD_S = Range(0, 60, "s")
 FREE_MB = Range(0, 1_000_000_000, "MB")
 CACHE_MB = Range(0, 1_000_000_000, "MB")
@@ -52,21 +44,8 @@ MOST_FRAMES = (
 )
 
 
-class InvalidScenario(ValueError):
-    """A scenario that makes no sense.
-
-    `faults` maps each key at fault, as written in a scenario file ("slots[0].write_mb_s"), to
-    what is wrong with it. All faults of a scenario are told at once.
-    """
-
-    def __init__(self, faults: Mapping[str, str]) -> None:
-        self.faults = dict(faults)
-        super().__init__(" ".join(self.sentences()))
-
-    def sentences(self) -> Iterator[str]:
-        """One sentence per fault, each naming its key."""
-        for key, fault in self.faults.items():
-            yield f"{key} {fault}."
+class InvalidScenario(InvalidValues):
+    """A scenario that makes no sense; fields are keys of its file ("slots[0].write_mb_s")."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

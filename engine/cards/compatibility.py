@@ -21,7 +21,7 @@ from engine.cards.standards import (
     slot_forms,
     standard_of,
 )
-from engine.ranges import NOTICED_SHARE
+from engine.quantities import NOTICED_SHARE
 
 
 class Verdict(StrEnum):

@@ -4,7 +4,7 @@ import math
 from enum import StrEnum
 from typing import Literal, NamedTuple
 
-from engine.burst.scenario import Range
+from engine.quantities import Range
 
 
 class Form(StrEnum):

@@ -8,8 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from engine.quantities import NS_IN_S, S_IN_MINUTE
-from engine.ranges import NOTICED_S, NOTICED_SHARE
+from engine.quantities import NOTICED_S, NOTICED_SHARE, NS_IN_S, S_IN_MINUTE
 from engine.selection.candidates import Option
 from engine.selection.kernels import worst_burst as burst
 from engine.selection.options import GOALS, NONE, Evaluation, Options, Whole

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Literal
 
-from engine.burst.scenario import HOLD_S, Range
-from engine.quantities import S_IN_MINUTE, interval_ns, ns_of
+from engine.burst.scenario import HOLD_S
+from engine.quantities import S_IN_MINUTE, InvalidValues, Range, interval_ns, ns_of
 
 Picture = Literal["first", "last"]
 
@@ -42,12 +42,8 @@ class Goal(StrEnum):
 OF_A_DAY = (Goal.DAY, Goal.COPIED)  # met or missed by a day and its cards, not by a burst
 
 
-class InvalidNeed(ValueError):
-    """A need that contradicts itself; `faults` maps each field to what is wrong with it."""
-
-    def __init__(self, faults: dict[str, str]) -> None:
-        self.faults = faults
-        super().__init__(" ".join(f"{field} {fault}." for field, fault in faults.items()))
+class InvalidNeed(InvalidValues):
+    """A need that contradicts itself; fields are those of :class:`Need`."""
 
 
 @dataclass(frozen=True, kw_only=True)

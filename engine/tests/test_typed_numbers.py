@@ -6,7 +6,7 @@ from babel.numbers import format_decimal
 from hypothesis import given
 from hypothesis import strategies as st
 
-from engine.burst.scenario import Range
+from engine.quantities import Range
 from engine.typed_numbers import NotANumber, as_typed, quantity_in, readings
 
 NUMBERS = st.floats(1e-6, 1e9) | st.integers(0, 10**9) | st.decimals(0, 10**6, places=3)

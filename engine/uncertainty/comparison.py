@@ -8,8 +8,7 @@ from numpy.typing import NDArray
 
 from engine.burst.event_loop import NEVER
 from engine.burst.scenario import Scenario
-from engine.quantities import NS_IN_S
-from engine.ranges import HIGH, LOW, MIDDLE, NOTICED_S, NOTICED_SHARE
+from engine.quantities import HIGH, LOW, MIDDLE, NOTICED_S, NOTICED_SHARE, NS_IN_S
 from engine.uncertainty.draws import Draws
 from engine.uncertainty.intervals import draws_for
 from engine.uncertainty.sources import Sources

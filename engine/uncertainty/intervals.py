@@ -11,8 +11,7 @@ from engine.burst.bottleneck import Bottleneck
 from engine.burst.event_loop import FRAMES, NEVER
 from engine.burst.scenario import Scenario
 from engine.burst.simulate import simulate
-from engine.quantities import NS_IN_S
-from engine.ranges import LOW
+from engine.quantities import LOW, NS_IN_S
 from engine.uncertainty.draws import Draws
 from engine.uncertainty.sources import Sources
 from engine.uncertainty.sweep import Outcomes, sweep

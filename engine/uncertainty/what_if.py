@@ -19,7 +19,7 @@ from engine.burst.plan import (
 from engine.burst.result import Result
 from engine.burst.scenario import Scenario
 from engine.burst.simulate import simulate
-from engine.ranges import NOTICED_S, NOTICED_SHARE
+from engine.quantities import NOTICED_S, NOTICED_SHARE
 from engine.uncertainty.draws import Draws, drawn_bodies, drawn_holds, drawn_slots
 from engine.uncertainty.intervals import draws_for
 from engine.uncertainty.sources import Sources

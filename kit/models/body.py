@@ -6,9 +6,10 @@ from django.db import models
 from django.db.models import Prefetch, UniqueConstraint, prefetch_related_objects
 
 from engine.burst import scenario as limits
-from engine.burst.scenario import ARRANGEMENTS, COUPLINGS, Range
+from engine.burst.scenario import ARRANGEMENTS, COUPLINGS
 from engine.cards.compatibility import is_at_least
 from engine.cards.standards import Standard
+from engine.quantities import WRITE_MB_S, Range
 from kit.constraints import at_most, both_or_neither, one_of, within
 from kit.models.shared import (
     FormOnBus,
@@ -168,7 +169,7 @@ class Slot(models.Model):
         constraints = [
             UniqueConstraint(fields=["body", "number"], name="slot_is_listed_once"),
             within("number", SLOT_NUMBER, name="slot_is_the_first_or_second"),
-            within("cap_mb_s", limits.WRITE_MB_S, name="slot_cap_is_in_range"),
+            within("cap_mb_s", WRITE_MB_S, name="slot_cap_is_in_range"),
             within("overhead_s", limits.OVERHEAD_S, name="slot_overhead_is_in_range"),
             both_or_neither("cap_mb_s", "cap_source", name="slot_cap_comes_with_its_source"),
             one_of("cap_source", ["", *Source.values], name="slot_cap_has_a_known_source"),

@@ -6,8 +6,8 @@ from django.db import models
 from django.db.models import Q
 
 from engine.burst import scenario as limits
-from engine.burst.scenario import Range
 from engine.cards.standards import CAPACITY_GB, Form, slot_forms
+from engine.quantities import WRITE_MB_S, Range
 from kit.constraints import Fact, at_most, one_of, within
 from kit.models.body import Body, Slot
 from kit.models.reader import Reader
@@ -95,9 +95,9 @@ class Card(KitItem):
             within("sustained_spread", SPREAD, name="card_spread_is_in_range"),
             bus_belongs_to_form("card_bus_belongs_to_its_form"),
             within("capacity_gb", CAPACITY_GB, name="card_capacity_is_in_range"),
-            within("printed_read_mb_s", limits.WRITE_MB_S, name="card_read_is_in_range"),
-            within("printed_write_mb_s", limits.WRITE_MB_S, name="card_write_is_in_range"),
-            within("sustained_write_mb_s", limits.WRITE_MB_S, name="card_sustained_is_in_range"),
+            within("printed_read_mb_s", WRITE_MB_S, name="card_read_is_in_range"),
+            within("printed_write_mb_s", WRITE_MB_S, name="card_write_is_in_range"),
+            within("sustained_write_mb_s", WRITE_MB_S, name="card_sustained_is_in_range"),
             one_of("sustained_source", Source.values, name="card_sustained_has_a_source"),
             Fact(
                 condition=~Q(sustained_source=Source.MEASURED_HERE) | ~Q(measured_in=""),
@@ -106,7 +106,7 @@ class Card(KitItem):
                 violation_error_message="Say in which body it was measured.",
             ),
             within("cache_gb", CACHE_GB, name="card_cache_is_in_range"),
-            within("cache_write_mb_s", limits.WRITE_MB_S, name="card_cache_speed_is_in_range"),
+            within("cache_write_mb_s", WRITE_MB_S, name="card_cache_speed_is_in_range"),
             within("slow_below_free_gb", CACHE_GB, name="card_slow_below_is_in_range"),
             within("slow_factor", limits.SLOW_FACTOR, name="card_slow_factor_is_in_range"),
             Fact(

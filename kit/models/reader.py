@@ -3,8 +3,8 @@
 from django.db import models
 from django.db.models import UniqueConstraint
 
-from engine.burst import scenario as limits
 from engine.cards.copy_time import Port
+from engine.quantities import WRITE_MB_S
 from kit.constraints import both_or_neither, one_of, within
 from kit.models.shared import (
     FormOnBus,
@@ -36,7 +36,7 @@ class Reader(KitItem):
             listed_once(*KitItem.named_by, name="reader_is_listed_once"),
             listed_once("slug", name="reader_has_an_address_of_its_own"),
             one_of("port", list(Port), name="reader_has_a_known_port"),
-            within("most_mb_s", limits.WRITE_MB_S, name="reader_speed_is_in_range"),
+            within("most_mb_s", WRITE_MB_S, name="reader_speed_is_in_range"),
             both_or_neither("most_mb_s", "most_source", name="reader_speed_comes_with_its_source"),
             one_of("most_source", ["", *Source.values], name="reader_speed_has_a_known_source"),
         ]

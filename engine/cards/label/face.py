@@ -14,7 +14,7 @@ from engine.cards.standards import (
     Standard,
     buses_of_class,
 )
-from engine.ranges import HIGH, LOW, MIDDLE
+from engine.quantities import HIGH, LOW, MIDDLE
 
 # How many lanes each generation of PCIe has on a bus, as shop texts print it.
 PCIE_OF_BUS: dict[Bus, tuple[int, int]] = {

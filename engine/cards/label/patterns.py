@@ -9,7 +9,6 @@ from collections.abc import Callable
 from enum import StrEnum
 from typing import Any, NamedTuple
 
-from engine.burst.scenario import WRITE_MB_S
 from engine.cards.label.face import READ_MB_S_OF_TIMES
 from engine.cards.standards import (
     CAPACITY_GB,
@@ -20,7 +19,7 @@ from engine.cards.standards import (
     Form,
     Standard,
 )
-from engine.quantities import BITS_IN_BYTE
+from engine.quantities import BITS_IN_BYTE, WRITE_MB_S
 from engine.typed_numbers import readings
 
 
