@@ -1,18 +1,11 @@
-"""People, by an address and a password, and what they let others see."""
+"""People, by an address and a password."""
 
-import secrets
-from typing import ClassVar, Self
+from typing import ClassVar
 
 from django.contrib.auth.base_user import AbstractBaseUser, BaseUserManager
 from django.db import models
 from django.db.models import CheckConstraint, Q
 from django.db.models.functions import Lower
-
-from desk.pins import Pin
-from kit.models import Card
-
-LONGEST_SETUP = 1_000  # characters of a query; one of the Desk has a few hundred
-MOST_SHARES = 100  # working links of one owner
 
 
 class UserManager(BaseUserManager["User"]):
@@ -45,50 +38,3 @@ class User(AbstractBaseUser):
 
     def __str__(self) -> str:
         return self.email
-
-
-def new_token() -> str:
-    """256 random bits, as a link can carry them."""
-    return secrets.token_urlsafe(32)
-
-
-class ShareQuerySet(models.QuerySet["Share"]):
-    """Links that somebody has given away."""
-
-    def working(self) -> Self:
-        """Those that have not been taken back."""
-        return self.filter(revoked_at=None)
-
-
-class Share(models.Model):
-    """A read-only link to one card, or to one set-up of the Desk by its query.
-
-    The link carries a random token, which nobody can guess and no other row will ever have. Taking
-    it back ends it. A card goes without its price and state, unless `with_state`.
-    """
-
-    owner = models.ForeignKey(User, models.CASCADE, related_name="shares")
-    card = models.ForeignKey(Card, models.CASCADE, null=True, blank=True, related_name="+")
-    setup = models.CharField(max_length=LONGEST_SETUP, blank=True)
-    token = models.CharField(max_length=43, unique=True, default=new_token, editable=False)
-    with_state = models.BooleanField(default=False)
-    made_at = models.DateTimeField(auto_now_add=True)
-    revoked_at = models.DateTimeField(null=True, blank=True)
-
-    objects = ShareQuerySet.as_manager()
-
-    class Meta:
-        ordering = ["-pk"]
-        constraints = [
-            CheckConstraint(
-                condition=Q(card=None) ^ Q(setup=""), name="share_is_of_a_card_or_of_a_setup"
-            )
-        ]
-
-    def __str__(self) -> str:
-        return str(self.card) if self.card else Pin(self.setup, "").words
-
-    @property
-    def is_gone(self) -> bool:
-        """Whether its owner has taken it back, or put the card away."""
-        return self.revoked_at is not None or bool(self.card and self.card.archived_at)

@@ -2,7 +2,7 @@ from django.contrib.auth import views as auth
 from django.urls import path, reverse_lazy
 from django.views.generic import TemplateView
 
-from accounts import sharing, views
+from accounts import views
 from accounts.forms import SignInForm
 
 
@@ -31,10 +31,6 @@ urlpatterns = [
     path("sign-out/", auth.LogoutView.as_view(), name="sign-out"),
     path("sample/", views.enter_sample_account, name="sample-account"),
     path("leave/", views.leave, name="leave"),
-    path("share/set-up/", sharing.share_setup, name="share-setup"),
-    path("share/card/<slug:slug>/", sharing.share_card, name="share-card"),
-    path("share/<int:pk>/take-back/", sharing.take_back, name="take-back"),
-    path("shared/<str:token>/", sharing.shared, name="shared"),
     path(
         "password/",
         views.PasswordChange.as_view(

@@ -1,4 +1,4 @@
-"""Signing up, the sample account, and what is shared."""
+"""Signing up, passwords, the sample account, and leaving."""
 
 from axes.utils import reset
 from django.conf import settings
@@ -15,7 +15,7 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from accounts import sample_account, signing_up
 from accounts.forms import ForgottenForm, LeaveForm, NewAccountForm, SignUpForm
-from accounts.models import Share, User
+from accounts.models import User
 from accounts.signing_up import Asked
 from kit.views.shared import signed_in
 from pages.limits import at_most
@@ -89,8 +89,7 @@ class PasswordNew(SuccessMessageMixin, auth.PasswordResetConfirmView):
 @require_safe
 def account(request: HttpRequest) -> HttpResponse:
     """What somebody can do with their account."""
-    shares = Share.objects.working().filter(owner_id=request.user.pk).select_related("card")
-    return render(request, "accounts/account.html", {"shares": shares})
+    return render(request, "accounts/account.html")
 
 
 @login_required

@@ -6,16 +6,16 @@ from enum import IntEnum
 from heapq import nlargest
 from urllib.parse import urlencode
 
-from desk.address import Reading
 from desk.change_words import details, headline
-from desk.engine_adapter import most_mb_s, scenario_of
-from desk.setup import Setup, Side
 from engine import InvalidScenario, Result
 from engine.burst.file_size import BASE_ISO, DETAIL_OF_SCENE
 from engine.burst.scenario import Slot as EngineSlot
 from engine.uncertainty.what_if import WhatIf, try_change
 from kit.models import Card, RecordingFormat
 from prices.money import Costs
+from setups.address import Reading
+from setups.engine_adapter import most_mb_s, scenario_of
+from setups.setup import Setup, Side
 
 # Of a large kit only the fastest cards are tried: a slower one can bring no more.
 MOST_BOUGHT = 24

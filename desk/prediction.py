@@ -7,13 +7,9 @@ from functools import cached_property
 from django.template.defaultfilters import pluralize
 from django.utils.text import get_text_list
 
-from desk.address import Reading
 from desk.change_words import tried_words
 from desk.changes import WORDS_OF_ARRANGEMENT, AtMost, Tried, try_any, try_bought, try_free
-from desk.drawing import Drawing, draw, strokes
-from desk.engine_adapter import scenario_of, sources_of, write_speed
 from desk.path_drawing import Box, draw_path
-from desk.setup import Setup, Side
 from engine import InvalidScenario, Result
 from engine.burst.bottleneck import Bottleneck
 from engine.burst.rates import Part, keeps_up
@@ -29,6 +25,10 @@ from kit.models import Card
 from kit.numbers import words_of
 from pages.templatetags.figures import figure, odds
 from prices.money import Costs
+from setups.address import Reading
+from setups.drawing import Drawing, draw, strokes
+from setups.engine_adapter import scenario_of, sources_of, write_speed
+from setups.setup import Setup, Side
 
 
 @dataclass(frozen=True)

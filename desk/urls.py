@@ -4,9 +4,6 @@ from desk import exports, views
 
 urlpatterns = [
     path("", views.desk, name="desk"),
-    path("compare/", views.compare, name="compare"),
-    path("choose/", views.choose, name="choose"),
-    path("choose/choice.csv", exports.choice_csv, name="choice-csv"),
     path("burst.json", exports.burst_json, name="burst-json"),
     path("burst.svg", exports.burst_svg, name="burst-svg"),
     path("frames.csv", exports.frames_csv, name="frames-csv"),

@@ -58,8 +58,12 @@ INSTALLED_APPS = [
     "pages",
     "kit",
     "prices",
+    "setups",
     "desk",
+    "compare",
+    "choose",
     "accounts",
+    "sharing",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

@@ -9,7 +9,10 @@ handler500 = "pages.errors.server_error"
 urlpatterns = [
     path("health/", health, name="health"),
     path("", include("desk.urls")),
+    path("compare/", include("compare.urls")),
+    path("choose/", include("choose.urls")),
     path("", include("kit.urls")),
     path("prices/", include("prices.urls")),
     path("account/", include("accounts.urls")),
+    path("account/", include("sharing.urls")),
 ]

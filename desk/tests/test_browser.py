@@ -1,17 +1,9 @@
 """The Desk in a real browser: what needs script, paint or history to be true."""
 
-import re
-from unittest import mock
-
-from axe_playwright_python.sync_playwright import Axe
 from django.test import tag
-from django.utils import timezone
 from playwright.sync_api import expect
 
-from desk import choosing
-from kit.tests.browser import SCHEMES, BrowserTestCase
-from pages.tests.jobs import work_off
-from prices import sample as price_lists
+from kit.tests.browser import BrowserTestCase
 from prices.tests.builders import usual_list
 
 
@@ -132,33 +124,6 @@ class DeskInTheBrowser(BrowserTestCase):
             self.assertEqual(name, download.value.suggested_filename)
             self.assertEqual(starts, download.value.path().read_bytes()[:4])
 
-    def test_pinned_set_ups_are_compared_read_and_heard_in_turn(self) -> None:
-        page = self.open("?pin=card1%3Dgravelock-tide-256&hold=6")
-        page.keyboard.press("v")
-        rows = page.locator(".row-of-compare")
-        expect(rows).to_have_count(2)
-        page.wait_for_load_state()
-        page.keyboard.press("t")
-        for _ in range(3):
-            page.keyboard.press("ArrowLeft")
-        expect(page.get_by_text("At 5.8 s")).to_be_visible()
-        box = page.locator("#ruler").bounding_box()
-        page.mouse.move(box["x"] + box["width"] * 0.7, box["y"] + box["height"] / 2)
-        page.mouse.down()
-        for share in (0.6, 0.4, 0.25):
-            page.mouse.move(box["x"] + box["width"] * share, box["y"] + 5)
-            page.wait_for_timeout(150)
-        page.mouse.up()
-        expect(page.locator("#at-words")).to_have_text(re.compile("^2"))
-        rows.last.get_by_role("link", name="Up").click()
-        expect(rows.first).to_contain_text("Gravelock Tide 256")
-        rows.last.get_by_role("button", name="A, then B").click()
-        expect(page.get_by_role("button", name="Stop")).to_be_visible()
-        page.get_by_role("button", name="Stop").click()
-        expect(rows.last.get_by_role("button", name="A, then B")).to_be_visible()
-        page.get_by_label("ISO, in all").select_option("6400")
-        expect(page).to_have_url(re.compile("iso%3D6400"))
-
     def test_the_light_follows_the_system_until_it_is_switched(self) -> None:
         page = self.open(color_scheme="dark")
         html = page.locator("html")
@@ -188,91 +153,3 @@ class DeskInTheBrowser(BrowserTestCase):
         for target in page.locator(".choice, button:visible, .brand, #finger-up").all():
             box = target.bounding_box()
             self.assertGreaterEqual(box["height"], 44, target)
-
-    def test_axe_finds_nothing_in_either_light(self) -> None:
-        for scheme in SCHEMES:
-            for query in (
-                "?to=mirror&was=to%3Dsingle&pin=hold%3D2",
-                "?hold=x&free1=y&body=nobody",
-                "?format=jpeg-fine",
-                "compare/?pin=hold%3D2&pin=format%3Dheif&pin=body%3Dpellow-wren-10",
-                "choose/?story=start",
-                "choose/?story=plunge-dive&lasts=x",
-                "nothing",
-            ):
-                with self.subTest(query, scheme=scheme):
-                    page = self.open(query, color_scheme=scheme)
-                    found = Axe().run(page)
-                    self.assertEqual(0, found.violations_count, found.generate_report())
-            page = self.open(color_scheme=scheme)
-            page.keyboard.press("?")
-            found = Axe().run(page)
-            self.assertEqual(0, found.violations_count, found.generate_report())
-        self.complaints.clear()  # the two addresses that are 404 on purpose
-
-    def test_a_price_changed_in_place_changes_the_answer_and_a_bad_one_stays_in_its_field(
-        self,
-    ) -> None:
-        page = self.signed_in()
-        self.go(page, "choose")
-        page.locator(".wishes summary").click()
-        page.locator("#need-body").select_option("quillon-heron-4-firmware-2-0")
-        page.locator("#need-form").select_option("XQD")  # what was unfolded stays so
-        expect(page.locator(".answer-line")).to_contain_text("Keep what you have")
-        price = page.get_by_label("Price of Gravelock Ebb 120").last
-        price.fill("cheap")
-        price.press("Tab")
-        expect(page.get_by_role("alert").filter(has_text="“cheap” is not a number")).to_be_visible()
-        expect(price).to_have_value("cheap")
-        price.fill("12,5")
-        price.press("Tab")
-        expect(page.get_by_label("Price of Gravelock Ebb 120").last).to_have_value("12.5")
-        self.complaints.clear()  # the console tells of the answer 422
-
-    def test_cards_are_walked_and_taken_to_the_desk_and_to_compare_by_one_key(self) -> None:
-        page = self.open("choose/")
-        page.keyboard.press("d")
-        expect(page.get_by_label("Card in slot 1")).to_have_value("gravelock-breaker-1000")
-        page.go_back()
-        for key in ("ArrowDown", "ArrowDown", "v"):
-            page.keyboard.press(key)
-        expect(page.locator("#rows")).to_contain_text("Gravelock Tide 256")
-
-    def test_a_long_evaluation_shows_how_far_it_is_and_can_be_stopped_and_go_on(self) -> None:
-        with mock.patch.object(choosing, "WORK_S", 0):
-            page = self.open("choose/?format=any&fps=any")
-            page.get_by_role("link", name="Stop").click()
-            expect(page.get_by_text("Stopped")).to_be_visible()
-            self.assertIn("stop=1", page.url)
-            page.get_by_role("link", name="Go on").click()
-            expect(page.get_by_role("link", name="Stop")).to_be_visible()
-            work_off()
-            expect(page.locator(".answer-line")).to_contain_text("is the cheapest")
-
-
-@tag("browser")
-class EveryScreenInTheBrowser(BrowserTestCase):
-    def test_no_screen_has_a_barrier_in_either_light_or_is_wider_than_a_phone(self) -> None:
-        screens = [
-            ("cards", []), ("card", ["gravelock-tide-512-a"]), ("card-new", []),
-            ("card-edit", ["gravelock-tide-512-a"]), ("bodies", []),
-            ("body", ["quillon-heron-4-1-3"]), ("body-edit", ["quillon-heron-4-1-3"]),
-            ("readers", []), ("reader", ["fennimore-pier-b-2"]), ("reader-new", []), ("fits", []),
-            ("exchange", []), ("account", []), ("prices", []), ("choose", []),
-        ]  # fmt: skip
-        price_lists.load(timezone.localdate())
-        for scheme in SCHEMES:
-            page = self.signed_in(color_scheme=scheme, viewport={"width": 390, "height": 844})
-            self.go(page, "card", "gravelock-tide-512-a")  # of two prices of a day one is explained
-            page.get_by_label("Note a price").fill("140")
-            page.get_by_role("button", name="Note it").click()
-            for name, args in screens:
-                with self.subTest(scheme=scheme, name=name):
-                    self.go(page, name, *args)
-                    if name == "card-new":
-                        page.get_by_label("The text on its face").fill("Tarn 128 GB SDXC V60")
-                        expect(page.locator(".face-mark").first).to_be_visible()
-                    found = Axe().run(page).response["violations"]
-                    self.assertEqual([], [(one["id"], one["nodes"][0]["html"]) for one in found])
-                    width = "document.documentElement.scrollWidth"
-                    self.assertLessEqual(page.evaluate(width), 390)

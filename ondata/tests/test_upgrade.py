@@ -5,11 +5,13 @@ import json
 import os
 import subprocess
 import sys
+from graphlib import TopologicalSorter
 from pathlib import Path
 from urllib.parse import urlsplit
 
 import psycopg
 from django.conf import settings
+from django.db.migrations.loader import MigrationLoader
 from django.test import SimpleTestCase
 
 STATE = Path(__file__).parent / "state" / "2026-11-26"
@@ -19,7 +21,7 @@ import django
 django.setup()
 from django.contrib.auth import get_user_model
 from django.test import Client
-from accounts.models import Share
+from sharing.models import Share
 from kit.models import PendingImport, Revision
 
 seen = {}
@@ -40,6 +42,18 @@ for owner in get_user_model().objects.all():
     }
 print("SEEN", json.dumps(seen))
 """
+
+
+class Dependencies(SimpleTestCase):
+    def test_no_migrations_of_two_apps_depend_on_each_other(self) -> None:
+        needs: dict[str, set[str]] = {}
+        for (app, _), migration in MigrationLoader(None).disk_migrations.items():
+            needs.setdefault(app, set()).update(
+                settings.AUTH_USER_MODEL.split(".")[0] if other == "__setting__" else other
+                for other, _ in migration.dependencies
+            )
+        graph = {app: others - {app} for app, others in needs.items()}
+        self.assertIn("sharing", TopologicalSorter(graph).static_order())
 
 
 class Upgrade(SimpleTestCase):

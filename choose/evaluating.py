@@ -1,0 +1,165 @@
+"""The cards of a visitor weighed against a need, in steps that are kept: no work is done twice."""
+
+import hashlib
+import time
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from django.db.models import prefetch_related_objects
+
+from choose.need_address import OWN, NeedReading
+from engine.selection.candidates import Candidate
+from engine.selection.choice import Choice
+from engine.selection.options import Evaluation
+from engine.selection.requirements import Need
+from engine.selection.steps import Stage, Steps
+from kit.engine_adapter import copying_with, fit_in
+from kit.fits import SlotFit, readers_to_copy
+from kit.models import Body, Card, CardState, Reader, Visitor
+from pages.background import results
+from prices.money import Priced, Rates, prices_of
+from setups.engine_adapter import camera_of, choice_side, way_of
+from setups.setup import Setup, Side
+
+RESULTS = 6  # raised when the engine would answer the same question otherwise
+WORK_S = 0.4  # of evaluating within a request; the rest is left to the background worker
+STEP_S = 0.2  # that one step is to take
+FIRST_FRAMES = 6_000_000  # of the first step on each core, which takes a fifth of a second
+MOST_FRAMES = 5 * FIRST_FRAMES  # of later steps, should all of a sudden everything be simulated
+MOST_CARDS = 1_500  # held against all slots and readers within a request
+MOST_ENTRIES = 16_000_000  # cards and pairs in all ways to shoot, some minutes at best
+UNFINISHED_FOR_S = 24 * 3600  # what is done is kept, until somebody goes on
+TOO_LONG_FOR_S = 24 * 3600  # until it is tried again
+
+
+@dataclass(frozen=True)
+class Weighed:
+    """One card with its price, and what came of holding it against every slot."""
+
+    card: Card
+    candidate: Candidate
+    priced: Priced
+    held: Sequence[SlotFit]
+
+    @property
+    def lacks_rate(self) -> bool:
+        """Whether its price is known in a currency only that can't be converted."""
+        return self.priced.now is not None and self.candidate.price_cents is None
+
+    @property
+    def counts(self) -> bool:
+        """Whether it can be relied on and goes into a slot."""
+        return any(side is not None for side in self.candidate.sides)
+
+
+@dataclass(frozen=True)
+class Progress:
+    """How much of an evaluation is done, 0 to 1: `choice` once all of it is.
+
+    `too_long`: it was given up, as nobody would wait for it.
+    """
+
+    share: float
+    choice: Choice | None
+    too_long: bool
+
+
+def weigh(reading: NeedReading, visitor: Visitor) -> list[Weighed] | None:
+    """The visitor's cards and those of the sample kit, as the reading narrows them down.
+
+    None: there are more of them than MOST_CARDS.
+    """
+    cards = Card.objects.visible_to(visitor).current().in_service()
+    if reading.shown["among"] == OWN:
+        cards = cards.owned_by(visitor)
+    if reading.shown["form"]:
+        cards = cards.filter(form=reading.shown["form"])
+    chosen = list(cards.filter(capacity_gb__gte=reading.least_gb)[: MOST_CARDS + 1])
+    if len(chosen) > MOST_CARDS:
+        return None
+    prices, rates = prices_of(chosen, visitor), Rates.of(visitor)
+    body = reading.desk.setup.body
+    prefetch_related_objects([body], "tested_cards")
+    readers = readers_to_copy(visitor)
+    return [_weighed(card, body, readers, prices[card.pk], rates, reading.money) for card in chosen]
+
+
+def _weighed(
+    card: Card, body: Body, readers: Sequence[Reader], priced: Priced, rates: Rates, money: str
+) -> Weighed:
+    held = [SlotFit(card, slot, fit_in(card, slot)) for slot in body.slots.all()]
+    sides = tuple(
+        choice_side(Side(slot=one.slot, card=card, fits={card.pk: one.fit}))
+        if one.mounts and card.state != CardState.SUSPECT
+        else None
+        for one in held
+    )
+    now = priced.now
+    copies = [copy.mb_s for reader in readers if (copy := copying_with(card, reader))]
+    candidate = Candidate(
+        key=str(card.pk),  # what is kept of an evaluation is to name nothing of anybody's
+        sides=sides,
+        price_cents=rates.cents(now.price, now.currency, money) if now else None,
+        owned=card.is_owned,
+        copy_mb_s=max(copies, default=None),
+    )
+    return Weighed(card, candidate, priced, held)
+
+
+def evaluation_of(setups: Sequence[Setup], weighed: Sequence[Weighed], need: Need) -> Evaluation:
+    """What is to be evaluated; candidates have the numbers of `weighed`."""
+    return Evaluation(
+        camera=camera_of(setups[0].body),
+        ways=tuple(map(way_of, setups)),
+        candidates=tuple(one.candidate for one in weighed),
+        need=need,
+    )
+
+
+def go_on(evaluation: Evaluation, work_s: float) -> Progress:
+    """Evaluates what is not known yet, for about `work_s`, one step at least; 0: none.
+
+    All that is found is kept under what was asked, so that a reload, another visitor and another
+    day find it.
+    """
+    asked = digest(evaluation)
+    names = [f"{kind}:{asked}" for kind in ("choice", "steps", "too-long")]
+    kept = results.get_many(names)
+    choice, steps, too_long = (kept.get(name) for name in names)
+    steps = steps or Steps()
+    if choice is None and work_s and not too_long:
+        steps, choice = _work(evaluation, steps, work_s)
+        if choice:
+            results.set(names[0], choice)
+            results.delete(names[1])
+        else:
+            results.set(names[1], steps, UNFINISHED_FOR_S)
+    share = 1.0 if choice else steps.share(evaluation)
+    return Progress(share, choice, too_long=bool(too_long))
+
+
+def _work(evaluation: Evaluation, steps: Steps, work_s: float) -> tuple[Steps, Choice | None]:
+    """As many steps as are done in about `work_s`, and the choice if none is left."""
+    until, frames = time.monotonic() + work_s, FIRST_FRAMES
+    stage = steps.stage(evaluation)
+    while stage is not Stage.DONE:
+        began, before = time.monotonic(), stage
+        steps = steps.next(evaluation, frames)
+        now, stage = time.monotonic(), steps.stage(evaluation)
+        if now > until and stage is not Stage.DONE:
+            return steps, None
+        # What is decided without being simulated is much quicker than was allowed for.
+        faster = STEP_S / max(now - began, 1e-3)
+        more = max(FIRST_FRAMES, min(int(frames * faster), MOST_FRAMES))
+        frames = more if stage is before else FIRST_FRAMES
+    return steps, steps.choice(evaluation)
+
+
+def give_up(evaluation: Evaluation) -> None:
+    """Notes that an evaluation takes too long for anybody to wait for it."""
+    results.set(f"too-long:{digest(evaluation)}", True, TOO_LONG_FOR_S)
+
+
+def digest(evaluation: Evaluation) -> str:
+    """What an evaluation is kept under."""
+    return hashlib.sha256(f"{RESULTS} {evaluation!r}".encode()).hexdigest()

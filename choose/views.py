@@ -1,0 +1,68 @@
+"""Choose: the cheapest cards that do a job, on screen and as a table."""
+
+import csv
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.urls import reverse
+from django.views.decorators.http import require_safe
+
+from choose import evaluating, need_address
+from choose.page import ChoicePage
+from choose.tasks import leave_to_worker
+from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
+from engine.cards.standards import Form
+from engine.selection.stories import STORIES
+from kit.csv_tables import cell
+from pages.downloads import as_file
+from pages.render import render_page_or_part
+from setups.address import Kit
+from setups.pins import Pins
+
+
+@require_safe
+def choose(request: HttpRequest) -> HttpResponse:
+    """The cheapest cards that do what the need in the address asks for, and every card with why."""
+    reading = need_address.read(request.GET.dict(), Kit.of(request.user))
+    pins = Pins.of(request.GET.getlist("pin"))
+    asked = request.GET
+    stopped, goes_on = "stop" in asked, "go" in asked  # of work that is done in the background
+    work_s = 0 if stopped or goes_on else evaluating.WORK_S
+    page = reading and ChoicePage(reading, request.user, work_s=work_s, page=asked.get("page", ""))
+    context = {
+        "page": page,
+        "waiting": page and leave_to_worker(request, page, stopped=stopped),
+        "pins": pins,
+        "stories": STORIES,
+        "forms": list(Form),
+        "scenes": DETAIL_OF_SCENE,
+        "isos": ISO_STEPS,
+    }
+    address_of_view = f"{reverse('choose')}?{reading.address}{pins.query}" if reading else None
+    return render_page_or_part(
+        request,
+        "choose/choose.html",
+        "choose/_choose.html",
+        context,
+        address=None if goes_on else address_of_view,
+    )
+
+
+@require_safe
+def choice_csv(request: HttpRequest) -> HttpResponse:
+    """One line a card: its price, what came of it and why, and the best that it is part of."""
+    reading = need_address.read(request.GET.dict(), Kit.of(request.user))
+    page = reading and ChoicePage(reading, request.user, work_s=evaluating.WORK_S)
+    if not page or page.choice is None:
+        raise Http404("There is no choice at this address, or it is not worked out yet.")
+    response = HttpResponse(content_type="text/csv; charset=utf-8")
+    table = csv.writer(response)
+    table.writerow(["card", "owned", "price", "currency", "verdict", "why", "at_its_best", "desk"])
+    for row in page.rows:
+        now, shown = row.weighed.priced.now, row.shown
+        desk = f"{reverse('desk')}?{shown.query}" if shown else ""
+        values = (
+            row.name, row.weighed.candidate.owned, row.price, now.currency if now else "",
+            row.verdict, row.why, shown.cards if shown else "", desk,
+        )  # fmt: skip
+        table.writerow(map(cell, values))
+    return as_file(response, "choice.csv")

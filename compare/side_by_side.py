@@ -1,0 +1,171 @@
+"""Pinned set-ups side by side, on one time axis, and the differences in words."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from string import ascii_uppercase
+from urllib.parse import parse_qsl
+
+from desk.prediction import Prediction, predict
+from engine import Result
+from engine.quantities import NOTICED_S, ns_of
+from engine.typed_numbers import NotANumber, quantity_in
+from engine.uncertainty.comparison import Difference, compare
+from pages.templatetags.figures import exact, figure
+from setups import address
+from setups.drawing import Drawing, axis_end_s, draw, percent_of
+from setups.pins import Pin, Pins
+from setups.setup import Setup
+
+EXAMPLES = 3
+
+
+@dataclass(frozen=True)
+class Row:
+    """One set-up among those compared.
+
+    `differences` say how it differs from the first, nothing for the first itself; `earlier` and
+    `later` are the pins with this one moved; the figures of the ruler are of its moment.
+    """
+
+    letter: str
+    pin: Pin
+    prediction: Prediction
+    drawing: Drawing
+    differences: str
+    earlier: Pins
+    later: Pins
+    frames_at: int
+    memory_percent_at: float
+
+    @property
+    def shot(self) -> Result:
+        """The burst."""
+        return self.prediction.shot
+
+    @property
+    def setup(self) -> Setup:
+        """The set-up that is shot."""
+        return self.prediction.setup
+
+
+@dataclass(frozen=True)
+class SideBySide:
+    """The rows, what could not be shot, the end of the axis, and the moment of the ruler."""
+
+    rows: Sequence[Row]
+    refused: Sequence[str]
+    ends_s: float
+    at_s: float
+
+    @property
+    def at_percent(self) -> float:
+        """Where the ruler stands along the axis."""
+        return percent_of(self.at_s, self.ends_s)
+
+
+def side_by_side(pins: Pins, kit: address.Kit, asked_at: str) -> SideBySide:
+    """The set-ups of `pins`, read at the moment that `asked_at` asks for, or at a finger up."""
+    shot, refused = [], []
+    for number, pin in enumerate(pins.all):
+        reading = address.read(dict(parse_qsl(pin.query)), kit)
+        prediction = predict(reading) if reading else None
+        if prediction and prediction.result:
+            shot.append((number, pin, prediction))
+        else:
+            refused.append(f"{pin.words}: this can't be predicted, and is left out.")
+    if not shot:
+        return SideBySide((), refused, 1.0, 0.0)
+    ends_s = axis_end_s(*(prediction.shot for _, _, prediction in shot))
+    at_s = shot[0][2].setup.hold_s
+    if asked_at:
+        try:
+            at_s = quantity_in(asked_at, "s")
+        except NotANumber as error:
+            refused.append(f"{error} The ruler stands at finger up.")
+    at_s = min(max(at_s, 0.0), ends_s)
+    rows = [
+        Row(
+            letter=ascii_uppercase[place],
+            pin=pin,
+            prediction=prediction,
+            drawing=draw(prediction.shot, prediction.sure.frames_at_full_speed, ends_s=ends_s),
+            differences=_in_words(shot[0][2], prediction) if place else "",
+            earlier=pins.moved(number, -1),
+            later=pins.moved(number, 1),
+            frames_at=prediction.shot.frames_taken_before(ns_of(at_s) + 1),
+            memory_percent_at=100
+            * prediction.shot.memory_mb_at(ns_of(at_s))
+            / prediction.setup.body.memory_mb,
+        )
+        for place, (number, pin, prediction) in enumerate(shot)
+    ]
+    return SideBySide(rows, refused, ends_s, at_s)
+
+
+def examples(kit: address.Kit) -> Pins:
+    """Set-ups to begin with: one body, with each of the first cards that fit it."""
+    reading = address.read({}, kit)
+    if reading is None:
+        return Pins(())
+    side = reading.setup.sides[0]
+    choices = [f"body={reading.setup.body.slug}&card1={card.slug}" for card in side.cards]
+    return Pins.of(choices[:EXAMPLES])
+
+
+def _in_words(first: Prediction, second: Prediction) -> str:
+    found = compare(
+        (first.shot.scenario, first.sources),
+        (second.shot.scenario, second.sources),
+        _independent(first.setup, second.setup),
+    )
+    said = []
+    if found.frames.noticed:
+        said.append(
+            f"after {exact(found.hold_s)} s {_amount(found.frames, 'frames')} "
+            f"{'ahead' if found.frames.middle > 0 else 'behind'}"
+        )
+    if found.frames_at_full_speed.noticed:
+        longer = found.frames_at_full_speed.middle > 0
+        said.append(
+            f"full speed lasts {_amount(found.frames_at_full_speed, 'frames')} "
+            f"{'longer' if longer else 'shorter'}"
+        )
+    sooner_s = first.first_look_s - second.first_look_s
+    if abs(sooner_s) > NOTICED_S:
+        way = "sooner" if sooner_s > 0 else "later"
+        said.append(f"the first picture can be looked at {figure(abs(sooner_s), 's')} {way}")
+    if found.clear_s.noticed:
+        sooner = found.clear_s.middle < 0
+        said.append(
+            f"the light is out {_amount(found.clear_s, 's')} {'sooner' if sooner else 'later'}"
+        )
+    return "; ".join(said)
+
+
+def _amount(difference: Difference, unit: str) -> str:
+    """The size of a difference with its range, whatever its sign."""
+    ends = sorted((abs(difference.low), abs(difference.high)))
+    low, high = map(figure, ends)
+    between = f" ({low} to {high})" if low != high else ""
+    return f"{figure(abs(difference.middle), unit)}{between}"
+
+
+def _independent(first: Setup, second: Setup) -> frozenset[str]:
+    """The factors that are not one and the same thing in both set-ups."""
+    return frozenset(_differing(first, second))
+
+
+def _differing(first: Setup, second: Setup) -> Iterator[str]:
+    other_body = first.body != second.body
+    if other_body:
+        yield from ("memory", "coupling")
+    if other_body or first.rate != second.rate:
+        yield "frame rate"
+    if other_body or first.recording != second.recording:
+        yield from ("file size", "held size", "encoder")
+    for number in (1, 2):
+        one, other = (setup.sides[min(number, len(setup.sides)) - 1] for setup in (first, second))
+        if other_body or one.slot != other.slot:
+            yield from (f"slot {number}", f"overhead {number}")
+        if other_body or one.card != other.card:
+            yield from (f"card {number}", f"cache {number}")

@@ -1,0 +1,40 @@
+"""Compare: pinned set-ups side by side."""
+
+from django.http import HttpRequest, HttpResponse
+from django.urls import reverse
+from django.views.decorators.http import require_safe
+
+from compare.side_by_side import examples, side_by_side
+from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
+from pages.render import render_page_or_part
+from pages.templatetags.figures import exact
+from setups import address
+from setups.pins import Pins
+
+LONGEST_MOMENT = 20
+SWAPPED = ("hold", "over", "iso", "card1")  # what can be swapped in all set-ups at once
+
+
+@require_safe
+def compare(request: HttpRequest) -> HttpResponse:
+    """Pinned set-ups on one time axis, and the differences in words."""
+    pins = Pins.of(request.GET.getlist("pin"))
+    parts = {key: value for key in SWAPPED if (value := request.GET.get(f"all-{key}", ""))}
+    at = request.GET.get("at", "")[:LONGEST_MOMENT]
+    kit = address.Kit.of(request.user)
+    shown = side_by_side(pins.swapped(parts) if parts else pins, kit, at)
+    kept = Pins([row.pin.query for row in shown.rows])
+    context = {
+        "shown": shown,
+        "pins": kept,
+        "examples": examples(kit),
+        "scenes": DETAIL_OF_SCENE,
+        "isos": ISO_STEPS,
+    }
+    return render_page_or_part(
+        request,
+        "compare/compare.html",
+        "compare/_compare.html",
+        context,
+        address=f"{reverse('compare')}?at={exact(round(shown.at_s, 2))}{kept.query}",
+    )

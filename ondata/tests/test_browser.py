@@ -1,0 +1,60 @@
+"""Every screen in a real browser: no barrier, nothing wider than a phone."""
+
+from axe_playwright_python.sync_playwright import Axe
+from django.test import tag
+from django.utils import timezone
+from playwright.sync_api import expect
+
+from kit.tests.browser import SCHEMES, BrowserTestCase
+from prices import sample as price_lists
+from prices.tests.builders import usual_list
+
+
+@tag("browser")
+class EveryScreenInTheBrowser(BrowserTestCase):
+    def test_no_screen_has_a_barrier_in_either_light_or_is_wider_than_a_phone(self) -> None:
+        screens = [
+            ("cards", []), ("card", ["gravelock-tide-512-a"]), ("card-new", []),
+            ("card-edit", ["gravelock-tide-512-a"]), ("bodies", []),
+            ("body", ["quillon-heron-4-1-3"]), ("body-edit", ["quillon-heron-4-1-3"]),
+            ("readers", []), ("reader", ["fennimore-pier-b-2"]), ("reader-new", []), ("fits", []),
+            ("exchange", []), ("account", []), ("shares", []), ("prices", []), ("choose", []),
+        ]  # fmt: skip
+        price_lists.load(timezone.localdate())
+        for scheme in SCHEMES:
+            page = self.signed_in(color_scheme=scheme, viewport={"width": 390, "height": 844})
+            self.go(page, "card", "gravelock-tide-512-a")  # of two prices of a day one is explained
+            page.get_by_label("Note a price").fill("140")
+            page.get_by_role("button", name="Note it").click()
+            for name, args in screens:
+                with self.subTest(scheme=scheme, name=name):
+                    self.go(page, name, *args)
+                    if name == "card-new":
+                        page.get_by_label("The text on its face").fill("Tarn 128 GB SDXC V60")
+                        expect(page.locator(".face-mark").first).to_be_visible()
+                    found = Axe().run(page).response["violations"]
+                    self.assertEqual([], [(one["id"], one["nodes"][0]["html"]) for one in found])
+                    width = "document.documentElement.scrollWidth"
+                    self.assertLessEqual(page.evaluate(width), 390)
+
+    def test_axe_finds_nothing_in_either_light(self) -> None:
+        usual_list()
+        for scheme in SCHEMES:
+            for query in (
+                "?to=mirror&was=to%3Dsingle&pin=hold%3D2",
+                "?hold=x&free1=y&body=nobody",
+                "?format=jpeg-fine",
+                "compare/?pin=hold%3D2&pin=format%3Dheif&pin=body%3Dpellow-wren-10",
+                "choose/?story=start",
+                "choose/?story=plunge-dive&lasts=x",
+                "nothing",
+            ):
+                with self.subTest(query, scheme=scheme):
+                    page = self.open(query, color_scheme=scheme)
+                    found = Axe().run(page)
+                    self.assertEqual(0, found.violations_count, found.generate_report())
+            page = self.open(color_scheme=scheme)
+            page.keyboard.press("?")
+            found = Axe().run(page)
+            self.assertEqual(0, found.violations_count, found.generate_report())
+        self.complaints.clear()  # the two addresses that are 404 on purpose

@@ -1,0 +1,108 @@
+"""Nobody sees or changes another's rows: every address of the site, for every kind of visitor."""
+
+import json
+from collections.abc import Iterator
+from datetime import date
+
+from django.contrib.auth.models import AnonymousUser
+from django.test import Client, TestCase
+from django.urls import URLPattern, URLResolver, get_resolver, reverse
+
+from accounts.models import User
+from kit import importing, own, sample
+from kit.document import KINDS, document_of, with_parts
+from kit.kit_file import Entry
+from kit.models import PendingImport, Reader, Revision
+from kit.tests import builders
+from prices.models import ExchangeRate, PriceList
+from sharing.models import Share
+
+SECRET = "Zanzibar"  # in the name of everything that Ann owns
+
+
+def patterns(within: URLResolver | None = None) -> Iterator[URLPattern]:
+    for one in (within or get_resolver()).url_patterns:
+        if isinstance(one, URLResolver):
+            yield from patterns(one)
+        else:
+            yield one
+
+
+class Isolation(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        sample.load()
+        cls.ann = User.objects.create(email="ann@example.org")
+        cls.bob = User.objects.create(email="bob@example.org")
+        builders.ready_body(owner=cls.ann, name=SECRET, slug="zanzibar")
+        card = builders.saved(builders.card(owner=cls.ann, name=SECRET, slug="zanzibar"))
+        reader = Reader(owner=cls.ann, name=SECRET, maker="Tarn", slug="zanzibar", port="USB 2")
+        reader.save()
+        own.archive(card)
+        own.bring_back(card)
+        cls.share = Share.objects.create(owner=cls.ann, card=card)
+        cls.pending = importing.receive(
+            cls.ann, f"{SECRET}.json", [Entry("cards", "1", {"name": SECRET})]
+        )
+        today = date(2026, 11, 1)
+        cls.prices = PriceList.objects.create(owner=cls.ann, shop=SECRET, on=today)
+        cls.rate = ExchangeRate.objects.create(
+            owner=cls.ann, currency="ZNZ", against="EUR", rate=2, on=today
+        )
+        cls.state = cls.everything()
+
+    @classmethod
+    def everything(cls) -> list[object]:
+        rows = [(kind, document_of(item) | {"archived": item.archived_at, "version": item.version})
+                for kind, model in KINDS.items()
+                for item in with_parts(model.objects.filter(owner=cls.ann))]  # fmt: skip
+        models = (Revision, PendingImport, Share, PriceList, ExchangeRate)
+        others = [model.objects.filter(owner=cls.ann).count() for model in models]
+        return [rows, others, Share.objects.working().filter(owner=cls.ann).count()]
+
+    def addresses(self, pattern: URLPattern) -> Iterator[str]:
+        """The address of every object of Ann's that `pattern` could show, or the one it has."""
+        names = pattern.pattern.converters.keys()
+        rows = (self.share, self.pending, self.prices, self.rate)
+        pks = {*Revision.objects.values_list("pk", flat=True), *(row.pk for row in rows)}
+        for pk in pks if "pk" in names else [0]:
+            for kind in KINDS if "kind" in names else [""]:
+                values = {"pk": pk, "kind": kind, "slug": "zanzibar", "form": "json",
+                          "token": "guess", "uidb64": "x"}  # fmt: skip
+                yield reverse(pattern.name or "", kwargs={name: values[name] for name in names})
+
+    def test_no_view_shows_or_changes_what_another_owns(self) -> None:
+        checked = 0
+        for role, visitor in (("nobody", None), ("bob", self.bob)):
+            for pattern in patterns():
+                for address in self.addresses(pattern):
+                    with self.subTest(role=role, address=address):
+                        for method in ("get", "post"):
+                            self.check(visitor, address, method)
+                            checked += 1
+                        self.assertEqual(self.state, self.everything())
+        self.assertGreater(checked, 400)
+
+    def check(self, visitor: User | None, address: str, method: str) -> None:
+        client = Client()
+        if visitor:
+            client.force_login(visitor)
+        query = {"body": "zanzibar", "card1": "zanzibar", "setup": "body=zanzibar"}
+        answer = getattr(client, method)(address, query, follow=True)
+        said = b"".join(answer) if answer.streaming else answer.content
+        self.assertNotIn(SECRET.encode(), said)
+        self.assertNotIn(b"ZNZ", said)
+        if address != reverse("prices-fetch"):  # there is nobody here to fetch from
+            self.assertLess(answer.status_code, 500)
+
+    def test_what_bob_exports_is_his_alone(self) -> None:
+        client = Client()
+        client.force_login(self.bob)
+        kit = json.loads(client.get(reverse("export", args=["json"])).getvalue())
+        self.assertEqual([[], [], []], [kit[kind] for kind in KINDS])
+
+    def test_queries_hide_it_from_everybody_else(self) -> None:
+        for visitor in (AnonymousUser(), self.bob):
+            for model in KINDS.values():
+                self.assertFalse(model.objects.visible_to(visitor).filter(name=SECRET).exists())
+                self.assertFalse(model.objects.owned_by(visitor).exists())

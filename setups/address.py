@@ -1,0 +1,358 @@
+"""The address of the Desk: every choice of a set-up, and a sentence for what can't be had.
+
+| key | meaning |
+|---|---|
+| body, format, card1, card2 | slugs of the kit |
+| fps | frames a second, one of the body's rates |
+| hold | seconds that the button is held down |
+| to | single, overflow, mirror or split, one that the body offers |
+| free1, free2 | GB free on the card; left out: all of it |
+| write1, write2 | MB/s (or "1800 Mb/s") in place of what the kit says of card and slot |
+| over, iso | a scene of `engine.burst.file_size`, and the ISO |
+| isorule, detailrule | per cent by which files grow with them, in place of the format's own |
+
+A key left out means the usual choice. What the kit doesn't have, or what doesn't go together, is
+replaced by the nearest that does, and a note says so.
+"""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date
+from functools import cached_property, lru_cache
+from threading import Lock
+from typing import Any, Protocol, TypeVar
+from urllib.parse import urlencode
+
+from django.contrib.auth import get_user_model
+from django.contrib.auth.models import AnonymousUser
+from django.utils.timezone import localdate
+
+from engine.burst.file_size import BASE_ISO, DETAIL_OF_SCENE, ISO_STEPS
+from engine.cards.compatibility import Fit
+from engine.quantities import WRITE_MB_S, Range
+from engine.typed_numbers import NotANumber, quantity_in, unit_in
+from kit.engine_adapter import fit_in, fits_in
+from kit.models import (
+    Body,
+    Card,
+    Change,
+    FrameRate,
+    KitItem,
+    RecordingFormat,
+    Slot,
+    SlotArrangement,
+    Visitor,
+)
+from prices.money import Costs
+from setups.setup import HOLD_S, USUAL_HOLD_S, USUAL_SCENE, Setup, Side
+
+RULE_PERCENT = Range(0, 90, "%")
+LONGEST_QUOTED = 30
+KITS = 64  # that each process keeps
+
+
+class _HasSlug(Protocol):
+    slug: Any
+
+
+_Named = TypeVar("_Named", bound=_HasSlug)
+_Item = TypeVar("_Item", bound=KitItem)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Reading:
+    """What came of an address.
+
+    `all_sides` are the slots that the body could write to, whether this arrangement does or not.
+    `notes` maps a key to the sentence on what could not be had, `typed` keeps entries that are no
+    number in range as they were typed; `unknown` tells that the kit lacks what the address names.
+    """
+
+    setup: Setup
+    all_sides: tuple[Side, ...]
+    bodies: Sequence[Body]
+    arrangements: Sequence[SlotArrangement]
+    notes: Mapping[str, str]
+    typed: Mapping[str, str]
+    unknown: bool
+    costs: Costs = field(compare=False)
+
+    @cached_property
+    def address(self) -> str:
+        """The query that gives this view again, entries as typed included."""
+        return urlencode(self.setup.address | dict(self.typed))
+
+    def address_beside(self, before: "Reading | None") -> str:
+        """The query that gives this view again, laid over the one before a change."""
+        return f"{self.address}&{urlencode({'was': before.address})}" if before else self.address
+
+
+class Kit:
+    """What has been fetched of a visitor's kit: each thing once, for all its set-ups.
+
+    The visitor's own rows come before those of the sample kit. One is shared by all requests while
+    nothing changes, so that nothing of it may be changed.
+    """
+
+    @classmethod
+    def of(cls, visitor: Visitor) -> "Kit":
+        """The kit as it is now, from memory if nothing has changed since it was fetched."""
+        return _kept_kit(visitor.pk, Change.version_for(visitor), localdate())
+
+    def __init__(self, visitor: Visitor) -> None:
+        self.visitor = visitor
+        self._lock = Lock()
+        bodies = Body.objects.visible_to(visitor).current().ready_to_shoot()
+        self.bodies: list[Body] = list(bodies)
+        self._with_choices: set[int] = set()
+        self._cards: dict[int, list[Card]] = {}
+        self._fits: dict[int, dict[int, Fit]] = {}
+        self.costs = Costs(visitor)
+
+    def with_choices(self, body: Body) -> Body:
+        """`body` with all that a set-up chooses from."""
+        with self._lock:
+            if body.pk not in self._with_choices:
+                body.fetch_choices()
+                self._with_choices.add(body.pk)
+        return body
+
+    def cards(self, slot: Slot) -> list[Card]:
+        """The cards that can be used in `slot` as it is."""
+        with self._lock:
+            if slot.pk not in self._cards:
+                cards = Card.objects.visible_to(self.visitor).current().in_service().fitting(slot)
+                pairs = list(zip(cards, fits_in(cards, slot), strict=True))
+                self._fits[slot.pk] = {card.pk: held for card, held in pairs}
+                self._cards[slot.pk] = [card for card, held in pairs if held.mounts]
+        return self._cards[slot.pk]
+
+    def fits(self, slot: Slot) -> Mapping[int, Fit]:
+        """What came of holding the cards against `slot`, by their primary keys."""
+        self.cards(slot)
+        return self._fits[slot.pk]
+
+
+@lru_cache(maxsize=KITS)
+def _kept_kit(visitor_pk: int | None, version: tuple[int, int], today: date) -> Kit:
+    """The kit of that version, with the prices of that day."""
+    return Kit(get_user_model()(pk=visitor_pk) if visitor_pk else AnonymousUser())
+
+
+def read(address: Mapping[str, str], kit: Kit) -> Reading | None:
+    """The set-up that `address` asks for; None while the kit has no body to shoot with."""
+    return _Reader(address, kit).reading() if kit.bodies else None
+
+
+class _Reader:
+    def __init__(self, address: Mapping[str, str], kit: Kit) -> None:
+        self.asked = {key: value.replace("\0", "").strip() for key, value in address.items()}
+        self.kit = kit
+        self.notes: dict[str, str] = {}
+        self.typed: dict[str, str] = {}
+        self.unknown = False
+
+    def reading(self) -> Reading:
+        body = self.kit.with_choices(self.body(self.kit.bodies))
+        recording = self.recording(body)
+        arrangements = _possible(body, recording)
+        arrangement = self.arrangement(body, arrangements)
+        slots = list(body.slots.all())
+        both = arrangement is not None and arrangement.kind != "single"
+        sides = tuple(self.side(slot) for slot in slots[: 2 if arrangement else 1])
+        setup = Setup(
+            body=body,
+            recording=recording,
+            rate=self.rate(body),
+            hold_s=self.hold_s(),
+            sides=sides if both else sides[:1],
+            arrangement=arrangement,
+            scene=self.scene(),
+            iso=self.iso(),
+            iso_percent=self.rule("isorule", recording.iso_percent),
+            detail_percent=self.rule("detailrule", recording.detail_percent),
+        )
+        return Reading(
+            setup=setup,
+            all_sides=sides,
+            bodies=self.kit.bodies,
+            arrangements=arrangements,
+            notes=self.notes,
+            typed=self.typed,
+            unknown=self.unknown,
+            costs=self.kit.costs,
+        )
+
+    def body(self, bodies: Sequence[Body]) -> Body:
+        usual = _usual(bodies)
+        assert usual is not None  # noqa: S101 - there is no reading of an empty kit
+        body = self._named("body", bodies)
+        if body is None and self.asked.get("body"):
+            self.notes["body"] = f"{self._why_not('body', Body)}; this is the {usual}."
+        return body or usual
+
+    def recording(self, body: Body) -> RecordingFormat:
+        formats = body.formats.all()
+        recording = self._named("format", formats)
+        if recording is None and self.asked.get("format"):
+            self.notes["format"] = (
+                f"The {body} does not record “{self._quoted('format')}”; this is {formats[0].name}."
+            )
+        return recording or formats[0]
+
+    def rate(self, body: Body) -> FrameRate:
+        rates = [rate for mode in body.shutter_modes.all() for rate in mode.frame_rates.all()]
+        asked = self.asked.get("fps")
+        if not asked:
+            return rates[0]
+        try:
+            fps = quantity_in(asked, "fps")
+        except NotANumber:
+            self.notes["fps"] = f"“{self._quoted('fps')}” is not a frame rate; this is {rates[0]}."
+            return rates[0]
+        nearest = min(rates, key=lambda rate: abs(rate.fps - fps))
+        if nearest.fps != fps:
+            self.notes["fps"] = f"The {body} does not shoot {fps:g} a second; this is {nearest}."
+        return nearest
+
+    def arrangement(
+        self, body: Body, arrangements: Sequence[SlotArrangement]
+    ) -> SlotArrangement | None:
+        asked = self.asked.get("to")
+        usual = arrangements[0] if arrangements else None
+        chosen = next((one for one in arrangements if one.kind == asked), usual)
+        if asked and asked != (chosen.kind if chosen else "single"):
+            instead = f"this is {chosen.kind}" if chosen else "it has one slot"
+            if asked == "split" and any(one.kind == asked for one in body.arrangements.all()):
+                why = "Split needs a format that writes two files"
+            else:
+                why = f"The {body} does not offer “{self._quoted('to')}”"
+            self.notes["to"] = f"{why}; {instead}."
+        return chosen
+
+    def scene(self) -> str:
+        asked = self.asked.get("over") or USUAL_SCENE
+        if asked in DETAIL_OF_SCENE:
+            return asked
+        self.notes["over"] = f"“{self._quoted('over')}” is not a scene here; this is {USUAL_SCENE}."
+        return USUAL_SCENE
+
+    def iso(self) -> int:
+        asked = self.asked.get("iso") or str(BASE_ISO)
+        if asked in {str(iso) for iso in ISO_STEPS}:
+            return int(asked)
+        self.notes["iso"] = (
+            f"ISO goes in full stops from {ISO_STEPS[0]} to {ISO_STEPS[-1]}; "
+            f"“{self._quoted('iso')}” is none of them, so this is {BASE_ISO}."
+        )
+        return BASE_ISO
+
+    def hold_s(self) -> float:
+        hold_s = self._number("hold", HOLD_S, "A hold lasts", USUAL_HOLD_S)
+        return USUAL_HOLD_S if hold_s is None else hold_s
+
+    def rule(self, key: str, of_format: float) -> float | None:
+        """A growth of files in per cent, typed in place of the format's own."""
+        return self._number(key, RULE_PERCENT, "Files grow by", of_format)
+
+    def side(self, slot: Slot) -> Side:
+        cards = self.kit.cards(slot)
+        card = self.card(cards, slot)
+        return Side(
+            slot=slot,
+            card=card,
+            free_gb=self.free_gb(card, slot) if card else None,
+            write_mb_s=self.write_mb_s(slot),
+            cards=cards,
+            fits=self.kit.fits(slot),
+        )
+
+    def card(self, cards: Sequence[Card], slot: Slot) -> Card | None:
+        key = f"card{slot.number}"
+        usual = _usual(cards)
+        card = self._named(key, cards)
+        instead = f"this is the {usual}" if usual else "nothing in the kit fits"
+        if card is None and self.asked.get(key):
+            self.notes[key] = f"{self._why_not(key, Card, slot)}; {instead}."
+        return card or usual
+
+    def free_gb(self, card: Card, slot: Slot) -> float | None:
+        room = Range(0, card.capacity_gb, "GB")
+        subject = f"The {card} has room for"
+        return self._number(f"free{slot.number}", room, subject, card.capacity_gb)
+
+    def write_mb_s(self, slot: Slot) -> float | None:
+        key = f"write{slot.number}"
+        asked = self.asked.get(key, "")
+        if not asked:
+            return None
+        try:
+            write_mb_s = quantity_in(asked, "MB/s")
+        except NotANumber as error:
+            self.typed[key] = asked
+            self.notes[key] = f"{error} The kit's figure holds."
+            return None
+        if WRITE_MB_S.fault(write_mb_s):
+            self.typed[key] = asked
+            self.notes[key] = (
+                f"A write speed is a number of MB/s, or of Mb/s, above 0; “{self._quoted(key)}” is "
+                "not that, so the kit's figure holds."
+            )
+            return None
+        if unit_in(asked) not in ("", "MB/s"):
+            why = ": 8 bits make a byte" if "b" in unit_in(asked) else ""
+            self.notes[key] = f"{self._quoted(key)} are {write_mb_s:g} MB/s{why}."
+        return write_mb_s
+
+    def _number(self, key: str, allowed: Range, subject: str, instead: float) -> float | None:
+        """The number at `key`; None, and a note that `instead` holds, when it is not in range."""
+        asked = self.asked.get(key)
+        if not asked:
+            return None
+        why = f"“{self._quoted(key)}” is not that"
+        try:
+            number = quantity_in(asked, allowed.unit, allowed)
+            if allowed.fault(number) is None:
+                return number
+        except NotANumber as error:
+            why = str(error).rstrip(".")
+        self.typed[key] = asked
+        self.notes[key] = (
+            f"{subject} {allowed.lowest:g} to {allowed.highest:g} {allowed.unit}; {why}, so this "
+            f"is {instead:g} {allowed.unit}."
+        )
+        return None
+
+    def _why_not(self, key: str, model: type[KitItem], slot: Slot | None = None) -> str:
+        """Why what the address names is not among the choices."""
+        visible = model.objects.visible_to(self.kit.visitor)
+        refused = visible.filter(slug=self.asked[key]).first()
+        if refused is None:
+            self.unknown = True
+            return f"The kit has no {model.__name__.lower()} “{self._quoted(key)}”"
+        if refused.archived_at:
+            return f"The {refused} is archived, and is offered again once it is brought back"
+        if isinstance(refused, Card) and slot and not (held := fit_in(refused, slot)).mounts:
+            return f"The {refused} in {slot}: {held.verdict}. {held.reasons[-1].rstrip('.')}"
+        if isinstance(refused, Card):
+            return f"The {refused} is retired"
+        return f"The {refused} lacks a frame rate, a format or a slot to shoot with"
+
+    def _named(self, key: str, rows: Iterable[_Named]) -> _Named | None:
+        slug = self.asked.get(key)
+        return next((row for row in rows if row.slug == slug), None)
+
+    def _quoted(self, key: str) -> str:
+        asked = self.asked[key]
+        return asked if len(asked) <= LONGEST_QUOTED else f"{asked[:LONGEST_QUOTED]}…"
+
+
+def _usual(rows: Sequence[_Item]) -> _Item | None:
+    """The one to start with: the visitor's first, or else the first of the sample kit."""
+    return min(rows, key=lambda row: (row.is_sample, row.pk), default=None)
+
+
+def _possible(body: Body, recording: RecordingFormat) -> list[SlotArrangement]:
+    """The arrangements that the body offers in this format: split needs two files."""
+    pair = len(recording.files.all()) > 1
+    return [one for one in body.arrangements.all() if pair or one.kind != "split"]

@@ -1,0 +1,217 @@
+"""The one place where rows of the kit become values of the engine."""
+
+import math
+from dataclasses import replace
+from typing import cast
+
+from engine import File, Scenario
+from engine import Slot as EngineSlot
+from engine.burst.file_size import DETAIL_OF_SCENE, size_factor, size_spread
+from engine.burst.scenario import Arrangement, Coupling
+from engine.cards.standards import (
+    CEILING_MB_S,
+    Bus,
+    EffectiveWrite,
+    effective_write,
+)
+from engine.quantities import MB_IN_GB
+from engine.selection.candidates import Camera, SlotUse, Way
+from engine.selection.candidates import Side as ChoiceSide
+from engine.uncertainty.sources import Between, SlotSources, Source, Sources, Uncertainty, spread_of
+from kit.engine_adapter import card_alone
+from kit.models import Body, RecordedFile, RecordingFormat, Slot
+from setups.setup import Setup, Side
+
+
+def write_speed(side: Side) -> EffectiveWrite:
+    """What card and slot of `side`, which must have a card, reach together."""
+    if side.write_mb_s is not None:
+        return EffectiveWrite(side.write_mb_s, "typed")
+    card, slot = side.fitted, side.slot
+    bus = _bus(side)
+    return effective_write(card.sustained_write_mb_s, slot.cap_mb_s, bus, bus)
+
+
+def most_mb_s(slot: Slot) -> float | None:
+    """The most that `slot` passes with any card that fits; None when nobody knows its cap."""
+    if slot.cap_mb_s is None:
+        return None
+    buses = [CEILING_MB_S[Bus(taken.bus)] for taken in slot.accepted_forms.all()]
+    return min(slot.cap_mb_s, max(buses, default=math.inf))
+
+
+def scenario_of(setup: Setup) -> Scenario:
+    """The hold that `setup`, which must be complete, describes.
+
+    Raises InvalidScenario when the kit's figures contradict each other, as where memory can't
+    hold one frame.
+    """
+    recording, arrangement = setup.recording, setup.arrangement
+    return Scenario(
+        frame_rate_fps=setup.rate.fps,
+        hold_s=setup.hold_s,
+        memory_mb=setup.body.memory_mb,
+        held_mb=recording.held_mb,
+        process_fps=recording.process_fps,
+        files=_files(setup),
+        slots=tuple(_slot(side) for side in setup.sides),
+        arrangement=cast("Arrangement", arrangement.kind if arrangement else "single"),
+        coupling=cast("Coupling", arrangement.coupling if arrangement else "parallel"),
+        resume_free_frames=setup.body.resume_free_frames,
+    )
+
+
+def sources_of(setup: Setup) -> Sources:
+    """How sure the numbers of `setup`, which must be complete, are."""
+    recording, arrangement = setup.recording, setup.arrangement
+    return Sources(
+        slots=tuple(_slot_sources(side) for side in setup.sides),
+        frame_rate=cast("Source", setup.rate.source),
+        held=cast("Source", recording.held_source),
+        files=_file_source(setup),
+        file_to_file=_file_to_file(recording),
+        memory=cast("Source", setup.body.memory_source),
+        encoder=_encoder_source(recording),
+        coupling=cast("Source", arrangement.source if arrangement else "measured_here"),
+    )
+
+
+def way_of(setup: Setup) -> Way:
+    """Format and frame rate of `setup`, over its scene; its cards are left aside."""
+    recording = setup.recording
+    return Way(
+        name=f"{recording.slug} at {setup.rate.fps:g}",
+        frame_rate_fps=setup.rate.fps,
+        files=_files(setup),
+        held_mb=recording.held_mb,
+        process_fps=recording.process_fps,
+        rate_source=cast("Source", setup.rate.source),
+        held_source=cast("Source", recording.held_source),
+        file_source=_file_source(setup),
+        encoder_source=_encoder_source(recording),
+        file_to_file=_file_to_file(recording),
+    )
+
+
+def camera_of(body: Body) -> Camera:
+    """The body of a choice; with one slot all goes to that."""
+    uses = tuple(
+        SlotUse(
+            cast("Arrangement", one.kind),
+            cast("Coupling", one.coupling),
+            cast("Source", one.source),
+        )
+        for one in body.arrangements.all()
+    )
+    return Camera(
+        memory_mb=body.memory_mb,
+        uses=uses or (SlotUse("single", "parallel"),),
+        memory_source=cast("Source", body.memory_source),
+        resume_free_frames=body.resume_free_frames,
+        locks_playback=body.locks_playback,
+    )
+
+
+def choice_side(side: Side) -> ChoiceSide:
+    """A card in a slot as `engine.selection.choice` evaluates it."""
+    return ChoiceSide(slot=_slot(side), sources=_slot_sources(side))
+
+
+def _files(setup: Setup) -> tuple[File, ...]:
+    most_mb = _uncompressed_mb(setup.body)
+    return tuple(
+        File(name=file.name, mb=_file_mb(setup, file, most_mb))
+        for file in setup.recording.files.all()
+    )
+
+
+def _file_mb(setup: Setup, file: RecordedFile, most_mb: float) -> float:
+    """The size of one file over the scene; a compressed RAW never exceeds an uncompressed one."""
+    iso_step, detail_step = _steps(setup)
+    factor = size_factor(
+        setup.iso, DETAIL_OF_SCENE[setup.scene], iso_step, detail_step, smoothed=_smoothed(file)
+    )
+    size_mb = file.file_mb * factor
+    return min(size_mb, max(most_mb, file.file_mb)) if file.name == "raw" else size_mb
+
+
+def _uncompressed_mb(body: Body) -> float:
+    """The largest RAW of `body` whose size follows neither ISO nor scene; infinite without one."""
+    sizes = [
+        file.file_mb
+        for recording in body.formats.all()
+        for file in recording.files.all()
+        if file.name == "raw" and not recording.iso_step and not recording.detail_step
+    ]
+    return max(sizes, default=math.inf)
+
+
+def _steps(setup: Setup) -> tuple[float, float]:
+    """What a stop of ISO and a step of detail add to a file, as typed or as the format has it."""
+    recording = setup.recording
+    return (
+        _or_typed(recording.iso_step, setup.iso_percent),
+        _or_typed(recording.detail_step, setup.detail_percent),
+    )
+
+
+def _smoothed(file: RecordedFile) -> bool:
+    """Whether noise is reduced before the file is compressed."""
+    return file.name != "raw"
+
+
+def _largest_file(recording: RecordingFormat) -> RecordedFile:
+    return max(recording.files.all(), key=lambda file: file.file_mb)
+
+
+def _file_source(setup: Setup) -> float:
+    """How sure the mean file size is: where it is from, and the rule of ISO and scene."""
+    largest = _largest_file(setup.recording)
+    of_rule = size_spread(
+        setup.iso, DETAIL_OF_SCENE[setup.scene], *_steps(setup), smoothed=_smoothed(largest)
+    )
+    return math.hypot(spread_of(cast("Source", largest.source)), of_rule)
+
+
+def _file_to_file(recording: RecordingFormat) -> float:
+    largest = _largest_file(recording)
+    return largest.spread_mb / largest.file_mb
+
+
+def _encoder_source(recording: RecordingFormat) -> Source:
+    return cast("Source", recording.process_source or "measured_here")
+
+
+def _or_typed(step: float, percent: float | None) -> float:
+    return step if percent is None else percent / 100
+
+
+def _slot_sources(side: Side) -> SlotSources:
+    card, slot = side.fitted, side.slot
+    source = cast("Source", card.source_in(slot.body).value)
+    write: Uncertainty = source
+    if card.sustained_spread is not None:
+        write = Between.of_spread(card.sustained_spread)
+    return SlotSources(
+        write="measured_here" if side.write_mb_s is not None else write,
+        limit=cast("Source", slot.cap_source or "measured_here"),
+        overhead=cast("Source", slot.overhead_source),
+        cache=source,
+    )
+
+
+def _slot(side: Side) -> EngineSlot:
+    """What card and slot do together; a typed speed is that of both."""
+    card, slot = card_alone(side.fitted), side.slot
+    together = replace(card, overhead_s=slot.overhead_s, free_mb=side.room_gb * MB_IN_GB)
+    if side.write_mb_s is not None:
+        return replace(together, write_mb_s=side.write_mb_s, cache_mb=0.0, cache_write_mb_s=None)
+    return replace(together, slot_limit_mb_s=slot.cap_mb_s, bus_mb_s=CEILING_MB_S[_bus(side)])
+
+
+def _bus(side: Side) -> Bus:
+    """The bus that card and slot agree on; raises ValueError where the card doesn't go in."""
+    bus = side.fit.bus
+    if bus is None:
+        raise ValueError(f"{side.slot} takes no {side.fitted.form}")
+    return bus

@@ -1,0 +1,87 @@
+"""Links for others to look at."""
+
+from unittest import mock
+
+from django.test import Client, TestCase
+from django.urls import reverse
+
+from accounts.models import User
+from kit import own, sample
+from kit.models import Body, Card
+from sharing.models import Share
+
+
+class Sharing(TestCase):
+    def setUp(self) -> None:
+        sample.load()
+        self.ann = User.objects.create(email="ann@example.org")
+        self.client.force_login(self.ann)
+        own.copy(Body.objects.get(slug="varnholt-vx-3"), self.ann, name="Zanzibar")
+        own.copy(Card.objects.get(slug="gravelock-tide-512"), self.ann, name="Pemba")
+
+    def test_a_card_and_a_set_up_are_seen_by_whoever_has_the_link_until_it_is_taken_back(
+        self,
+    ) -> None:
+        self.client.post(reverse("share-card", args=["gravelock-pemba"]))
+        self.client.post(
+            reverse("share-setup"), {"setup": "body=varnholt-zanzibar&card1=gravelock-pemba"}
+        )
+        for share, words in zip(
+            Share.objects.all(), ("Varnholt Zanzibar", "Gravelock Pemba"), strict=True
+        ):
+            link = reverse("shared", args=[share.token])
+            page = Client().get(link)
+            self.assertContains(page, words)
+            self.assertNotContains(page, 'method="post"')
+            self.client.post(reverse("revoke", args=[share.pk]))
+            self.assertContains(Client().get(link), "no longer shared", status_code=410)
+
+    def test_a_link_shows_nothing_else_of_its_owners_kit(self) -> None:
+        self.client.post(reverse("share-card", args=["gravelock-pemba"]))
+        page = Client().get(reverse("shared", args=[Share.objects.get().token]))
+        self.assertContains(page, "Varnholt VX-3, slot 1")  # of the sample kit, for a stranger
+        self.assertNotContains(page, "Zanzibar")
+        self.client.post(
+            reverse("share-setup"), {"setup": "body=varnholt-vx-3&card1=gravelock-tide-512"}
+        )
+        Card.objects.filter(owner=None, slug="gravelock-tide-512").delete()
+        page = Client().get(reverse("shared", args=[Share.objects.first().token]))
+        self.assertContains(page, "its body or its cards are gone")
+        self.assertNotContains(page, "Pemba")
+
+    def test_a_link_is_random_and_unknown_to_search_engines(self) -> None:
+        for _ in range(2):
+            self.client.post(reverse("share-card", args=["gravelock-pemba"]))
+        one, other = Share.objects.all()
+        self.assertGreaterEqual(len(one.token), 43)
+        for token in (str(one.pk), one.token[:-1], one.token[:20] + other.token[20:]):
+            self.assertEqual(404, Client().get(reverse("shared", args=[token])).status_code)
+        page = Client().get(reverse("shared", args=[one.token]))
+        self.assertEqual("noindex", page["X-Robots-Tag"])
+
+    def test_price_and_state_are_shown_only_if_the_owner_says_so_and_what_is_archived_is_gone(
+        self,
+    ) -> None:
+        Card.objects.filter(slug="gravelock-pemba").update(state="suspect")
+        noted = {"maker": "Gravelock", "name": "Pemba", "price": "77", "currency": "EUR"}
+        self.client.post(reverse("price-note"), noted)
+        links = []
+        for asked in ({}, {"with_state": "on"}):
+            self.client.post(reverse("share-card", args=["gravelock-pemba"]), asked)
+            links.append(reverse("shared", args=[Share.objects.first().token]))
+        for words in ("77\u00a0EUR", "Suspect"):
+            self.assertNotContains(Client().get(links[0]), words)
+            self.assertContains(Client().get(links[1]), words)
+        self.client.post(reverse("archive", args=["cards", "gravelock-pemba"]))
+        self.assertEqual(410, Client().get(links[0]).status_code)
+
+    def test_a_shared_set_up_stays_what_it_was_whatever_the_owner_adds(self) -> None:
+        self.client.post(reverse("share-setup"), {"setup": "body=varnholt-zanzibar"})
+        link = reverse("shared", args=[Share.objects.get().token])
+        self.assertContains(Client().get(link), "Gravelock Pemba")
+        own.copy(Card.objects.get(slug="gravelock-breaker-1000"), self.ann, name="Aardvark")
+        Card.objects.filter(slug="gravelock-pemba").update(state="wanted")
+        self.assertContains(Client().get(link), "Gravelock Pemba")
+        with mock.patch("sharing.views.MOST_SHARES", 1):
+            self.client.post(reverse("share-setup"), {"setup": "body=varnholt-zanzibar"})
+        self.assertEqual(1, Share.objects.count())

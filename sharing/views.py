@@ -1,0 +1,107 @@
+"""Links to one card or one set-up for others to look at: making, listing and revoking them."""
+
+from typing import Any
+from urllib.parse import parse_qsl, urlencode
+
+from django.contrib.auth.decorators import login_required
+from django.db import transaction
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_POST, require_safe
+
+from accounts.models import User
+from desk.prediction import predict
+from kit.models import Card, Visitor
+from kit.views.cards import card_context
+from kit.views.shared import say, signed_in, visible
+from pages.limits import at_most
+from setups import address
+from sharing.models import LONGEST_SETUP, MOST_SHARES, Share
+
+
+@login_required
+@require_POST
+@at_most(120, per="user")
+def share_card(request: HttpRequest, slug: str) -> HttpResponse:
+    """A link to a card, with its price and state if that is asked for."""
+    card, with_state = visible(Card, request, slug), "with_state" in request.POST
+    return _made(request, "card", card=card, with_state=with_state)
+
+
+@login_required
+@require_POST
+@at_most(120, per="user")
+def share_setup(request: HttpRequest) -> HttpResponse:
+    """A link to a set-up of the Desk, with the visitor's own body and cards."""
+    asked = dict(parse_qsl(request.POST.get("setup", "")[:LONGEST_SETUP]))
+    reading = address.read(asked, address.Kit.of(request.user)) if asked else None
+    if reading is None:
+        say(request, "This is not a set-up of the Desk; nothing was shared.")
+        return redirect("desk")
+    # Every choice is written out: what the owner adds later is another default, not another link.
+    return _made(request, "set-up", setup=urlencode(reading.setup.address))
+
+
+@transaction.atomic
+def _made(request: HttpRequest, what: str, **shared: Any) -> HttpResponse:
+    owner = User.objects.select_for_update(no_key=True).get(pk=signed_in(request).pk)
+    if owner.shares.working().count() >= MOST_SHARES:
+        say(request, f"You share {MOST_SHARES} links already: stop sharing one first.")
+        return redirect("shares")
+    Share.objects.create(owner=owner, **shared)
+    say(request, f"Anybody with the first link below sees that {what}, and can change nothing.")
+    return redirect("shares")
+
+
+@login_required
+@require_safe
+def shares(request: HttpRequest) -> HttpResponse:
+    """The working links of a visitor."""
+    working = Share.objects.working().filter(owner_id=request.user.pk).select_related("card")
+    return render(request, "sharing/shares.html", {"shares": working})
+
+
+@login_required
+@require_POST
+def revoke(request: HttpRequest, pk: int) -> HttpResponse:
+    """The end of a link."""
+    share = get_object_or_404(Share.objects.working(), owner_id=request.user.pk, pk=pk)
+    share.revoked_at = timezone.now()
+    share.save(update_fields=["revoked_at"])
+    say(request, f"The link to {share} no longer works.")
+    return redirect("shares")
+
+
+@never_cache
+@require_safe
+def shared(request: HttpRequest, token: str) -> HttpResponse:
+    """What somebody shares, for looking at only, and nothing else of theirs.
+
+    A card is held against the bodies and readers of whoever looks.
+    """
+    share = Share.objects.select_related("owner", "card").filter(token=token).first()
+    if share is None:
+        raise Http404("Nobody has shared anything under this link.")
+    if share.is_gone:
+        response = render(request, "sharing/revoked.html", status=410)
+    elif share.card:
+        context = card_context(share.card, request.user, request.GET)
+        context |= {"shared": True, "with_state": share.with_state, "priced_for": share.owner}
+        response = render(request, "kit/card.html", context)
+    else:
+        response = render(request, "sharing/setup.html", _shown_setup(share.setup, share.owner))
+    response["X-Robots-Tag"] = "noindex"
+    return response
+
+
+def _shown_setup(query: str, owner: Visitor) -> dict[str, Any]:
+    """The set-up in `query`, of the kit of `owner`, for others to look at.
+
+    Empty when its body or a card of it can't be had: what would stand in is not what was shared.
+    """
+    reading = address.read(dict(parse_qsl(query)), address.Kit.of(owner))
+    if reading is None or not reading.notes.keys().isdisjoint(("body", "card1", "card2")):
+        return {}
+    return {"reading": reading, "setup": reading.setup, "prediction": predict(reading)}
