@@ -9,8 +9,10 @@ from engine.quantities import NS_IN_S
 from engine.selection.choice import Choice
 from engine.selection.options import NONE
 from engine.selection.pareto import usable
+from pages.axes import round_steps
+from prices.amounts import CENTS
 
-TICKS = 5
+TICKS = 6
 ROOM = 1.08  # the axes end a little past the last point
 CLOUD_PAD = (1.4, 3.2)  # per cent around the points of a cloud
 LEAST_S = 1.0
@@ -89,8 +91,10 @@ def draw_money(choice: Choice) -> MoneyDrawing | None:
         budget_x=axes.x(budget) if budget is not None and budget < axes.most_cents else None,
         wasted_x=in_view if in_view < 99 else None,
         wasted_width=round(100 - in_view, 2),
-        price_ticks=[(cents / 100, axes.x(cents)) for cents in _round_steps(axes.most_cents)],
-        ready_ticks=[(one / 100, axes.y(one / 100)) for one in _round_steps(axes.most_s * 100)],
+        price_ticks=[
+            (price, axes.x(CENTS * price)) for price in round_steps(axes.most_cents / CENTS, TICKS)
+        ],
+        ready_ticks=[(ready_s, axes.y(ready_s)) for ready_s in round_steps(axes.most_s, TICKS)],
     )
 
 
@@ -131,11 +135,3 @@ def _clouds(
                 height=max(ys) - min(ys) + 2 * pad_y,
                 count=len(points),
             )
-
-
-def _round_steps(most: float) -> list[float]:
-    """Round values from 0 to `most`, about TICKS of them."""
-    raw = most / TICKS
-    power = 10 ** (len(str(int(raw))) - 1) if raw >= 1 else 0.1
-    step = next(power * factor for factor in (1, 2, 5, 10) if power * factor >= raw)
-    return [step * number for number in range(int(most / step) + 1)]

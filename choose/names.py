@@ -7,13 +7,13 @@ from urllib.parse import urlencode
 
 from choose.evaluating import Weighed
 from choose.need_address import NeedReading
-from desk.changes import WORDS_OF_ARRANGEMENT
+from engine.formats import exact, written
 from engine.selection.choice import Choice
 from engine.selection.options import NONE
 from kit.models import Card
-from pages.templatetags.figures import exact
 from prices.amounts import amount
 from setups.setup import Setup, Side, caution
+from setups.words import WORDS_OF_ARRANGEMENT
 
 SHOWN_OF_GROUP = 6  # as many as can be compared
 
@@ -154,4 +154,4 @@ def name_of(card: Card, reading: NeedReading) -> str:
     """What a card is called; brand-free by what it is."""
     if not reading.plain:
         return str(card)
-    return f"{card.form} {exact(card.capacity_gb)} GB, {card.sustained_write_mb_s:,.0f} MB/s"
+    return f"{card.form} {exact(card.capacity_gb)} GB, {written(card.sustained_write_mb_s)} MB/s"

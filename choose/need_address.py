@@ -23,16 +23,17 @@ from typing import Any
 from urllib.parse import urlencode
 
 from engine.cards.standards import Form
+from engine.formats import exact
 from engine.selection.requirements import InvalidNeed, Need
 from engine.selection.stories import STORIES, STORY_OF_NAME, Story
 from engine.typed_numbers import NotANumber, quantity_in
-from pages.templatetags.figures import exact
 from prices.amounts import CENTS
 from prices.money import USUAL_CURRENCY
-from setups import address
+from setups import address, keys
 from setups.setup import HOLD_S, Setup
 
 ANY, ANY_RAW = "any", "raw"
+ANY_FORMATS = [(ANY_RAW, "any RAW format"), (ANY, "any format")]
 OWN = "own"
 UNITS = {
     "lasts": "s", "every": "s", "minutes": "min", "full": "s", "within": "s", "picture": "s",
@@ -48,6 +49,9 @@ _KEY_OF_FIELD = {field: key for key, field in _FIELD_OF_KEY.items()} | {
     "copies": "copies",
     "sure": "sure",
 }
+_KEYS = (*_FIELD_OF_KEY, "which", "copies", "money", "sure", "form", "least", "among", "plain")
+_OF_SETUP = (keys.BODY, keys.SCENE, keys.ISO, keys.ISO_RULE, keys.DETAIL_RULE)
+_WAY_TO_SHOOT = (keys.FORMAT, keys.FRAME_RATE)
 _WHOLE = ("frames", "day")
 _DECIMALS = {"s": 3, "min": 2, "GB": 3, "%": 1}  # further ones change no answer
 _LEFT_OPEN = {
@@ -110,9 +114,8 @@ class NeedReading:
     @property
     def _of_desk(self) -> dict[str, str]:
         setup = self.desk.setup.address
-        keys = ("body", "over", "iso", "isorule", "detailrule")
-        of_desk = {key: setup[key] for key in keys if key in setup}
-        return of_desk | {"format": self.shown["format"], "fps": self.shown["fps"]}
+        of_desk = {key: setup[key] for key in _OF_SETUP if key in setup}
+        return of_desk | {key: self.shown[key] for key in _WAY_TO_SHOOT}
 
 
 def read(asked: Mapping[str, str], kit: address.Kit) -> NeedReading | None:
@@ -146,14 +149,13 @@ def _story(asked: Mapping[str, str]) -> Story | None:
 def _shown(asked: Mapping[str, str], story: Story | None, setup: Setup) -> dict[str, str]:
     of_story = shown_need(story.need) if story else {}
     usual = of_story | {"money": USUAL_CURRENCY, "sure": of_story.get("sure", "80")}
-    keys = (*_FIELD_OF_KEY, "which", "copies", "money", "sure", "form", "least", "among", "plain")
-    shown = {key: asked.get(key, usual.get(key, "")) for key in keys}
+    shown = {key: asked.get(key, usual.get(key, "")) for key in _KEYS}
     shown["money"] = shown["money"].upper()[:3] or USUAL_CURRENCY
     shown["sure"] = shown["sure"] or "80"
     shown["form"] = shown["form"] if shown["form"] in set(Form) else ""
-    shown["format"] = asked.get("format", "") if asked.get("format") in (ANY, ANY_RAW) else ""
-    shown["format"] = shown["format"] or setup.recording.slug
-    shown["fps"] = ANY if asked.get("fps") == ANY else exact(setup.rate.fps)
+    recording = asked.get(keys.FORMAT, "")
+    shown[keys.FORMAT] = recording if recording in (ANY, ANY_RAW) else setup.recording.slug
+    shown[keys.FRAME_RATE] = ANY if asked.get(keys.FRAME_RATE) == ANY else exact(setup.rate.fps)
     return shown
 
 
@@ -232,10 +234,11 @@ def _number(shown: Mapping[str, str], key: str, faults: dict[str, str]) -> float
 def _setups(setup: Setup, shown: Mapping[str, str]) -> "list[Setup]":
     body = setup.body
     formats = [setup.recording]
-    if shown["format"] in (ANY, ANY_RAW):
-        formats = [one for one in body.formats.all() if shown["format"] == ANY or one.is_raw]
+    recording = shown[keys.FORMAT]
+    if recording in (ANY, ANY_RAW):
+        formats = [one for one in body.formats.all() if recording == ANY or one.is_raw]
     rates = {setup.rate.fps: setup.rate}
-    if shown["fps"] == ANY:
+    if shown[keys.FRAME_RATE] == ANY:
         rates = body.rate_of_fps
     return [
         replace(setup, recording=recording, rate=rate)

@@ -17,13 +17,14 @@ from choose.rows import CardRow, card_rows
 from choose.suggestions import MOST_TRIED, Impasse
 from choose.words import goal_lines, miss_words, safety_words
 from engine.burst.simulate import simulate
+from engine.formats import exact, odds
 from engine.selection.candidates import SlotUse
 from engine.selection.choice import Choice
 from engine.selection.options import DRAWS, Evaluation
 from kit.models import Visitor
-from pages.templatetags.figures import exact, odds
 from prices.models import ExchangeRate
 from prices.money import Rates
+from setups import keys
 
 GROUPS_SHOWN = 8
 CARDS_ON_A_PAGE = 60
@@ -184,16 +185,17 @@ class ChoicePage:
         """Each change, the query of this screen with it, and what is then chosen."""
         for way in self.impasse.ways_out if self.impasse else ():
             setup = way.setups[0]
-            keys = dict(parse_qsl(self.reading.address, keep_blank_values=True))
-            keys["iso"] = str(setup.iso)
+            changed = dict(parse_qsl(self.reading.address, keep_blank_values=True))
+            changed[keys.ISO] = str(setup.iso)
             if len(way.setups) == 1:
-                keys |= {"format": setup.recording.slug, "fps": exact(setup.rate.fps)}
+                choices = setup.address
+                changed |= {key: choices[key] for key in (keys.FORMAT, keys.FRAME_RATE)}
             if way.choice.need.copies == 1:
-                keys["copies"] = "1"
+                changed["copies"] = "1"
             if way.choice.need.budget_cents is None:
-                keys["budget"] = ""
+                changed["budget"] = ""
             names = Names(self.reading, self.weighed, way.setups, way.choice)
-            yield way.words, urlencode(keys), names.shown(way.place)
+            yield way.words, urlencode(changed), names.shown(way.place)
 
     @cached_property
     def nearest(self) -> tuple[Shown, str] | None:

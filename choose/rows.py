@@ -9,10 +9,10 @@ from choose.evaluating import Weighed
 from choose.names import Names, Shown, name_of
 from choose.need_address import NeedReading
 from choose.words import miss_words
+from engine.formats import exact, figure
 from engine.selection.choice import Choice
 from engine.selection.options import NONE
 from kit.models import CardState
-from pages.templatetags.figures import exact, figure
 from prices.history import Sparkline, sparkline
 
 Verdict = Literal["passes", "fails", "no use", "left out", "doesn't fit"]

@@ -15,6 +15,7 @@ from engine.selection.stories import STORIES
 from kit.csv_tables import cell
 from pages.downloads import as_file
 from pages.render import render_page_or_part
+from setups import keys
 from setups.address import Kit
 from setups.pins import Pins
 
@@ -23,7 +24,7 @@ from setups.pins import Pins
 def choose(request: HttpRequest) -> HttpResponse:
     """The cheapest cards that do what the need in the address asks for, and every card with why."""
     reading = need_address.read(request.GET.dict(), Kit.of(request.user))
-    pins = Pins.of(request.GET.getlist("pin"))
+    pins = Pins.of(request.GET.getlist(keys.PIN))
     asked = request.GET
     stopped, goes_on = "stop" in asked, "go" in asked  # of work that is done in the background
     work_s = 0 if stopped or goes_on else evaluating.WORK_S
@@ -32,6 +33,7 @@ def choose(request: HttpRequest) -> HttpResponse:
         "page": page,
         "waiting": page and leave_to_worker(request, page, stopped=stopped),
         "pins": pins,
+        "any_formats": need_address.ANY_FORMATS,
         "stories": STORIES,
         "forms": list(Form),
         "scenes": DETAIL_OF_SCENE,

@@ -4,14 +4,14 @@ from collections.abc import Iterator
 
 from django.template.defaultfilters import pluralize
 
-from desk.change_words import light_words
 from engine import Result
+from engine.formats import exact, figure, odds
 from engine.quantities import NOTICED_S, NS_IN_S, S_IN_MINUTE
 from engine.selection.choice import Choice, Miss, Step
 from engine.selection.options import GOALS
 from engine.selection.requirements import OF_A_DAY, Goal, Need
-from pages.templatetags.figures import exact, figure, odds
 from prices.amounts import amount
+from setups.words import light_words
 
 
 def goal_odds(goal: Goal, share: float, draws: int) -> str:

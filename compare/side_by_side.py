@@ -7,11 +7,11 @@ from urllib.parse import parse_qsl
 
 from desk.prediction import Prediction, predict
 from engine import Result
+from engine.formats import exact, figure
 from engine.quantities import NOTICED_S, ns_of
 from engine.typed_numbers import NotANumber, quantity_in
 from engine.uncertainty.comparison import Difference, compare
-from pages.templatetags.figures import exact, figure
-from setups import address
+from setups import address, keys
 from setups.drawing import Drawing, axis_end_s, draw, percent_of
 from setups.pins import Pin, Pins
 from setups.setup import Setup
@@ -108,8 +108,8 @@ def examples(kit: address.Kit) -> Pins:
     if reading is None:
         return Pins(())
     side = reading.setup.sides[0]
-    choices = [f"body={reading.setup.body.slug}&card1={card.slug}" for card in side.cards]
-    return Pins.of(choices[:EXAMPLES])
+    body, slot = reading.setup.body.slug, side.slot.number
+    return Pins.of([keys.query_of(body, {slot: card.slug}) for card in side.cards[:EXAMPLES]])
 
 
 def _in_words(first: Prediction, second: Prediction) -> str:

@@ -6,19 +6,24 @@ from django.views.decorators.http import require_safe
 
 from compare.side_by_side import examples, side_by_side
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
+from engine.formats import exact
 from pages.render import render_page_or_part
-from pages.templatetags.figures import exact
-from setups import address
+from setups import address, keys
 from setups.pins import Pins
 
 LONGEST_MOMENT = 20
-SWAPPED = ("hold", "over", "iso", "card1")  # what can be swapped in all set-ups at once
+SWAPPED = (
+    keys.HOLD,
+    keys.SCENE,
+    keys.ISO,
+    keys.card(1),
+)  # what can be swapped in all set-ups at once
 
 
 @require_safe
 def compare(request: HttpRequest) -> HttpResponse:
     """Pinned set-ups on one time axis, and the differences in words."""
-    pins = Pins.of(request.GET.getlist("pin"))
+    pins = Pins.of(request.GET.getlist(keys.PIN))
     parts = {key: value for key in SWAPPED if (value := request.GET.get(f"all-{key}", ""))}
     at = request.GET.get("at", "")[:LONGEST_MOMENT]
     kit = address.Kit.of(request.user)

@@ -4,8 +4,9 @@ from collections.abc import Iterator
 
 from django.template.defaultfilters import pluralize
 
+from engine.formats import figure, signed
 from engine.uncertainty.what_if import WhatIf
-from pages.templatetags.figures import figure, more
+from setups.words import light_words
 
 
 def headline(gain: WhatIf) -> str:
@@ -45,10 +46,4 @@ def tried_words(gain: WhatIf) -> str:
 def frames_words(gain: WhatIf) -> str:
     """Frames more or fewer."""
     frames = gain.gained_frames
-    return f"{more(frames)} frame{pluralize(abs(frames))}" if frames else "same frames"
-
-
-def light_words(sooner_s: float) -> str:
-    """How much sooner, or below zero later, the light is out."""
-    way = "sooner" if sooner_s > 0 else "later"
-    return f"light out {figure(abs(sooner_s), 's')} {way}"
+    return f"{signed(frames)} frame{pluralize(abs(frames))}" if frames else "same frames"

@@ -10,12 +10,14 @@ from desk.change_words import details, headline
 from engine import InvalidScenario, Result
 from engine.burst.file_size import BASE_ISO, DETAIL_OF_SCENE
 from engine.burst.scenario import Slot as EngineSlot
+from engine.formats import figure
 from engine.uncertainty.what_if import WhatIf, try_change
 from kit.models import Card, RecordingFormat
 from prices.money import Costs
 from setups.address import Reading
 from setups.engine_adapter import most_mb_s, scenario_of
 from setups.setup import Setup, Side
+from setups.words import WORDS_OF_ARRANGEMENT
 
 # Of a large kit only the fastest cards are tried: a slower one can bring no more.
 MOST_BOUGHT = 24
@@ -25,12 +27,6 @@ COST_OF_ARRANGEMENT = {
     "overflow": "one copy only; slot 2 takes over when slot 1 is full",
     "mirror": "two copies of everything, at the pace of both",
     "split": "one copy of each file, RAW and JPEG apart",
-}
-WORDS_OF_ARRANGEMENT = {
-    "single": "to slot 1 only",
-    "overflow": "to slot 1, spilling over to slot 2",
-    "mirror": "the same to both slots",
-    "split": "RAW to slot 1, JPEG to slot 2",
 }
 
 
@@ -147,7 +143,7 @@ def try_any(reading: Reading, base: Result, offered: Sequence[Tried]) -> list[At
             if one.change.setup.sides[number] != side and _differ(one, reading) == 1
         ]
         words = f"Any card in {side.slot}"
-        cost = f"the slot itself stops at {passes_mb_s:,.0f} MB/s"
+        cost = f"the slot itself stops at {figure(passes_mb_s)} MB/s"
         found.append(AtMost(words, max(gained), cost))
     return found
 

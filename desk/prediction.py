@@ -8,7 +8,7 @@ from django.template.defaultfilters import pluralize
 from django.utils.text import get_text_list
 
 from desk.change_words import tried_words
-from desk.changes import WORDS_OF_ARRANGEMENT, AtMost, Tried, try_any, try_bought, try_free
+from desk.changes import AtMost, Tried, try_any, try_bought, try_free
 from desk.path_drawing import Box, draw_path
 from engine import InvalidScenario, Result
 from engine.burst.bottleneck import Bottleneck
@@ -16,6 +16,7 @@ from engine.burst.rates import Part, keeps_up
 from engine.burst.simulate import simulate
 from engine.burst.wear import nearly_full, wear_sentences, worn
 from engine.cards.standards import EffectiveWrite
+from engine.formats import figure, odds
 from engine.quantities import NS_IN_S
 from engine.uncertainty.intervals import Confidence, confidence
 from engine.uncertainty.sensitivity import TooClose, too_close_to_call, widest_input
@@ -23,7 +24,6 @@ from engine.uncertainty.sources import Sources
 from engine.uncertainty.what_if import WhatIf, endless_write_mb_s, gain
 from kit.models import Card
 from kit.numbers import words_of
-from pages.templatetags.figures import figure, odds
 from prices.money import Costs
 from setups.address import Reading
 from setups.drawing import Drawing, draw, strokes
@@ -76,11 +76,6 @@ class Prediction:
     result: Result | None = None
     before: Result | None = None
     faults: list[str] = field(default_factory=list)
-
-    @property
-    def arrangement_words(self) -> list[tuple[str, str]]:
-        """The arrangements that can be chosen, and how the sentence says them."""
-        return [(one.kind, WORDS_OF_ARRANGEMENT[one.kind]) for one in self.reading.arrangements]
 
     @property
     def setup(self) -> Setup:

@@ -10,7 +10,7 @@ from django.views.decorators.http import require_safe
 from desk.prediction import predict
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from pages.render import render_page_or_part
-from setups import address
+from setups import address, keys
 from setups.pins import Pins
 from setups.setup import HOLD_S
 
@@ -24,9 +24,9 @@ def desk(request: HttpRequest) -> HttpResponse:
     reading = address.read(request.GET.dict(), kit)
     if reading is None:
         return render_page_or_part(request, PAGE, PART, {})
-    was = request.GET.get("was", "")
+    was = request.GET.get(keys.BEFORE, "")
     before = address.read(dict(parse_qsl(was)), kit) if was else None
-    pins = Pins.of(request.GET.getlist("pin"))
+    pins = Pins.of(request.GET.getlist(keys.PIN))
     context: dict[str, Any] = {
         "pins": pins,
         "reading": reading,

@@ -3,6 +3,7 @@
 import re
 from decimal import Decimal
 
+from engine.formats import money
 from engine.quantities import Range
 from engine.typed_numbers import NotANumber, number_in
 
@@ -15,10 +16,8 @@ CENT = Decimal("0.01")
 
 
 def amount(cents: float, currency: str) -> str:
-    """An amount in words; cents only where there are some."""
-    whole = cents / CENTS
-    digits = 0 if whole == round(whole) else 2
-    return f"{whole:,.{digits}f}\u00a0{currency}"
+    """An amount of so many hundredths in words; cents only where there are some."""
+    return money(cents / CENTS, currency)
 
 
 def price_in(text: str) -> tuple[Decimal, str]:

@@ -1,18 +1,7 @@
-"""The address of the Desk: every choice of a set-up, and a sentence for what can't be had.
+"""Reads the address of a set-up: every choice, and a sentence for what can't be had.
 
-| key | meaning |
-|---|---|
-| body, format, card1, card2 | slugs of the kit |
-| fps | frames a second, one of the body's rates |
-| hold | seconds that the button is held down |
-| to | single, overflow, mirror or split, one that the body offers |
-| free1, free2 | GB free on the card; left out: all of it |
-| write1, write2 | MB/s (or "1800 Mb/s") in place of what the kit says of card and slot |
-| over, iso | a scene of `engine.burst.file_size`, and the ISO |
-| isorule, detailrule | per cent by which files grow with them, in place of the format's own |
-
-A key left out means the usual choice. What the kit doesn't have, or what doesn't go together, is
-replaced by the nearest that does, and a note says so.
+Its keys are those of `setups.keys`. A key left out means the usual choice. What the kit doesn't
+have, or what doesn't go together, is replaced by the nearest that does, and a note says so.
 """
 
 from collections.abc import Iterable, Mapping, Sequence
@@ -44,7 +33,9 @@ from kit.models import (
     Visitor,
 )
 from prices.money import Costs
+from setups import keys
 from setups.setup import HOLD_S, USUAL_HOLD_S, USUAL_SCENE, Setup, Side
+from setups.words import WORDS_OF_ARRANGEMENT
 
 RULE_PERCENT = Range(0, 90, "%")
 LONGEST_QUOTED = 30
@@ -77,6 +68,11 @@ class Reading:
     unknown: bool
     costs: Costs = field(compare=False)
 
+    @property
+    def arrangement_words(self) -> list[tuple[str, str]]:
+        """The arrangements that can be chosen, and how the sentence says them."""
+        return [(one.kind, WORDS_OF_ARRANGEMENT[one.kind]) for one in self.arrangements]
+
     @cached_property
     def address(self) -> str:
         """The query that gives this view again, entries as typed included."""
@@ -84,7 +80,7 @@ class Reading:
 
     def address_beside(self, before: "Reading | None") -> str:
         """The query that gives this view again, laid over the one before a change."""
-        return f"{self.address}&{urlencode({'was': before.address})}" if before else self.address
+        return f"{self.address}&{keys.as_before(before.address)}" if before else self.address
 
 
 class Kit:
@@ -169,8 +165,8 @@ class _Reader:
             arrangement=arrangement,
             scene=self.scene(),
             iso=self.iso(),
-            iso_percent=self.rule("isorule", recording.iso_percent),
-            detail_percent=self.rule("detailrule", recording.detail_percent),
+            iso_percent=self.rule(keys.ISO_RULE, recording.iso_percent),
+            detail_percent=self.rule(keys.DETAIL_RULE, recording.detail_percent),
         )
         return Reading(
             setup=setup,
@@ -186,39 +182,44 @@ class _Reader:
     def body(self, bodies: Sequence[Body]) -> Body:
         usual = _usual(bodies)
         assert usual is not None  # noqa: S101 - there is no reading of an empty kit
-        body = self._named("body", bodies)
-        if body is None and self.asked.get("body"):
-            self.notes["body"] = f"{self._why_not('body', Body)}; this is the {usual}."
+        body = self._named(keys.BODY, bodies)
+        if body is None and self.asked.get(keys.BODY):
+            self.notes[keys.BODY] = f"{self._why_not(keys.BODY, Body)}; this is the {usual}."
         return body or usual
 
     def recording(self, body: Body) -> RecordingFormat:
         formats = body.formats.all()
-        recording = self._named("format", formats)
-        if recording is None and self.asked.get("format"):
-            self.notes["format"] = (
-                f"The {body} does not record “{self._quoted('format')}”; this is {formats[0].name}."
+        recording = self._named(keys.FORMAT, formats)
+        if recording is None and self.asked.get(keys.FORMAT):
+            self.notes[keys.FORMAT] = (
+                f"The {body} does not record “{self._quoted(keys.FORMAT)}”; "
+                f"this is {formats[0].name}."
             )
         return recording or formats[0]
 
     def rate(self, body: Body) -> FrameRate:
         rates = [rate for mode in body.shutter_modes.all() for rate in mode.frame_rates.all()]
-        asked = self.asked.get("fps")
+        asked = self.asked.get(keys.FRAME_RATE)
         if not asked:
             return rates[0]
         try:
             fps = quantity_in(asked, "fps")
         except NotANumber:
-            self.notes["fps"] = f"“{self._quoted('fps')}” is not a frame rate; this is {rates[0]}."
+            self.notes[keys.FRAME_RATE] = (
+                f"“{self._quoted(keys.FRAME_RATE)}” is not a frame rate; this is {rates[0]}."
+            )
             return rates[0]
         nearest = min(rates, key=lambda rate: abs(rate.fps - fps))
         if nearest.fps != fps:
-            self.notes["fps"] = f"The {body} does not shoot {fps:g} a second; this is {nearest}."
+            self.notes[keys.FRAME_RATE] = (
+                f"The {body} does not shoot {fps:g} a second; this is {nearest}."
+            )
         return nearest
 
     def arrangement(
         self, body: Body, arrangements: Sequence[SlotArrangement]
     ) -> SlotArrangement | None:
-        asked = self.asked.get("to")
+        asked = self.asked.get(keys.ARRANGEMENT)
         usual = arrangements[0] if arrangements else None
         chosen = next((one for one in arrangements if one.kind == asked), usual)
         if asked and asked != (chosen.kind if chosen else "single"):
@@ -226,29 +227,31 @@ class _Reader:
             if asked == "split" and any(one.kind == asked for one in body.arrangements.all()):
                 why = "Split needs a format that writes two files"
             else:
-                why = f"The {body} does not offer “{self._quoted('to')}”"
-            self.notes["to"] = f"{why}; {instead}."
+                why = f"The {body} does not offer “{self._quoted(keys.ARRANGEMENT)}”"
+            self.notes[keys.ARRANGEMENT] = f"{why}; {instead}."
         return chosen
 
     def scene(self) -> str:
-        asked = self.asked.get("over") or USUAL_SCENE
+        asked = self.asked.get(keys.SCENE) or USUAL_SCENE
         if asked in DETAIL_OF_SCENE:
             return asked
-        self.notes["over"] = f"“{self._quoted('over')}” is not a scene here; this is {USUAL_SCENE}."
+        self.notes[keys.SCENE] = (
+            f"“{self._quoted(keys.SCENE)}” is not a scene here; this is {USUAL_SCENE}."
+        )
         return USUAL_SCENE
 
     def iso(self) -> int:
-        asked = self.asked.get("iso") or str(BASE_ISO)
+        asked = self.asked.get(keys.ISO) or str(BASE_ISO)
         if asked in {str(iso) for iso in ISO_STEPS}:
             return int(asked)
-        self.notes["iso"] = (
+        self.notes[keys.ISO] = (
             f"ISO goes in full stops from {ISO_STEPS[0]} to {ISO_STEPS[-1]}; "
-            f"“{self._quoted('iso')}” is none of them, so this is {BASE_ISO}."
+            f"“{self._quoted(keys.ISO)}” is none of them, so this is {BASE_ISO}."
         )
         return BASE_ISO
 
     def hold_s(self) -> float:
-        hold_s = self._number("hold", HOLD_S, "A hold lasts", USUAL_HOLD_S)
+        hold_s = self._number(keys.HOLD, HOLD_S, "A hold lasts", USUAL_HOLD_S)
         return USUAL_HOLD_S if hold_s is None else hold_s
 
     def rule(self, key: str, of_format: float) -> float | None:
@@ -268,7 +271,7 @@ class _Reader:
         )
 
     def card(self, cards: Sequence[Card], slot: Slot) -> Card | None:
-        key = f"card{slot.number}"
+        key = keys.card(slot.number)
         usual = _usual(cards)
         card = self._named(key, cards)
         instead = f"this is the {usual}" if usual else "nothing in the kit fits"
@@ -279,10 +282,10 @@ class _Reader:
     def free_gb(self, card: Card, slot: Slot) -> float | None:
         room = Range(0, card.capacity_gb, "GB")
         subject = f"The {card} has room for"
-        return self._number(f"free{slot.number}", room, subject, card.capacity_gb)
+        return self._number(keys.free(slot.number), room, subject, card.capacity_gb)
 
     def write_mb_s(self, slot: Slot) -> float | None:
-        key = f"write{slot.number}"
+        key = keys.write(slot.number)
         asked = self.asked.get(key, "")
         if not asked:
             return None

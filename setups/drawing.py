@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from engine import Result
 from engine.quantities import NS_IN_S
 from engine.uncertainty.intervals import Interval
+from pages.axes import round_steps
 
 WIDTH = 1000
 STROKES_HEIGHT = 60
@@ -98,7 +99,7 @@ def draw(
         memory=_memory(result, scale),
         held_down=round(hold_s * scale, 1),
         ends_s=round(ends_s, 3),
-        ticks=[(tick_s, percent_of(tick_s, ends_s)) for tick_s in _ticks(ends_s)],
+        ticks=[(tick_s, percent_of(tick_s, ends_s)) for tick_s in round_steps(ends_s, MOST_TICKS)],
         marks=list(_marks(result, ends_s)),
         wall_band=_wall_band(result, depths, ends_s),
         before=Ghost(_shots(before, scale)[1], _memory(before, scale)) if before else None,
@@ -199,10 +200,3 @@ def _marks(result: Result, ends_s: float) -> Iterator[Mark]:
 def percent_of(moment_s: float, ends_s: float) -> float:
     """How far along an axis a moment lies, in per cent."""
     return round(100 * moment_s / ends_s, 2)
-
-
-def _ticks(ends_s: float) -> list[float]:
-    """Round moments on the axis: steps of 1, 2 or 5 times a power of ten, at most MOST_TICKS."""
-    power = 10 ** np.floor(np.log10(ends_s / MOST_TICKS))
-    step = next(power * nice for nice in (1, 2, 5, 10) if ends_s / (power * nice) <= MOST_TICKS)
-    return [round(float(tick), 6) for tick in np.arange(0, ends_s, step)]

@@ -4,8 +4,14 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from urllib.parse import parse_qsl, urlencode
 
+from setups import keys
+
 MOST_PINS = 6
 LONGEST_PIN = 600
+SAID = (
+    keys.BODY, keys.FORMAT, keys.FRAME_RATE, keys.HOLD, keys.ARRANGEMENT, keys.card(1), keys.card(2),
+)  # fmt: skip
+UNITS = {keys.FRAME_RATE: "{} fps", keys.HOLD: "{} s"}
 
 
 @dataclass(frozen=True)
@@ -19,9 +25,7 @@ class Pin:
     def words(self) -> str:
         """Which set-up it is, told from its query alone."""
         choices = dict(parse_qsl(self.query))
-        units = {"fps": "{} fps", "hold": "{} s"}
-        keys = ("body", "format", "fps", "hold", "to", "card1", "card2")
-        said = (units.get(key, "{}").format(choices[key]) for key in keys if key in choices)
+        said = (UNITS.get(key, "{}").format(choices[key]) for key in SAID if key in choices)
         return " · ".join(word.replace("-", " ") for word in said)
 
 
@@ -40,7 +44,7 @@ class Pins:
     @property
     def query(self) -> str:
         """To be put behind the query of a view, so that the pins stay."""
-        return "".join(f"&{urlencode({'pin': pin})}" for pin in self.queries)
+        return "".join(f"&{keys.as_pin(pin)}" for pin in self.queries)
 
     @property
     def all(self) -> list[Pin]:

@@ -7,10 +7,11 @@ from typing import Self
 
 from engine.burst.file_size import BASE_ISO
 from engine.cards.compatibility import Fit
+from engine.formats import exact
 from engine.quantities import Range
 from kit.engine_adapter import fit_in
 from kit.models import Body, Card, FrameRate, RecordingFormat, Slot, SlotArrangement
-from pages.templatetags.figures import exact
+from setups import keys
 
 HOLD_S = Range(0.1, 600, "s")  # ten minutes, so that the Desk answers at once
 USUAL_HOLD_S = 6.0
@@ -113,27 +114,27 @@ class Setup:
     def address(self) -> dict[str, str]:
         """The keys and values that give this set-up again; usual values are left out."""
         choices = {
-            "body": self.body.slug,
-            "format": self.recording.slug,
-            "fps": exact(self.rate.fps),
-            "hold": exact(self.hold_s),
+            keys.BODY: self.body.slug,
+            keys.FORMAT: self.recording.slug,
+            keys.FRAME_RATE: exact(self.rate.fps),
+            keys.HOLD: exact(self.hold_s),
         }
         if self.scene != USUAL_SCENE:
-            choices["over"] = self.scene
+            choices[keys.SCENE] = self.scene
         if self.iso != BASE_ISO:
-            choices["iso"] = str(self.iso)
+            choices[keys.ISO] = str(self.iso)
         if self.iso_percent is not None:
-            choices["isorule"] = exact(self.iso_percent)
+            choices[keys.ISO_RULE] = exact(self.iso_percent)
         if self.detail_percent is not None:
-            choices["detailrule"] = exact(self.detail_percent)
+            choices[keys.DETAIL_RULE] = exact(self.detail_percent)
         if self.arrangement is not None:
-            choices["to"] = self.arrangement.kind
+            choices[keys.ARRANGEMENT] = self.arrangement.kind
         for side in self.sides:
-            number = side.slot_number
+            number = side.slot.number
             if side.card is not None:
-                choices[f"card{number}"] = side.card.slug
+                choices[keys.card(number)] = side.card.slug
             if side.free_gb is not None:
-                choices[f"free{number}"] = exact(side.free_gb)
+                choices[keys.free(number)] = exact(side.free_gb)
             if side.write_mb_s is not None:
-                choices[f"write{number}"] = exact(side.write_mb_s)
+                choices[keys.write(number)] = exact(side.write_mb_s)
         return choices

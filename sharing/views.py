@@ -17,7 +17,7 @@ from kit.models import Card, Visitor
 from kit.views.cards import card_context
 from kit.views.shared import say, signed_in, visible
 from pages.limits import at_most
-from setups import address
+from setups import address, keys
 from sharing.models import LONGEST_SETUP, MOST_SHARES, Share
 
 
@@ -102,6 +102,7 @@ def _shown_setup(query: str, owner: Visitor) -> dict[str, Any]:
     Empty when its body or a card of it can't be had: what would stand in is not what was shared.
     """
     reading = address.read(dict(parse_qsl(query)), address.Kit.of(owner))
-    if reading is None or not reading.notes.keys().isdisjoint(("body", "card1", "card2")):
+    named = {keys.BODY, keys.card(1), keys.card(2)}
+    if reading is None or named & reading.notes.keys():
         return {}
     return {"reading": reading, "setup": reading.setup, "prediction": predict(reading)}

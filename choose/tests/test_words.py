@@ -4,10 +4,10 @@ from unittest import TestCase
 
 from choose.words import miss_words, safety_words, step_words, wanted_words
 from engine.burst.simulate import simulate
+from engine.formats import odds
 from engine.selection.choice import Miss, Step
 from engine.selection.requirements import Goal, Need
 from engine.tests.builders import scenario
-from pages.templatetags.figures import odds
 from prices.amounts import amount
 
 NEED = Need(

@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import replace
 
 from engine.burst.scenario import Scenario, Slot
+from engine.formats import written
 from engine.quantities import MB_IN_GB
 
 
@@ -61,12 +62,12 @@ def wear_sentences(slot: Slot) -> Iterator[str]:
     """What a card does fresh and worn, and nearly full, in words; nothing where it is all one."""
     if slot.cache_mb:
         yield (
-            f"the first {slot.cache_mb / MB_IN_GB:g} GB go at {slot.cached_mb_s:,.0f} MB/s; after "
-            f"that it writes {slot.effective_mb_s:,.0f} MB/s, and all of the cache is back after "
-            f"{cache_back_s(slot):,.0f} s of rest"
+            f"the first {slot.cache_mb / MB_IN_GB:g} GB go at {written(slot.cached_mb_s)} MB/s; "
+            f"after that it writes {written(slot.effective_mb_s)} MB/s, and all of the cache is "
+            f"back after {written(cache_back_s(slot))} s of rest"
         )
     if slot.slow_below_free_mb and slot.slow_factor < 1:
         yield (
             f"with less than {slot.slow_below_free_mb / MB_IN_GB:g} GB free it writes "
-            f"{slot.slow_mb_s:,.0f} MB/s"
+            f"{written(slot.slow_mb_s)} MB/s"
         )

@@ -5,7 +5,8 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import lru_cache
-from itertools import zip_longest
+
+from packaging.version import Version
 
 from engine.cards.standards import (
     ADAPTER_BUS,
@@ -21,6 +22,7 @@ from engine.cards.standards import (
     slot_forms,
     standard_of,
 )
+from engine.formats import written
 from engine.quantities import NOTICED_SHARE
 
 
@@ -201,13 +203,14 @@ def _firmware(accepted: Accepted, slot: FitSlot) -> Iterator[_Finding]:
 
 
 def is_at_least(firmware: str, needed: str) -> bool:
-    """Whether `firmware` is `needed` or newer, number by number: 1.10 is newer than 1.9.
+    """Whether `firmware` is `needed` or newer, number by number: 1.10 is newer than 1.9."""
+    return _version(firmware) >= _version(needed)
 
-    What is left out is 0: 2 is 2.0.
-    """
-    versions = ([int(n) for n in re.findall(r"\d+", version)] for version in (firmware, needed))
-    pairs = list(zip_longest(*versions, fillvalue=0))
-    return [one for one, _ in pairs] >= [other for _, other in pairs]
+
+def _version(firmware: str) -> Version:
+    """The numbers of a firmware; letters around them ("C 1.10") are no part of its order."""
+    numbers = re.search(r"\d+(\.\d+)*", firmware)
+    return Version(numbers.group() if numbers else "0")
 
 
 def _tested(accepted: Accepted, slot: FitSlot) -> Iterator[_Finding]:
@@ -244,8 +247,8 @@ def _speed(
 ) -> Iterator[_Finding]:
     if wasted_share is not None and wasted_share > NOTICED_SHARE:
         yield _Finding(
-            f"It goes on writing at {card.sustained_mb_s:,.0f} MB/s, of which the slot passes "
-            f"{usable_mb_s:,.0f}; the rest can only shorten copying.",
+            f"It goes on writing at {written(card.sustained_mb_s)} MB/s, of which the slot passes "
+            f"{written(usable_mb_s)}; the rest can only shorten copying.",
             Verdict.SPEED_WASTED,
         )
 

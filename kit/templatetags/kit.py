@@ -1,14 +1,10 @@
-"""How verdicts look, and where a pair of card and slot opens."""
-
-from urllib.parse import urlencode
+"""How verdicts look, and what a page of the kit asks of an item."""
 
 from django import template
-from django.urls import reverse
 
 from engine.burst.wear import wear_sentences
 from engine.cards.compatibility import Verdict
 from kit.engine_adapter import card_alone
-from kit.fits import SlotFit
 from kit.models import Card, KitItem, Revision
 
 register = template.Library()
@@ -48,15 +44,6 @@ def shape(verdict: Verdict) -> str:
 def last_change(item: KitItem) -> Revision | None:
     """The newest change of an item, which can be undone."""
     return Revision.objects.last_of(item)
-
-
-@register.filter
-def desk_address(held: SlotFit) -> str:
-    """The Desk with that card in that slot of its body."""
-    choices = {"body": held.slot.body.slug, f"card{held.slot.number}": held.card.slug}
-    if held.slot.number == 2:
-        choices["to"] = "overflow"
-    return f"{reverse('desk')}?{urlencode(choices)}"
 
 
 @register.filter

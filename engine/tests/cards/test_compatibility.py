@@ -97,7 +97,7 @@ class Fitting(TestCase):
     def test_firmware_is_compared_number_by_number(self) -> None:
         for firmware, needed, enough in (
             ("2", "2.0", True), ("2.0", "2", True), ("1.10", "1.9", True), ("1.9", "2", False),
-            ("v3.01", "3.1", True), ("2.0", "2.0.1", False),
+            ("v3.01", "3.1", True), ("C 1.10", "1.9a", True), ("2.0", "2.0.1", False),
         ):  # fmt: skip
             self.assertIs(enough, is_at_least(firmware, needed), (firmware, needed))
 

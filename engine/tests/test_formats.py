@@ -2,7 +2,7 @@
 
 from unittest import TestCase
 
-from pages.templatetags.figures import exact, figure
+from engine.formats import exact, figure
 
 
 class Figures(TestCase):

@@ -1,0 +1,75 @@
+"""How numbers, amounts and dates are written for people: English, by Unicode's CLDR (Babel).
+
+A quantity that the engine worked out goes through `figure`, what somebody typed through `exact`.
+"""
+
+from datetime import date
+from functools import lru_cache
+
+from babel import Locale
+from babel.dates import format_date
+from babel.numbers import NumberPattern, parse_pattern
+
+from engine.typed_numbers import as_typed
+
+NO_BREAK_SPACE = "\u00a0"
+TRUE_MINUS = "\u2212"
+_LOCALE = Locale("en", "GB")
+_BY_DECIMALS: tuple[NumberPattern, ...] = tuple(
+    parse_pattern(pattern) for pattern in ("#,##0", "#,##0.0", "#,##0.00")
+)
+
+
+@lru_cache(maxsize=20_000)  # a screen has the same few hundred again at its next change
+def written(value: float, decimals: int = 0) -> str:
+    """`value` with so many decimals (0 to 2), thousands set apart by commas."""
+    return str(_BY_DECIMALS[decimals].apply(value, _LOCALE))
+
+
+def figure(value: float, unit: str = "") -> str:
+    """`value` to a tenth below 10 and to the whole above, with `unit` after a space.
+
+    Inputs are known to a few per cent at best: more digits would claim what nobody knows.
+    """
+    tenths = round(float(value), 1)
+    said = written(value) if tenths.is_integer() or abs(tenths) >= 10 else written(tenths, 1)
+    return f"{said}{NO_BREAK_SPACE}{unit}" if unit else said
+
+
+def exact(value: float) -> str:
+    """`value` as it was set by somebody, with no digit added or taken: 20, 0.5, 1500.
+
+    It goes into fields and addresses, and is read back as the same number.
+    """
+    return as_typed(float(f"{value:.10g}"))
+
+
+def signed(value: float) -> str:
+    """`value` to the whole with its sign, + or a true minus."""
+    sign = TRUE_MINUS if value < 0 else "+"
+    return f"{sign}{written(abs(value))}"
+
+
+def percent(share: float) -> str:
+    """A share of draws in whole per cent: 0 and 100 only where it is none or all of them."""
+    return f"{written(100 * share if share in (0, 1) else min(max(100 * share, 1), 99))} %"
+
+
+def odds(share: float, draws: int, of: str = "bursts") -> str:
+    """How often something happens that did in `share` of so many `draws` of bursts, or of days.
+
+    Of draws alone nothing is "always" or "never".
+    """
+    if share in (0, 1):
+        return f"in {'every one' if share else 'none'} of {figure(draws)} draws"
+    return f"in {percent(share)} of {of}"
+
+
+def money(amount: float, currency: str) -> str:
+    """An amount with the code of its currency; cents only where there are some."""
+    return f"{written(amount, 0 if amount == round(amount) else 2)}{NO_BREAK_SPACE}{currency}"
+
+
+def day(on: date) -> str:
+    """A day: 1 Nov 2026."""
+    return format_date(on, "d MMM y", _LOCALE)

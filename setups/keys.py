@@ -1,0 +1,62 @@
+"""The keys of a set-up's address: what they are called is known here and nowhere else.
+
+| key | meaning |
+|---|---|
+| body, format, card1, card2 | slugs of the kit |
+| fps | frames a second, one of the body's rates |
+| hold | seconds that the button is held down |
+| to | single, overflow, mirror or split, one that the body offers |
+| free1, free2 | GB free on the card; left out: all of it |
+| write1, write2 | MB/s (or "1800 Mb/s") in place of what the kit says of card and slot |
+| over, iso | a scene of `engine.burst.file_size`, and the ISO |
+| isorule, detailrule | per cent by which files grow with them, in place of the format's own |
+| was | the address of the set-up before a change that is tried |
+| pin | the address of a pinned set-up, once for each |
+"""
+
+from urllib.parse import urlencode
+
+BODY = "body"
+FORMAT = "format"
+FRAME_RATE = "fps"
+HOLD = "hold"
+ARRANGEMENT = "to"
+SCENE = "over"
+ISO = "iso"
+ISO_RULE = "isorule"
+DETAIL_RULE = "detailrule"
+BEFORE = "was"
+PIN = "pin"
+
+
+def card(slot_number: int) -> str:
+    """The key of the card in slot 1 or 2."""
+    return f"card{slot_number}"
+
+
+def free(slot_number: int) -> str:
+    """The key of the room on that card."""
+    return f"free{slot_number}"
+
+
+def write(slot_number: int) -> str:
+    """The key of a write speed typed for that slot."""
+    return f"write{slot_number}"
+
+
+def query_of(body: str, cards: dict[int, str] | None = None) -> str:
+    """The query of a body with certain cards in its slots, by their slugs."""
+    choices = {BODY: body} | {card(number): slug for number, slug in (cards or {}).items()}
+    if cards and 2 in cards:
+        choices[ARRANGEMENT] = "overflow"  # slot 2 is written to, whatever is in slot 1
+    return urlencode(choices)
+
+
+def as_pin(query: str) -> str:
+    """A set-up's query as a pin in another query."""
+    return urlencode({PIN: query})
+
+
+def as_before(query: str) -> str:
+    """A set-up's query as the one before a change, in the query of the changed one."""
+    return urlencode({BEFORE: query})
