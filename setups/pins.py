@@ -9,7 +9,8 @@ from setups import keys
 MOST_PINS = 6
 LONGEST_PIN = 600
 SAID = (
-    keys.BODY, keys.FORMAT, keys.FRAME_RATE, keys.HOLD, keys.ARRANGEMENT, keys.card(1), keys.card(2),
+    keys.BODY, keys.FORMAT, keys.FRAME_RATE, keys.HOLD, keys.ARRANGEMENT,
+    keys.card(1), keys.card(2),
 )  # fmt: skip
 UNITS = {keys.FRAME_RATE: "{} fps", keys.HOLD: "{} s"}
 

@@ -4,6 +4,8 @@ import csv
 import io
 from collections.abc import Mapping
 from datetime import date
+from itertools import product
+from random import Random
 from typing import Any, ClassVar
 from unittest import mock
 from urllib.parse import parse_qsl
@@ -125,7 +127,7 @@ class AdapterTests(ChooseCase):
         for body in Body.objects.all():
             page = self.page(body=body.slug, lasts="2", format="any", iso="3200")
             choice = page.choice
-            for place in range(len(choice.options)):
+            for place in range(0, len(choice.options), 7):
                 query = dict(parse_qsl(page.names.shown(place).query))
                 setup = address.read(query, Kit(NOBODY)).setup
                 option = choice.option(place)
@@ -294,21 +296,21 @@ class AnswerTests(ChooseCase):
         for number, original in enumerate(Card.objects.filter(owner=None)):
             if number % 2:
                 own.copy(original, self.user)
-        for body in Body.objects.all():
-            for story in STORIES:
-                for asked in ({}, {"full": "", "frames": "", "every": ""}, {"copies": "2"}):
-                    page = self.page(self.user, body=body.slug, story=story.name, **asked)
-                    if (choice := page.choice) is None or choice.answer is None:
-                        continue
-                    with self.subTest(body.slug, story=story.name, **asked):
-                        _, _, *cards = choice.options.which(choice.answer)
-                        chosen = [row for row in page.rows if row.number in cards]
-                        self.assertEqual({"passes"}, {row.verdict for row in chosen})
-                        full = choice.options.full_speed
-                        for place in choice.ties[0]:
-                            most = max(int(full[place]), int(full[choice.ties[0][0]]))
-                            more = abs(int(full[place]) - int(full[choice.ties[0][0]]))
-                            self.assertLessEqual(more, max(1, most / 10))
+        wishes = ({}, {"full": "", "frames": "", "every": ""}, {"copies": "2"})
+        needs = list(product(Body.objects.all(), STORIES, wishes))
+        for body, story, asked in Random(5).sample(needs, 30):
+            page = self.page(self.user, body=body.slug, story=story.name, **asked)
+            if (choice := page.choice) is None or choice.answer is None:
+                continue
+            with self.subTest(body.slug, story=story.name, **asked):
+                _, _, *cards = choice.options.which(choice.answer)
+                chosen = [row for row in page.rows if row.number in cards]
+                self.assertEqual({"passes"}, {row.verdict for row in chosen})
+                full = choice.options.full_speed
+                for place in choice.ties[0]:
+                    most = max(int(full[place]), int(full[choice.ties[0][0]]))
+                    more = abs(int(full[place]) - int(full[choice.ties[0][0]]))
+                    self.assertLessEqual(more, max(1, most / 10))
 
     def test_a_short_burst_needs_no_fast_card(self) -> None:
         self.assertContains(self.get(body=HERON, lasts="1"), "You never fill the buffer")

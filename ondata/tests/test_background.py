@@ -86,7 +86,7 @@ class RealWorker(TransactionTestCase):
         owner = get_user_model().objects.create(email="ann@example.org")
         document = {"maker": "Tarn", "form": "SD", "bus": "UHS-I", "capacity_gb": 64,
                     "sustained_write_mb_s": 40, "sustained_source": "printed"}  # fmt: skip
-        entries = [Entry("cards", "", document | {"name": f"Shoal {n}"}) for n in range(6_000)]
+        entries = [Entry("cards", "", document | {"name": f"Shoal {n}"}) for n in range(3_000)]
         pending = importing.receive(owner, "kit.json", entries)
 
         def checked() -> int:

@@ -29,21 +29,20 @@ class HostileForms(WebTest):
             self.pages += [reverse(name, args=[slug]), reverse(f"{name}-edit", args=[slug])]
 
     def test_nonsense_in_every_field_is_answered(self) -> None:
-        for first in range(2):
-            texts = cycle(NONSENSE[first:])
-            for page in self.pages:
-                forms = self.app.get(page, user=self.ann).forms
-                for number in [key for key in forms if isinstance(key, int)]:
-                    form = self.app.get(page, user=self.ann).forms.get(number)
-                    if form is None or form.method.lower() != "post":
-                        continue
-                    if form.action == reverse("prices-fetch"):
-                        continue  # which asks another server, and says that there is none
-                    self.fill(form, texts)
-                    answer = form.submit(user=self.ann, expect_errors=True)
-                    with self.subTest(page=page, action=form.action):
-                        self.assertLess(answer.status_code, 500)
-                        self.assertIn(answer.status_code, (200, 302, 400, 404, 413, 422))
+        texts = cycle(NONSENSE)
+        for page in self.pages:
+            forms = self.app.get(page, user=self.ann).forms
+            for number in [key for key in forms if isinstance(key, int)]:
+                form = self.app.get(page, user=self.ann).forms.get(number)
+                if form is None or form.method.lower() != "post":
+                    continue
+                if form.action == reverse("prices-fetch"):
+                    continue  # which asks another server, and says that there is none
+                self.fill(form, texts)
+                answer = form.submit(user=self.ann, expect_errors=True)
+                with self.subTest(page=page, action=form.action):
+                    self.assertLess(answer.status_code, 500)
+                    self.assertIn(answer.status_code, (200, 302, 400, 404, 413, 422))
 
     def fill(self, form, texts: Iterator[str]) -> None:
         kept = {"csrfmiddlewaretoken", "version"}

@@ -298,7 +298,7 @@ class BruteForceTests(TestCase):
         self.assertEqual(sorted(points - beaten), [(j[2], sign * j[place]) for j in shown])
 
     def test_chances_are_those_of_every_pair_shot_in_every_draw(self) -> None:
-        for seed in range(60):
+        for seed in range(25):
             kit = Kit(seed, spread=0.08)
             kit.need = Need(
                 lasts_s=kit.need.lasts_s, full_rate_s=kit.need.lasts_s / 2, light_out_s=2
@@ -313,7 +313,7 @@ class BruteForceTests(TestCase):
                 self.check_chances(kit, choice)
 
     def test_asking_for_less_never_takes_an_option_away(self) -> None:
-        for seed in range(40):
+        for seed in range(15):
             kit = Kit(seed, spread=0.08)
             asked = self.passing(kit)
             # Without frames a day, copying is of a full card, and without an end, the action comes
@@ -395,7 +395,7 @@ class BruteForceTests(TestCase):
         return {key(choice.option(place)) for place in choice.passing}
 
     def test_the_pace_of_one_writer_tells_what_its_pairs_would_if_they_were_shot(self) -> None:
-        for seed in range(60):
+        for seed in range(20):
             kit = Kit(seed, spread=0.06)
             kit.camera = replace(
                 kit.camera, uses=(SlotUse("mirror", "serial"),), resume_free_frames=1
