@@ -203,7 +203,7 @@ def _need(shown: Mapping[str, str], faults: dict[str, str]) -> Need | None:
 
 _NAMES = {
     "lasts": "The action", "every": "How often it comes", "minutes": "How long it goes on",
-    "full": "Full rate", "frames": "The frames", "within": "Their time", "picture": "The picture",
+    "full": "Full speed", "frames": "The frames", "within": "Their time", "picture": "The picture",
     "light": "The light", "day": "A day", "free": "Room on the cards", "copies": "Copies",
     "copied": "Copying", "budget": "The budget", "sure": "How sure",
 }  # fmt: skip

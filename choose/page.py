@@ -119,10 +119,9 @@ class ChoicePage:
         share, lasts = self.choice.found.no_wall, exact(self.choice.need.lasts_s)
         if share == 1:
             return (
-                "You never fill the buffer: "
-                f"with every card that fits, memory outlasts these {lasts} s."
+                f"You never fill the buffer: with every card that fits, it has room for {lasts} s."
             )
-        return f"With every card that fits, memory outlasts these {lasts} s {odds(share, DRAWS)}."
+        return f"With every card that fits, the buffer has room for {lasts} s {odds(share, DRAWS)}."
 
     @property
     def goals(self) -> list[tuple[str, str, str]]:
@@ -168,10 +167,10 @@ class ChoicePage:
         """What is still being worked out, in words, and how much of it is done, 0 to 1."""
         if self.progress and not self.choice:
             cards = len(self.weighed)
-            words = f"Weighing {cards} card{pluralize(cards)}, alone and in pairs"
+            words = f"Comparing {cards} card{pluralize(cards)}, alone and in pairs"
             return words, self.progress.share
         if self.impasse and self.impasse.left:
-            words = "No card does it: trying what would help"
+            words = "No card works: trying what would help"
             return words, 1 - self.impasse.left / self.impasse.total
         return None
 

@@ -125,9 +125,9 @@ def _standing(choice: Choice, place: int, currency: str) -> str:
     if choice.options.price_cents[place] == NONE:
         return f"its price in {currency} is not known"
     if choice.answer == place:
-        return "the cheapest that does it"
+        return "the cheapest that works"
     if choice.ties and place in choice.ties[0]:
-        return "no difference to the cheapest that you would notice"
+        return "no practical difference from the cheapest"
     if place in choice.dominated:
         return "works, but a cheaper card does as well"
     return ""

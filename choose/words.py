@@ -30,7 +30,7 @@ def wanted_words(goal: Goal, need: Need, currency: str) -> str:
             else f"room for {exact(need.goes_on_min or 0)} min of it"
         ),
         Goal.COPIED: f"copied within {exact(need.copied_min or 0)} min",
-        Goal.FULL_RATE: f"full rate for {exact(need.full_rate_s or 0)} s",
+        Goal.FULL_RATE: f"full speed for {exact(need.full_rate_s or 0)} s",
         Goal.FRAMES: f"{figure(need.frames or 0)} frames in {exact(need.counted_in_s)} s",
         Goal.PICTURE: f"{need.picture} picture to look at within {exact(need.picture_s or 0)} s",
         Goal.LIGHT_OUT: f"card light out within {exact(need.light_out_s or 0)} s",
@@ -52,7 +52,7 @@ def reached_words(choice: Choice, place: int, goal: Goal, currency: str) -> str:
             "no reader takes it" if copy_s == float("inf") else figure(copy_s / S_IN_MINUTE, "min")
         ),
         Goal.FULL_RATE: (
-            "all of it" if full_s >= need.lasts_s else f"full rate for {figure(full_s, 's')}"
+            "all of it" if full_s >= need.lasts_s else f"full speed for {figure(full_s, 's')}"
         ),
         Goal.FRAMES: f"{figure(int(options.counted[place]))} frames",
         Goal.PICTURE: f"after {figure(int(options.ready_ns[place]) / NS_IN_S, 's')}",
@@ -93,7 +93,7 @@ def _miss_parts(miss: Miss, need: Need, currency: str) -> Iterator[str]:
     reached = {
         Goal.DAY: f"{figure(miss.reached)} frames fit",
         Goal.COPIED: f"copying takes {figure(miss.reached, 'min')}",
-        Goal.FULL_RATE: f"full rate lasts {figure(miss.reached, 's')}",
+        Goal.FULL_RATE: f"full speed lasts {figure(miss.reached, 's')}",
         Goal.FRAMES: f"{figure(miss.reached)} frames in {exact(need.counted_in_s)} s",
         Goal.PICTURE: f"the {need.picture} picture after {figure(miss.reached, 's')}",
         Goal.LIGHT_OUT: f"light out after {figure(miss.reached, 's')}",

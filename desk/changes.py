@@ -214,7 +214,7 @@ def sacrifice_of_format(old: RecordingFormat, new: RecordingFormat) -> Sacrifice
 def _rates(setup: Setup) -> Iterator[Change]:
     for rate in setup.body.rate_of_fps.values():
         if rate.fps < setup.rate.fps:
-            cost = f"{rate.fps:g} moments a second to choose from, not {setup.rate.fps:g}"
+            cost = f"{rate.fps:g} fps, not {setup.rate.fps:g}"
             yield Change(str(rate), cost, replace(setup, rate=rate), Sacrifice.FRAME_RATE)
 
 

@@ -299,9 +299,9 @@ class Prediction:
 
 
 WORDS_OF_KEY = {
-    "memory_mb": "The memory of the body",
+    "memory_mb": "The buffer of the body",
     "resume_free_frames": "What the body waits for once full",
-    "held_mb": "What a frame takes until it is encoded",
+    "held_mb": "What a frame takes until it is processed",
     "write_mb_s": "The write speed",
     "free_mb": "The room on the card",
 }
@@ -309,13 +309,13 @@ WORDS_OF_KEY = {
 # What each uncertain input is called, and what narrows it, by the names of `Sources.factors`.
 WORDS_OF_INPUT = {
     "frame rate": "the frame rate is not measured; time a short burst",
-    "held size": "nobody has measured how much memory a frame takes until it is encoded; "
+    "held size": "how much buffer a frame takes until it is processed is not measured; "
     "hold a burst well past the wall and count",
     "file size": "the size of files of such a scene is not certain; use your own files",
     "burst": "files differ much from burst to burst; use your own files of such a scene",
-    "memory": "the memory is not measured in this body; hold a burst well past the wall and count",
+    "memory": "the buffer is not measured in this body; hold a burst well past the wall and count",
     "encoder": "the processor is not measured; hold a burst of small files past the wall",
-    "coupling": "nobody has tested how the two slots share the work; "
+    "coupling": "how the two slots share the work is not tested; "
     "hold a burst with one card, then with both",
     "card": "the card is not measured in this body; hold a burst and time the light",
     "slot": "the most that the slot passes is not measured; test it with a faster card",

@@ -26,7 +26,7 @@ class OwnForm(KitForm):
     Memory may be given in frames of a format, as makers print it.
     """
 
-    memory_frames = QuantityField(unit="frames", required=False, label="or memory in frames")
+    memory_frames = QuantityField(unit="frames", required=False, label="or buffer in frames")
     tested_cards = forms.CharField(
         required=False,
         widget=forms.Textarea(attrs={"rows": 4}),
@@ -44,8 +44,8 @@ class OwnForm(KitForm):
         ]  # fmt: skip
         labels = {
             "newest_standard": "Takes SD cards up to",
-            "memory_mb": "Memory, MB",
-            "memory_source": "Memory was",
+            "memory_mb": "Buffer, MB",
+            "memory_source": "Source",
             "resume_free_frames": "When full, resumes after so many frames are free",
             "resume_source": "Source",
             "locks_playback": "No playback while the light is on",
@@ -53,7 +53,7 @@ class OwnForm(KitForm):
             "locks_drive_mode": "No change of drive mode while the light is on",
         }
         help_texts = {
-            "resume_free_frames": "frames: 1 is a steady stutter, more is silence between runs",
+            "resume_free_frames": "frames: 1 goes on frame by frame, more pauses between runs",
             "locks_playback": "",
             "locks_menus": "",
             "locks_drive_mode": "",
@@ -67,7 +67,7 @@ class OwnForm(KitForm):
         cleaned = super().clean() or {}
         given = "memory_mb" in self.errors or cleaned.get("memory_mb") is not None
         if not given and not cleaned.get("memory_frames"):
-            self.add_error("memory_mb", "Give the memory in MB, or in frames of the first format.")
+            self.add_error("memory_mb", "Give the buffer in MB, or in frames of the first format.")
         return cleaned
 
     def clean_tested_cards(self) -> list[dict[str, str]]:
@@ -83,7 +83,7 @@ class RateForm(forms.Form):
     """A frame rate in one shutter mode."""
 
     shutter = forms.CharField(max_length=40, label="Shutter")
-    fps = QuantityField(unit="fps", label="Frames a second")
+    fps = QuantityField(unit="fps", label="Frame rate, fps")
     source = forms.ChoiceField(choices=Source.choices, label="Source", initial=Source.ESTIMATED)
     lens_limit = forms.CharField(max_length=200, required=False, label="Lenses that slow it")
 
@@ -159,11 +159,11 @@ class FormatForm(forms.Form):
     file2_source = forms.ChoiceField(
         choices=Source.choices, required=False, label="Source", initial=Source.ESTIMATED
     )
-    held_mb = QuantityField(unit="MB", required=False, label="Held until encoded, MB")
+    held_mb = QuantityField(unit="MB", required=False, label="Held until processed, MB")
     held_source = forms.ChoiceField(
         choices=Source.choices, required=False, label="Source", initial=Source.ESTIMATED
     )
-    process_fps = QuantityField(unit="fps", required=False, label="Encoder, frames a second")
+    process_fps = QuantityField(unit="fps", required=False, label="Processor, fps")
     process_source = forms.ChoiceField(choices=SOURCES, required=False, label="Source")
     iso_percent = QuantityField(unit="%", required=False, label="Grows a stop of ISO, %")
     detail_percent = QuantityField(unit="%", required=False, label="Grows with detail, %")

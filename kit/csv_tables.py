@@ -172,7 +172,7 @@ def _columns(table: Table, header: list[str]) -> list[str]:
     said = [f"has no column “{name}”" for name in table.keys if name not in columns]
     known = {*table.columns, *GONE.get(table.model, ())}
     unknown = (name for name in columns if name and name not in known)
-    said += [f"has a column “{name[:40]}” that nobody knows" for name in unknown]
+    said += [f"has a column “{name[:40]}” that is not known" for name in unknown]
     if said or not any(columns):
         what = " and ".join(said[:3]) or "is empty"
         raise BadTable(f"{table.name} {what}; its columns are {', '.join(table.columns)}.")

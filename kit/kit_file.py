@@ -124,7 +124,7 @@ def _from_json(data: bytes) -> list[Entry]:
         raise BadFile(f"The file is no kit: it lacks “ondata_kit”: {VERSION}.")
     unknown = kit.keys() - KINDS.keys() - {"ondata_kit"}
     if unknown:
-        raise BadFile(f"Nobody knows what “{min(unknown)}” is in a kit.")
+        raise BadFile(f"A kit has no “{min(unknown)}”.")
     entries = []
     for kind in KINDS:
         items = kit.get(kind, [])

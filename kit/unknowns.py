@@ -1,4 +1,4 @@
-"""What nobody knows of a body yet, and the bench test that would find it out."""
+"""Figures of a body that are missing or assumed, and the test that would measure each."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -48,12 +48,12 @@ def unknowns(body: Body) -> Iterator[Unknown]:
     if body.resume_source not in MEASURED:
         yield Unknown(
             "How it goes on once full is assumed.",
-            "Listen past the wall: a steady stutter waits for one frame's room, silence and short "
+            "Listen past the wall: a steady stutter waits for one frame's room, pauses and short "
             "runs wait for more. Count the frames of a run.",
         )
     if body.formats.all() and not any(one.process_fps for one in body.formats.all()):
         yield Unknown(
             "Whether its encoder ever limits is not known.",
-            "Test two formats of different size past the wall: the same frames a second for both "
-            "mean that the encoder is the limit.",
+            "Test two formats of different size past the wall: the same fps for both mean "
+            "that the processor is the limit.",
         )

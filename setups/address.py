@@ -212,7 +212,7 @@ class _Reader:
         nearest = min(rates, key=lambda rate: abs(rate.fps - fps))
         if nearest.fps != fps:
             self.notes[keys.FRAME_RATE] = (
-                f"The {body} does not shoot {fps:g} a second; this is {nearest}."
+                f"The {body} does not shoot {fps:g} fps; this is {nearest}."
             )
         return nearest
 

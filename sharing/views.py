@@ -83,7 +83,7 @@ def shared(request: HttpRequest, token: str) -> HttpResponse:
     """
     share = Share.objects.select_related("owner", "card").filter(token=token).first()
     if share is None:
-        raise Http404("Nobody has shared anything under this link.")
+        raise Http404("Nothing is shared under this link.")
     if share.is_gone:
         response = render(request, "sharing/revoked.html", status=410)
     elif share.card:

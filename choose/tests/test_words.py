@@ -29,7 +29,7 @@ class MissTests(TestCase):
             (Goal.DAY, 4_000, 1_280, "1,280 frames fit, 2,720 frames too few"),
             (Goal.COPIED, 20, 32.5, "copying takes 32 min, 12 min too long"),
             (Goal.COPIED, 20, None, "no reader takes it"),
-            (Goal.FULL_RATE, 3, 1.4, "full rate lasts 1.4 s, 1.6 s too short"),
+            (Goal.FULL_RATE, 3, 1.4, "full speed lasts 1.4 s, 1.6 s too short"),
             (Goal.FRAMES, 60, 48, "48 frames in 4 s, 12 frames too few"),
             (Goal.PICTURE, 6, 9.2, "the first picture after 9.2 s, 3.2 s too late"),
             (Goal.LIGHT_OUT, 9, 9.9, "light out after 9.9 s, 0.9 s too late"),
@@ -47,7 +47,7 @@ class MissTests(TestCase):
         said = [plain(wanted_words(goal, NEED, "EUR")) for goal in NEED.goals]
         self.assertEqual(
             ["two copies", "100 EUR at most", "4,000 frames a day", "copied within 20 min",
-             "full rate for 3 s", "60 frames in 4 s", "first picture to look at within 6 s",
+             "full speed for 3 s", "60 frames in 4 s", "first picture to look at within 6 s",
              "card light out within 9 s"], said,
         )  # fmt: skip
         last = Need(lasts_s=1, picture_s=2, picture="last")
@@ -57,7 +57,7 @@ class MissTests(TestCase):
     def test_of_bursts_that_repeat_the_worst_is_told(self) -> None:
         again = Need(lasts_s=3, every_s=9, full_rate_s=3)
         words = miss_words(Miss(Goal.FULL_RATE, 3, 1.8, 0.0, 100), again, "EUR")
-        self.assertEqual("full rate lasts 1.8 s in the worst burst, 1.2 s too short", plain(words))
+        self.assertEqual("full speed lasts 1.8 s in the worst burst, 1.2 s too short", plain(words))
 
 
 class WordsTests(TestCase):

@@ -27,7 +27,7 @@ class Desk(TestCase):
 
     def test_shows_the_four_answers(self) -> None:
         page = self.text(body="varnholt-vx-3", hold="6")
-        for words in ("<b>60</b> frames · 3 s", "<b>12</b> a second", "<b>97</b> of 120",
+        for words in ("<b>60</b> frames · 3 s", "<b>12</b> fps", "<b>97</b> of 120",
                       "23 moments missed", "<b>1.9</b> s", "Gravelock Tide 512 passes 620 MB/s",
                       "MB/s, measured in this body"):  # fmt: skip
             self.assertTrue(words in page, words)
@@ -39,19 +39,19 @@ class Desk(TestCase):
                       "Write to slot 1 only", "+47 frames",
                       "need <b>1,056 MB/s</b> in slot 2",
                       "no card in the kit does that here",
-                      "Next in line: card 1, at 12 frames a second"):  # fmt: skip
+                      "the card 1 would limit at 12 fps"):  # fmt: skip
             self.assertTrue(words in page, words)
 
     def test_ranges_and_why_they_are_wide(self) -> None:
         page = self.text()
-        self.assertIn("50 to 76 on most days", page)
+        self.assertIn("50 to 76 in most bursts", page)
         self.assertIn("because files differ much from burst to burst", page)
         self.assertNotIn("Too close to call.", page)
 
     def test_a_set_up_too_close_to_call_says_so_with_its_two_numbers(self) -> None:
         page = self.text(body="quillon-heron-4-firmware-2-0", hold="60")
-        for words in ("Too close to call.", "writes 8.9 frames a second and takes 9",
-                      "bring the wall at 313 frames", "No wall <b>in ",
+        for words in ("Too close to call.", "camera shoots 9 fps and writes 8.9 fps",
+                      "bursts vary from 313 frames to", "No wall <b>in ",
                       "no moment missed in "):  # fmt: skip
             self.assertIn(words, page)
 
@@ -137,7 +137,7 @@ class Desk(TestCase):
         for words, asked in (
             ("The camera's slot 1 passes 78 MB/s", {"body": "pellow-wren-10"}),
             ("A faster card changes nothing here", {"body": "pellow-wren-10"}),
-            ("processor finishes 18 frames a second", {"format": "heif", "hold": "20"}),
+            ("processor finishes 18 fps", {"format": "heif", "hold": "20"}),
             ("Nothing in this hold:", {"hold": "1"}),
             ('<span class="gain">Nothing.</span>', {"format": "jpeg-fine"}),
         ):
@@ -183,7 +183,7 @@ class Desk(TestCase):
     def test_figures_that_contradict_each_other_are_told(self) -> None:
         Body.objects.filter(slug="varnholt-vx-3").update(resume_free_frames=50)
         self.assertIn(
-            "can't be predicted: What the body waits for once full must fit in memory", self.text()
+            "can't be predicted: What the body waits for once full must fit in the buffer", self.text()
         )
 
     def test_no_card_and_no_body(self) -> None:

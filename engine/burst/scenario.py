@@ -24,12 +24,12 @@ COUPLINGS: tuple[Coupling, ...] = get_args(Coupling)
 
 # The lower ends keep every duration above 0 ns; together with the upper ends they keep every
 # moment of the slowest possible burst below 2^63 ns. Real cameras lie well within them.
-FRAME_RATE_FPS = Range(0.001, 1_000, "frames a second")
+FRAME_RATE_FPS = Range(0.001, 1_000, "fps")
 HOLD_S = Range(0.001, 3_600, "s")
 PRESS_S = Range(0, 1_000_000, "s")
 MEMORY_MB = Range(0.001, 1_000_000, "MB")
 HELD_MB = Range(0, 1_000_000, "MB")
-PROCESS_FPS = Range(0.001, 100_000, "frames a second")
+PROCESS_FPS = Range(0.001, 100_000, "fps")
 FILE_MB = Range(0.001, 100_000, "MB")
 OVERHEAD_S = Range(0, 60, "s")
 FREE_MB = Range(0, 1_000_000_000, "MB")
@@ -284,7 +284,7 @@ class Scenario:
             return {"memory_mb": f"must hold one frame of {frame}, got {self.memory_mb:g}"}
         if self.resume_free_frames * self.frame_bytes > self.memory_bytes:
             return {
-                "resume_free_frames": f"must fit in memory: {self.resume_free_frames} frames of "
+                "resume_free_frames": f"must fit in the buffer: {self.resume_free_frames} frames of "
                 f"{frame} are more than {self.memory_mb:g} MB"
             }
         return {}

@@ -169,7 +169,7 @@ def _standard(card: FitCard, slot: FitSlot) -> Iterator[_Finding]:
     standard, newest = standard_of(card.capacity_gb), slot.newest_standard
     if newest is None and standard is Standard.SDUC:
         yield _Finding(
-            "It is SDUC, which most bodies are too old for; nobody noted what this one takes.",
+            "It is SDUC, which most bodies are too old for; what this one takes is not noted.",
             Verdict.TEST_FIRST,
         )
     order = list(Standard)
@@ -189,8 +189,7 @@ def _firmware(accepted: Accepted, slot: FitSlot) -> Iterator[_Finding]:
         return
     if not installed:
         yield _Finding(
-            f"The slot takes this form from firmware {needed} on; nobody noted which one is "
-            "installed.",
+            f"The slot takes this form from firmware {needed} on; the installed one is not noted.",
             Verdict.TEST_FIRST,
         )
     elif not is_at_least(installed, needed):

@@ -33,7 +33,7 @@ class Goal(StrEnum):
     BUDGET = "budget"
     DAY = "frames a day"
     COPIED = "copied in time"
-    FULL_RATE = "full rate"
+    FULL_RATE = "full speed"
     FRAMES = "frames"
     PICTURE = "picture to look at"
     LIGHT_OUT = "light out"

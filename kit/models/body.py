@@ -9,6 +9,7 @@ from engine.burst import scenario as limits
 from engine.burst.scenario import ARRANGEMENTS, COUPLINGS
 from engine.cards.compatibility import is_at_least
 from engine.cards.standards import Standard
+from engine.formats import exact
 from engine.quantities import WRITE_MB_S, Range
 from kit.constraints import at_most, both_or_neither, one_of, within
 from kit.models.shared import (
@@ -60,7 +61,7 @@ class Body(KitItem):
     memory_mb = models.FloatField()
     memory_source = source_field()
     resume_free_frames = models.PositiveIntegerField(
-        default=1, help_text="once full, fires again when memory has room for so many frames"
+        default=1, help_text="once full, fires again when the buffer has room for so many frames"
     )
     resume_source = source_field(default=Source.ESTIMATED)
     locks_playback = models.BooleanField(default=False, help_text="while the card light is on")
@@ -148,7 +149,7 @@ class FrameRate(models.Model):
         ]
 
     def __str__(self) -> str:
-        return f"{self.fps:g} frames a second"
+        return f"{exact(self.fps)} fps"
 
 
 class Slot(models.Model):

@@ -74,7 +74,7 @@ class RefusedFiles(SimpleTestCase):
             packed.writestr("cards.csv", b"0" * (MOST_BYTES + 1))
         for name, data, sentence in (
             ("cards.csv", b"", "is empty"),
-            ("cards.csv", b"maker,colour\nTarn,red", "a column “colour” that nobody knows"),
+            ("cards.csv", b"maker,colour\nTarn,red", "a column “colour” that is not known"),
             ("card_log.csv", b"on,event\n2026-01-01,bought", "has no column “card”"),
             ("card_log.csv", b"card,on\nx,2026-01-01", "which is not in the table above it"),
             ("slots.csv", b"body,slot\nx,2", "not in the table above"),

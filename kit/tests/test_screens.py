@@ -160,7 +160,7 @@ class KeepingTheKit(Screens):
             ({"formats-0-file1_mb": "0"}, "File must be from 0.001"),
             ({"formats-0-file1_spread": "60"}, "must not be above file"),
             ({"slot1-cap_mb_s": "900"}, "Cap and cap source go together."),
-            ({"memory_mb": ""}, "Give the memory in MB, or in frames"),
+            ({"memory_mb": ""}, "Give the buffer in MB, or in frames"),
             ({"slot1-takes1": "", "slot2-takes1": "SD|UHS-II"}, "Say what slot 1 takes before"),
         ):
             with self.subTest(sentence):
@@ -176,7 +176,7 @@ class KeepingTheKit(Screens):
         self.client.post(reverse("reader-new"), entry)
         page = self.client.get(reverse("reader", args=[Reader.objects.get().slug]))
         self.assertContains(page, "20 to 25\xa0min, at best")
-        self.assertContains(page, "500\xa0MB/s on the line, about 430\xa0MB/s in practice")
+        self.assertContains(page, "up to 500\xa0MB/s, about 430\xa0MB/s in practice")
         self.assertContains(page, "the port, USB 5 Gb/s is the narrowest")
 
 
