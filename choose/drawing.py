@@ -16,6 +16,7 @@ TICKS = 6
 ROOM = 1.08  # the axes end a little past the last point
 CLOUD_PAD = (1.4, 3.2)  # per cent around the points of a cloud
 LEAST_S = 1.0
+LEAST_CLEAR = 8.0  # per cent of the width: with less the shading would cover the whole chart
 MOST_POINTS = 200  # more could not be told apart, nor be reached by keys
 
 
@@ -89,7 +90,7 @@ def draw_money(choice: Choice) -> MoneyDrawing | None:
         front=_stairs([at(place) for place in choice.readiness_front]),
         clouds=list(_clouds(choice, set(places), at)),
         budget_x=axes.x(budget) if budget is not None and budget < axes.most_cents else None,
-        wasted_x=in_view if in_view < 99 else None,
+        wasted_x=in_view if LEAST_CLEAR < in_view < 99 else None,
         wasted_width=round(100 - in_view, 2),
         price_ticks=[
             (price, axes.x(CENTS * price)) for price in round_steps(axes.most_cents / CENTS, TICKS)

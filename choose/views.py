@@ -23,8 +23,9 @@ from setups.pins import Pins
 @require_safe
 def choose(request: HttpRequest) -> HttpResponse:
     """The cheapest cards that do what the need in the address asks for, and every card with why."""
-    reading = need_address.read(request.GET.dict(), Kit.of(request.user))
-    pins = Pins.of(request.GET.getlist(keys.PIN))
+    kit = Kit.of(request.user)
+    reading = need_address.read(request.GET.dict(), kit)
+    pins = Pins.of(request.GET.getlist(keys.PIN), kit)
     asked = request.GET
     stopped, goes_on = "stop" in asked, "go" in asked  # of work that is done in the background
     work_s = 0 if stopped or goes_on else evaluating.WORK_S

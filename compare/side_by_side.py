@@ -1,5 +1,6 @@
 """Pinned set-ups side by side, on one time axis, and the differences in words."""
 
+import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from string import ascii_uppercase
@@ -8,7 +9,7 @@ from urllib.parse import parse_qsl
 from desk.prediction import Prediction, predict
 from engine import Result
 from engine.formats import exact, figure
-from engine.quantities import NOTICED_S, ns_of
+from engine.quantities import NOTICED_S, NOTICED_SHARE, ns_of
 from engine.typed_numbers import NotANumber, quantity_in
 from engine.uncertainty.comparison import Difference, compare
 from setups import address, keys
@@ -43,6 +44,13 @@ class Row:
         return self.prediction.shot
 
     @property
+    def price(self) -> str:
+        """What its cards cost, in words."""
+        costs = self.prediction.reading.costs
+        cards = [side.card for side in self.setup.sides if side.card]
+        return " and ".join(costs.words(card) for card in cards)
+
+    @property
     def setup(self) -> Setup:
         """The set-up that is shot."""
         return self.prediction.setup
@@ -56,6 +64,11 @@ class SideBySide:
     refused: Sequence[str]
     ends_s: float
     at_s: float
+
+    @property
+    def winner(self) -> str:
+        """Which set-up is best at what, in a line; empty with fewer than two."""
+        return winner_words(self.rows) if len(self.rows) > 1 else ""
 
     @property
     def at_percent(self) -> float:
@@ -102,14 +115,48 @@ def side_by_side(pins: Pins, kit: address.Kit, asked_at: str) -> SideBySide:
     return SideBySide(rows, refused, ends_s, at_s)
 
 
+def winner_words(rows: Sequence[Row]) -> str:
+    """Which row lasts longest at full speed, and whose card light is out first.
+
+    A lead that nobody would notice (`engine.quantities`) makes no winner.
+    """
+    longest = _leader(rows, [_depth(row) for row in rows], factor=1 + NOTICED_SHARE)
+    soonest = _leader(rows, [-row.shot.clear_s for row in rows], more=NOTICED_S)
+    if longest and longest == soonest:
+        return f"{longest} is best: longest at full speed, and its card light is out first."
+    said = [f"{longest} lasts longest at full speed"] if longest else []
+    if soonest:
+        said.append(f"{soonest}'s card light is out first")
+    return f"{'; '.join(said)}." if said else "No practical difference."
+
+
+def _depth(row: Row) -> float:
+    """Frames at full speed, infinite without a wall."""
+    depth = row.shot.frames_at_full_speed
+    if depth is None:
+        return row.shot.frames if row.shot.card_full_s is not None else math.inf
+    return depth
+
+
+def _leader(
+    rows: Sequence[Row], values: Sequence[float], factor: float = 1, more: float = 0
+) -> str:
+    """The letter of the row whose value is above all others times `factor` plus `more`, if any."""
+    (best, row), (second, _), *_ = sorted(
+        zip(values, rows, strict=True), key=lambda pair: pair[0], reverse=True
+    )
+    return row.letter if best > second * factor + more else ""
+
+
 def examples(kit: address.Kit) -> Pins:
     """Set-ups to begin with: one body, with each of the first cards that fit it."""
     reading = address.read({}, kit)
     if reading is None:
-        return Pins(())
+        return Pins((), kit)
     side = reading.setup.sides[0]
     body, slot = reading.setup.body.slug, side.slot.number
-    return Pins.of([keys.query_of(body, {slot: card.slug}) for card in side.cards[:EXAMPLES]])
+    queries = [keys.query_of(body, {slot: card.slug}) for card in side.cards[:EXAMPLES]]
+    return Pins.of(queries, kit)
 
 
 def _in_words(first: Prediction, second: Prediction) -> str:

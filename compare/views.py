@@ -23,12 +23,12 @@ SWAPPED = (
 @require_safe
 def compare(request: HttpRequest) -> HttpResponse:
     """Pinned set-ups on one time axis, and the differences in words."""
-    pins = Pins.of(request.GET.getlist(keys.PIN))
     parts = {key: value for key in SWAPPED if (value := request.GET.get(f"all-{key}", ""))}
     at = request.GET.get("at", "")[:LONGEST_MOMENT]
     kit = address.Kit.of(request.user)
+    pins = Pins.of(request.GET.getlist(keys.PIN), kit)
     shown = side_by_side(pins.swapped(parts) if parts else pins, kit, at)
-    kept = Pins([row.pin.query for row in shown.rows])
+    kept = Pins([row.pin.query for row in shown.rows], kit)
     context = {
         "shown": shown,
         "pins": kept,

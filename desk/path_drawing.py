@@ -12,6 +12,9 @@ WIDEST = 2.0  # times the sensor's rate: a part wider than this is drawn this wi
 LEAST_HEIGHT = 5
 
 
+WORDS_OF_PART = {"encoder": "processor"}
+
+
 @dataclass(frozen=True)
 class Box:
     """One part: its place in per cent of the width and units of height, and what it says."""
@@ -22,6 +25,16 @@ class Box:
     top: float
     height: float
     narrowest: bool
+
+    @property
+    def words(self) -> str:
+        """What a photographer calls the part."""
+        return part_words(self.part)
+
+
+def part_words(part: Part) -> str:
+    """What a photographer calls a part of the camera: "processor", "card 1"."""
+    return WORDS_OF_PART.get(part.name, part.name)
 
 
 def draw_path(result: Result, narrowest: Collection[str]) -> list[Box]:

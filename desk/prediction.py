@@ -9,7 +9,7 @@ from django.utils.text import get_text_list
 
 from desk.change_words import tried_words
 from desk.changes import AtMost, Tried, try_any, try_bought, try_free
-from desk.path_drawing import Box, draw_path
+from desk.path_drawing import Box, draw_path, part_words
 from engine import InvalidScenario, Result
 from engine.burst.bottleneck import Bottleneck
 from engine.burst.rates import Part, keeps_up
@@ -263,6 +263,11 @@ class Prediction:
     def next_in_line(self) -> Part | None:
         """What limits once the narrowest part does not."""
         return self.bottleneck.next_in_line
+
+    @property
+    def next_in_line_words(self) -> str:
+        """What that part is called."""
+        return part_words(self.next_in_line) if self.next_in_line else ""
 
     @property
     def half_ready_s(self) -> float:

@@ -26,7 +26,7 @@ def desk(request: HttpRequest) -> HttpResponse:
         return render_page_or_part(request, PAGE, PART, {})
     was = request.GET.get(keys.BEFORE, "")
     before = address.read(dict(parse_qsl(was)), kit) if was else None
-    pins = Pins.of(request.GET.getlist(keys.PIN))
+    pins = Pins.of(request.GET.getlist(keys.PIN), kit)
     context: dict[str, Any] = {
         "pins": pins,
         "reading": reading,

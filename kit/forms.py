@@ -177,7 +177,7 @@ class CardForm(KitForm):
             "slow_below_free_gb", "slow_factor", "state", "remarks",
         ]  # fmt: skip
         labels = {
-            "marks": "Text on its face",
+            "marks": "Text on its label",
             "label": "Which of several",
             "capacity_gb": "Capacity, GB",
             "printed_read_mb_s": "Reading as printed, MB/s",

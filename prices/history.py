@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from engine.formats import day, figure
 from prices.money import Priced, Quote
 
 WIDTH, HEIGHT, PAD = 100.0, 24.0, 2.0
@@ -15,6 +16,7 @@ class Sparkline:
     path: str
     last: tuple[float, float]
     words: str
+    scale: str
 
 
 def sparkline(priced: Priced) -> Sparkline | None:
@@ -25,7 +27,9 @@ def sparkline(priced: Priced) -> Sparkline | None:
         return None
     points = _points(dated)
     path = "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in points)
-    return Sparkline(path=path, last=points[-1], words=_in_words(dated))
+    lowest, highest = (one(dated, key=lambda quote: quote.price) for one in (min, max))
+    scale = f"{figure(float(lowest.price))} to {figure(float(highest.price))}"
+    return Sparkline(path=path, last=points[-1], words=_in_words(dated), scale=scale)
 
 
 def _points(dated: Sequence[Quote]) -> list[tuple[float, float]]:
@@ -44,7 +48,5 @@ def _points(dated: Sequence[Quote]) -> list[tuple[float, float]]:
 def _in_words(dated: Sequence[Quote]) -> str:
     first, last = dated[0], dated[-1]
     lowest = min(dated, key=lambda one: one.price)
-    return (
-        f"{first.amount} in {first.on:%b %Y}, {last.amount} on "
-        f"{last.on:%-d %b %Y}; lowest {lowest.amount} in {lowest.on:%b %Y}"
-    )
+    (a, on_a), (b, on_b), (c, on_c) = ((one.amount, day(one.on)) for one in (first, last, lowest))
+    return f"{a} on {on_a}, {b} on {on_b}; lowest {c} on {on_c}"

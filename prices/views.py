@@ -177,7 +177,7 @@ def note(request: HttpRequest) -> HttpResponse:
         context = {"form": form, "back": back.url, "faults": faults}
         by_part = request.htmx  # type: ignore[attr-defined]
         template = "prices/_faults.html" if by_part else "prices/note.html"
-        response = render(request, template, context, status=422)
+        response = render(request, template, context, status=200 if by_part else 422)
         if by_part:
             response["HX-Retarget"], response["HX-Reswap"] = "find .price-fault", "innerHTML"
         return response

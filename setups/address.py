@@ -5,12 +5,12 @@ have, or what doesn't go together, is replaced by the nearest that does, and a n
 """
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date
 from functools import cached_property, lru_cache
 from threading import Lock
 from typing import Any, Protocol, TypeVar
-from urllib.parse import urlencode
+from urllib.parse import parse_qsl, urlencode
 
 from django.contrib.auth import get_user_model
 from django.contrib.auth.models import AnonymousUser
@@ -78,6 +78,15 @@ class Reading:
         """The query that gives this view again, entries as typed included."""
         return urlencode(self.setup.address | dict(self.typed))
 
+    @property
+    def formats(self) -> list[tuple[RecordingFormat, str]]:
+        """The formats of the body, each with the query of this set-up in it."""
+        setup = self.setup
+        return [
+            (one, urlencode(replace(setup, recording=one).address | dict(self.typed)))
+            for one in setup.body.formats.all()
+        ]
+
     def address_beside(self, before: "Reading | None") -> str:
         """The query that gives this view again, laid over the one before a change."""
         return f"{self.address}&{keys.as_before(before.address)}" if before else self.address
@@ -138,6 +147,12 @@ def _kept_kit(visitor_pk: int | None, version: tuple[int, int], today: date) -> 
 def read(address: Mapping[str, str], kit: Kit) -> Reading | None:
     """The set-up that `address` asks for; None while the kit has no body to shoot with."""
     return _Reader(address, kit).reading() if kit.bodies else None
+
+
+def name_of(query: str, kit: Kit) -> str:
+    """What the set-up of `query` is called; empty while the kit has no body to shoot with."""
+    reading = read(dict(parse_qsl(query)), kit)
+    return reading.setup.name if reading else ""
 
 
 class _Reader:

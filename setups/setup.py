@@ -100,6 +100,15 @@ class Setup:
     detail_percent: float | None = None
 
     @property
+    def name(self) -> str:
+        """Which set-up it is, in a line."""
+        cards = [str(side.card) for side in self.sides if side.card]
+        said = [f"{self.body}", f"{self.recording}", f"{self.rate}", f"{exact(self.hold_s)} s"]
+        if self.arrangement and self.arrangement.kind != "single":
+            said.append(self.arrangement.kind)
+        return " · ".join([*said, *cards])
+
+    @property
     def cautions(self) -> list[str]:
         """What has to be tested before its cards are relied on, a sentence each."""
         told = (caution(str(one.card), one.slot, one.fit) for one in self.sides if one.card)

@@ -8,7 +8,7 @@ from django.db import models
 from django.db.models import CheckConstraint, Q
 
 from kit.models import Card
-from setups.pins import Pin
+from setups.address import Kit, name_of
 
 LONGEST_SETUP = 1_000  # characters of a query; one of the Desk has a few hundred
 MOST_SHARES = 100  # working links of one owner
@@ -53,7 +53,7 @@ class Share(models.Model):
         ]
 
     def __str__(self) -> str:
-        return str(self.card) if self.card else Pin(self.setup, "").words
+        return str(self.card) if self.card else name_of(self.setup, Kit.of(self.owner))
 
     @property
     def is_gone(self) -> bool:

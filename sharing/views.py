@@ -48,9 +48,14 @@ def share_setup(request: HttpRequest) -> HttpResponse:
 def _made(request: HttpRequest, what: str, **shared: Any) -> HttpResponse:
     owner = User.objects.select_for_update(no_key=True).get(pk=signed_in(request).pk)
     if owner.shares.working().count() >= MOST_SHARES:
-        say(request, f"You share {MOST_SHARES} links already: stop sharing one first.")
+        full = f"You share {MOST_SHARES} links already: stop sharing one first."
+        if request.htmx:  # type: ignore[attr-defined]
+            return render(request, "sharing/_made.html", {"fault": full})
+        say(request, full)
         return redirect("shares")
-    Share.objects.create(owner=owner, **shared)
+    made = Share.objects.create(owner=owner, **shared)
+    if request.htmx:  # type: ignore[attr-defined]
+        return render(request, "sharing/_made.html", {"share": made})
     say(request, f"Anybody with the first link below sees that {what}, and can change nothing.")
     return redirect("shares")
 

@@ -1,4 +1,4 @@
-// Listening to one set-up, or to two in turn; made here, as on the Desk.
+// Listening to one set-up, or to two in turn; the ruler dragged over the drawings; printing.
 import { reveal } from "./shared.js";
 import { RATE_HZ, play, soundOf } from "./sound.js";
 
@@ -34,5 +34,35 @@ document.addEventListener("click", async (event) => {
   stop();
   if (!same) await listen(button);
 });
+document.addEventListener("keydown", ({ key }) => {
+  if (key === "Escape") stop();
+});
 document.addEventListener("htmx:beforeSwap", stop);
-reveal("[data-listen]");
+
+// The ruler follows a finger or the mouse over any of the drawings.
+let dragged; // the drawing that the drag began on
+function moveRuler({ clientX }) {
+  const ruler = document.getElementById("ruler");
+  const box = dragged.getBoundingClientRect();
+  const share = Math.min(Math.max((clientX - box.left) / box.width, 0), 1);
+  ruler.value = share * Number(ruler.max);
+  for (const line of document.querySelectorAll(".ruler-line")) {
+    line.setAttribute("x1", `${100 * share}%`);
+    line.setAttribute("x2", `${100 * share}%`);
+  }
+  ruler.dispatchEvent(new Event("input", { bubbles: true }));
+}
+document.addEventListener("pointerdown", (event) => {
+  const drawing = event.target.closest("[data-ruler]");
+  if (!drawing || event.button) return;
+  dragged = drawing;
+  moveRuler(event);
+});
+document.addEventListener("pointermove", (event) => {
+  if (dragged?.isConnected || dragged) moveRuler(event);
+});
+for (const end of ["pointerup", "pointercancel"]) document.addEventListener(end, () => (dragged = undefined));
+document.addEventListener("click", ({ target }) => {
+  if (target.closest("[data-print]")) print();
+});
+reveal("[data-listen], [data-print]");

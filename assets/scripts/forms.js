@@ -1,4 +1,7 @@
 // A form is sent once, however often its button is pressed; one half filled is not left unasked.
+// A number is selected as soon as it is touched, and what can be copied is copied by a button.
+import { reveal } from "./shared.js";
+
 const RETRY_MS = 5_000; // what was cancelled on its way can be sent again
 const changed = new Set();
 
@@ -24,3 +27,15 @@ window.addEventListener("beforeunload", (event) => {
 window.addEventListener("pageshow", ({ persisted }) => {
   if (persisted) for (const form of document.forms) delete form.dataset.sent;
 });
+
+document.addEventListener("focusin", ({ target }) => {
+  if (target.matches("input[inputmode], input[data-select]")) requestAnimationFrame(() => target.select());
+});
+
+document.addEventListener("click", async ({ target }) => {
+  const button = target.closest("[data-copy]");
+  if (!button) return;
+  await navigator.clipboard.writeText(button.dataset.copy);
+  button.textContent = "Copied";
+});
+reveal("[data-copy]");

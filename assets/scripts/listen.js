@@ -60,5 +60,10 @@ document.addEventListener("click", async (event) => {
   else if (button) await listen(button);
   else if (event.target.closest("#save-wav")) save(wav(await burstSound()), "burst.wav");
 });
-document.addEventListener("htmx:beforeSwap", stop);
+document.addEventListener("keydown", ({ key }) => {
+  if (key === "Escape") stop();
+});
+document.addEventListener("htmx:beforeSwap", ({ target }) => {
+  if (target.id === "desk") stop();
+});
 reveal("#listen, #save-wav");

@@ -14,3 +14,15 @@ document.addEventListener("keydown", (event) => {
   next.focus();
   event.preventDefault();
 });
+
+// A cue where the table goes on beyond the right edge.
+const frame = document.querySelector(".matrix-frame");
+const cue = document.querySelector("[data-cue]");
+const tell = () => {
+  cue.hidden = frame.scrollLeft + frame.clientWidth >= frame.scrollWidth - 4;
+};
+if (frame && cue) {
+  frame.addEventListener("scroll", tell);
+  addEventListener("resize", tell);
+  tell();
+}

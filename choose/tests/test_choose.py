@@ -245,9 +245,7 @@ class AnswerTests(ChooseCase):
         page = self.page(body=HERON, story="take-off")
         self.assertEqual("Gravelock Tide 256", page.answer.cards)
         self.assertIn("Gravelock Breaker 1000", [one.cards for one in page.first_group.shown])
-        self.assertContains(
-            self.get(body=HERON, story="take-off"), "no practical difference"
-        )
+        self.assertContains(self.get(body=HERON, story="take-off"), "no practical difference")
 
     def test_where_no_card_does_it_what_to_change_comes_first(self) -> None:
         page = self.page(body="quillon-swift-7", story="plunge-dive")

@@ -88,14 +88,14 @@ class DeskInTheBrowser(BrowserTestCase):
     def test_a_change_is_tried_over_the_old_and_kept_or_dropped_by_a_key(self) -> None:
         page = self.open("?to=mirror")
         page.get_by_role("link", name="Write to slot 1 only").click()
-        expect(page.locator(".beside")).to_contain_text("+47 frames in the hold")
+        expect(page.locator(".tried")).to_contain_text("+47 frames in the hold")
         expect(page.locator(".before-water")).to_be_attached()
         page.keyboard.press("x")
         expect(page.get_by_label("Which slot gets what")).to_have_value("mirror")
         page.get_by_role("link", name="Write to slot 1 only").click()
-        expect(page.locator(".beside")).to_be_visible()
+        expect(page.locator(".tried")).to_be_visible()
         page.keyboard.press("k")
-        expect(page.locator(".beside")).to_be_hidden()
+        expect(page.locator(".tried")).to_be_hidden()
         expect(page.get_by_label("Which slot gets what")).to_have_value("single")
 
     def test_a_typed_speed_and_a_pin(self) -> None:
@@ -104,7 +104,7 @@ class DeskInTheBrowser(BrowserTestCase):
         page.keyboard.press("Tab")
         expect(page.get_by_role("alert")).to_contain_text("1840 Mb/s are 230 MB/s")
         self.assertIn("write1=230", page.url)
-        page.get_by_role("link", name="Pin this set-up").click()
+        page.get_by_role("link", name="Pin", exact=True).click()
         expect(page.get_by_role("link", name="Unpin")).to_be_visible()
         self.assertIn("&pin=", page.url)
 
@@ -113,11 +113,12 @@ class DeskInTheBrowser(BrowserTestCase):
         page.get_by_role("button", name="Listen").click()
         expect(page.get_by_role("button", name="Stop")).to_be_visible()
         expect(page.locator("#playhead")).to_have_attribute("visibility", "visible")
-        page.keyboard.press("p")
+        page.keyboard.press("Escape")
         expect(page.get_by_role("button", name="Listen")).to_be_visible()
+        page.get_by_text("Export").click()
         for button, name, starts in (
-            ("as WAV", "burst.wav", b"RIFF"),
-            ("PNG", "burst.png", b"\x89PNG"),
+            ("Sound as WAV", "burst.wav", b"RIFF"),
+            ("Drawing as PNG", "burst.png", b"\x89PNG"),
         ):
             with page.expect_download() as download:
                 page.get_by_role("button", name=button).click()
@@ -148,8 +149,14 @@ class DeskInTheBrowser(BrowserTestCase):
         self.complaints.clear()  # the aborted request, said by the browser
 
     def test_fits_a_phone_with_targets_for_a_finger(self) -> None:
-        page = self.open("?body=quillon-swift-7&free1=1", viewport={"width": 390, "height": 844})
+        page = self.open(
+            "?body=quillon-swift-7&free1=1", viewport={"width": 390, "height": 844}, has_touch=True
+        )
         self.assertEqual(390, page.evaluate("document.documentElement.scrollWidth"))
+        page.get_by_label("Seconds held down").tap()
+        page.wait_for_function("getSelection().toString() === '6'")
+        page.get_by_role("navigation", name="Formats").get_by_role("link").last.tap()
+        expect(page.locator(".format-taps [aria-current]")).to_have_text("JPEG normal")
         for target in page.locator(".choice, button:visible, .brand, #finger-up").all():
             box = target.bounding_box()
             self.assertGreaterEqual(box["height"], 44, target)

@@ -35,7 +35,7 @@ class Desk(TestCase):
     def test_two_slots_say_what_a_copy_costs(self) -> None:
         page = self.text(to="mirror")
         for words in ("the same to both slots", "<b>30</b> frames · 1.5 s", "<b>50</b> of 120",
-                      "Card 2, narrowest", "Tarn 90 128 passes 222 MB/s",
+                      "Card 2, bottleneck", "Tarn 90 128 passes 222 MB/s",
                       "Write to slot 1 only", "+47 frames",
                       "need <b>1,056 MB/s</b> in slot 2",
                       "no card in the kit does that here",
@@ -113,9 +113,10 @@ class Desk(TestCase):
         pins = [f"body=varnholt-vx-3&hold={n}" for n in (1, 2, 2, 3, 4, 5, 6, 7)]
         response = self.client.get(reverse("desk"), {"pin": pins, "hold": "9"}, headers=HTMX)
         self.assertEqual(6, response["HX-Push-Url"].count("pin="))
-        self.assertContains(response, "varnholt vx 3 · 4 s")
+        name = "Varnholt VX-3 · lossless RAW · 20 fps · {} s · Gravelock Tide 512"
+        self.assertContains(response, name.format(4))
         self.assertContains(response, "Six set-ups are pinned")
-        self.assertContains(response, 'aria-label="Unpin varnholt vx 3 · 1 s"')
+        self.assertContains(response, 'aria-label="Unpin ' + name.format(1))
 
     def test_good_news_reads_as_such(self) -> None:
         page = self.text(body="varnholt-vx-3", format="jpeg-fine")
@@ -183,7 +184,8 @@ class Desk(TestCase):
     def test_figures_that_contradict_each_other_are_told(self) -> None:
         Body.objects.filter(slug="varnholt-vx-3").update(resume_free_frames=50)
         self.assertIn(
-            "can't be predicted: What the body waits for once full must fit in the buffer", self.text()
+            "can't be predicted: What the body waits for once full must fit in the buffer",
+            self.text(),
         )
 
     def test_no_card_and_no_body(self) -> None:

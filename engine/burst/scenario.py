@@ -284,8 +284,8 @@ class Scenario:
             return {"memory_mb": f"must hold one frame of {frame}, got {self.memory_mb:g}"}
         if self.resume_free_frames * self.frame_bytes > self.memory_bytes:
             return {
-                "resume_free_frames": f"must fit in the buffer: {self.resume_free_frames} frames of "
-                f"{frame} are more than {self.memory_mb:g} MB"
+                "resume_free_frames": f"must fit in the buffer: {self.resume_free_frames} "
+                f"frames of {frame} are more than {self.memory_mb:g} MB"
             }
         return {}
 

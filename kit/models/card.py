@@ -69,7 +69,7 @@ class Card(KitItem):
     form = models.CharField(max_length=20, choices=FORM_CHOICES)
     bus = models.CharField(max_length=20, choices=BUS_CHOICES)
     capacity_gb = models.FloatField(help_text="as printed, in 10^9 bytes")
-    marks = models.CharField(max_length=80, blank=True, help_text="as printed on its face")
+    marks = models.CharField(max_length=80, blank=True, help_text="as printed on its label")
     printed_read_mb_s = models.FloatField(null=True, blank=True)
     printed_write_mb_s = models.FloatField(null=True, blank=True)
     sustained_write_mb_s = models.FloatField()

@@ -15,7 +15,7 @@ class KitInTheBrowser(BrowserTestCase):
     def test_a_face_is_read_as_it_is_typed_and_the_card_kept_and_taken_back(self) -> None:
         page = self.signed_in()
         page.keyboard.press("n")
-        text = page.get_by_label("The text on its face")
+        text = page.get_by_label("The text on its label")
         text.press_sequentially(FACE, delay=2)
         mark = page.get_by_role("img", name="V60: Keeps writing at 60 MB/s at least.")
         mark.focus()

@@ -177,7 +177,7 @@ class KeepingTheKit(Screens):
         page = self.client.get(reverse("reader", args=[Reader.objects.get().slug]))
         self.assertContains(page, "20 to 25\xa0min, at best")
         self.assertContains(page, "up to 500\xa0MB/s, about 430\xa0MB/s in practice")
-        self.assertContains(page, "the port, USB 5 Gb/s is the narrowest")
+        self.assertContains(page, "limited by the port, USB 5 Gb/s")
 
 
 class Lists(Screens):
@@ -229,7 +229,7 @@ class Lists(Screens):
     def test_a_card_tells_what_part_of_its_speed_each_slot_wastes(self) -> None:
         sample.load()
         page = self.client.get(reverse("card", args=["gravelock-breaker-1000"]))
-        self.assertContains(page, "writes 880\xa0MB/s here, 37 % of its speed wasted", 1)
+        self.assertContains(page, "writes 880\xa0MB/s here, 37 % of its speed unused", 1)
 
     def test_the_matrix_leads_to_the_desk_where_a_card_mounts(self) -> None:
         sample.load()

@@ -58,13 +58,16 @@ def card_context(shown: Card, visitor: Visitor, asked: QueryDict) -> dict[str, A
     """
     reading = read_marks(shown.marks)
     form = CopyForm(asked)
+    held = in_every_slot([shown], bodies_to_fit(visitor))[0]
     size_gb = form.size_gb(shown.capacity_gb) if form.is_valid() else shown.capacity_gb
     return {
         "card": shown,
         "reading": reading,
         "face": draw_face(reading, str(shown)),
         "estimate": estimate_write(reading.face),
-        "held": in_every_slot([shown], bodies_to_fit(visitor))[0],
+        "page_of_one": [shown],
+        "held": held,
+        "misfits": [one for one in held if not one.fits],
         "copy_form": form,
         "copies": copied(((shown, reader) for reader in readers_to_copy(visitor)), size_gb),
     }

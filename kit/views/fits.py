@@ -17,9 +17,12 @@ def fits(request: HttpRequest) -> HttpResponse:
     asked = request.GET
     page = Paginator(cards_to_fit(request.user), CARDS_ON_A_PAGE).get_page(asked.get("page"))
     bodies = Paginator(bodies_to_fit(request.user), BODIES_ON_A_PAGE).get_page(asked.get("bodies"))
+    rows = list(zip(page, in_every_slot(page, bodies), strict=True))
+    fitting = [(card, held) for card, held in rows if any(one.fits for one in held)]
     context = {
         "bodies": [(body, list(body.slots.all())) for body in bodies],
-        "rows": list(zip(page, in_every_slot(page, bodies), strict=True)),
+        "rows": fitting,
+        "misfits": [card for card, held in rows if not any(one.fits for one in held)],
         "page": page,
         "page_of_bodies": bodies,
         "verdicts": list(Verdict),

@@ -30,7 +30,7 @@ class EveryScreenInTheBrowser(BrowserTestCase):
                 with self.subTest(scheme=scheme, name=name):
                     self.go(page, name, *args)
                     if name == "card-new":
-                        page.get_by_label("The text on its face").fill("Tarn 128 GB SDXC V60")
+                        page.get_by_label("The text on its label").fill("Tarn 128 GB SDXC V60")
                         expect(page.locator(".face-mark").first).to_be_visible()
                     found = Axe().run(page).response["violations"]
                     self.assertEqual([], [(one["id"], one["nodes"][0]["html"]) for one in found])

@@ -19,7 +19,8 @@ class SparklineTests(TestCase):
         self.assertTrue(ys[1] < ys[2] < ys[0])
         self.assertTrue(all(0 <= x <= WIDTH and 0 <= y <= HEIGHT for x, y in points))
         self.assertEqual(
-            "90\u00a0EUR in Jan 2026, 100\u00a0EUR on 1 Nov 2026; lowest 90\u00a0EUR in Jan 2026",
+            "90\u00a0EUR on 1 Jan 2026, 100\u00a0EUR on 1 Nov 2026; "
+            "lowest 90\u00a0EUR on 1 Jan 2026",
             drawn.words,
         )
 

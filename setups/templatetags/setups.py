@@ -1,11 +1,19 @@
-"""Links to set-ups; `setups.keys` says how they are written."""
+"""Links to set-ups, and the bursts that the screens of the kit show beside cards."""
+
+from collections.abc import Iterable
+from typing import Any
 
 from django import template
+from django.template import Context
 from django.urls import reverse
 
 from kit.fits import SlotFit
-from kit.models import Body
-from setups import keys
+from kit.models import Body, Card
+from setups import address, keys
+from setups.bursts import CardBurst, bursts_with
+from setups.setup import Setup
+
+MOST_OF_BODY = 20
 
 register = template.Library()
 register.filter("as_pin", keys.as_pin)
@@ -21,3 +29,43 @@ def on_desk(shown: Body | SlotFit) -> str:
         slot = shown.slot
         query = keys.query_of(slot.body.slug, {slot.number: shown.card.slug})
     return f"{reverse('desk')}?{query}"
+
+
+@register.simple_tag(takes_context=True)
+def in_my_body(context: Context, cards: Iterable[Card]) -> dict[str, Any]:
+    """The burst of the visitor's first body on each of `cards`: `setup`, and `by_card`."""
+    kit = address.Kit.of(context["user"])
+    reading = address.read({}, kit)
+    if reading is None:
+        return {"setup": None, "by_card": {}}
+    return {"setup": reading.setup, "by_card": bursts_with(kit, reading.setup, cards)}
+
+
+@register.simple_tag(takes_context=True)
+def bursts_of(context: Context, body: Body) -> dict[str, Any]:
+    """The burst of `body` with each card that it takes: `setup` and `rows`, the visitor's first."""
+    kit = address.Kit.of(context["user"])
+    reading = address.read({keys.BODY: body.slug}, kit)
+    if reading is None or reading.setup.body.pk != body.pk:
+        return {"setup": None, "rows": []}
+    rows = sorted(_rows(kit, reading.setup), key=_order)
+    return {"setup": reading.setup, "rows": rows[:MOST_OF_BODY], "more": len(rows[MOST_OF_BODY:])}
+
+
+def _rows(kit: address.Kit, setup: Setup) -> list[CardBurst]:
+    cards = {card.pk: card for slot in setup.body.slots.all() for card in kit.cards(slot)}
+    return list(bursts_with(kit, setup, cards.values()).values())
+
+
+def _order(burst: CardBurst) -> tuple[bool, int, int]:
+    """One's own first, then the most frames at full speed, then the soonest light out."""
+    depth = burst.result.frames_at_full_speed
+    full = burst.result.frames_due + 1 if depth is None else depth
+    return burst.card.is_sample, -full, round(1000 * burst.result.clear_s)
+
+
+@register.filter
+def burst_of(bursts: dict[str, Any], card: Card) -> CardBurst | None:
+    """The burst of `in_my_body` on `card`; None: it doesn't go in."""
+    found: CardBurst | None = bursts["by_card"].get(card.pk)
+    return found

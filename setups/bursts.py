@@ -1,0 +1,55 @@
+"""What a body does with one card after another: the short answer beside each card of a list."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from functools import cached_property
+from urllib.parse import urlencode
+
+from engine import InvalidScenario, Result
+from engine.burst.bottleneck import Bottleneck
+from engine.burst.simulate import simulate
+from kit.models import Card
+from setups.address import Kit
+from setups.engine_adapter import scenario_of
+from setups.setup import Setup, Side
+
+
+@dataclass(frozen=True)
+class CardBurst:
+    """A burst on one card alone, everything else as the body usually shoots."""
+
+    card: Card
+    setup: Setup
+    result: Result
+
+    @property
+    def query(self) -> str:
+        """Where it opens on the Desk."""
+        return urlencode(self.setup.address)
+
+    @cached_property
+    def sustained_fps(self) -> float | None:
+        """Frames a second once the buffer is full; None: as fast as before."""
+        return Bottleneck(self.result).sustained_fps
+
+
+def bursts_with(kit: Kit, setup: Setup, cards: Iterable[Card]) -> dict[int, CardBurst]:
+    """The burst of `setup` on each of `cards` that its body takes, by their primary keys."""
+    found = (_burst_with(kit, setup, card) for card in cards)
+    return {one.card.pk: one for one in found if one}
+
+
+def _burst_with(kit: Kit, setup: Setup, card: Card) -> CardBurst | None:
+    for slot in setup.body.slots.all():
+        fits = kit.fits(slot)
+        if card.pk in fits and fits[card.pk].mounts:
+            single = next(
+                (one for one in setup.body.arrangements.all() if one.kind == "single"), None
+            )
+            sides = (Side(slot=slot, card=card, fits=fits),)
+            alone = replace(setup, sides=sides, arrangement=single)
+            try:
+                return CardBurst(card, alone, simulate(scenario_of(alone)))
+            except InvalidScenario:
+                return None  # figures of the kit that contradict each other
+    return None
