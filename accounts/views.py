@@ -1,5 +1,7 @@
 """Signing up, passwords, the sample account, and leaving."""
 
+from urllib.parse import urlencode
+
 from axes.utils import reset
 from django.conf import settings
 from django.contrib import messages
@@ -10,6 +12,7 @@ from django.contrib.auth.forms import SetPasswordForm
 from django.contrib.messages.views import SuccessMessageMixin
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render, resolve_url
+from django.urls import reverse
 from django.utils.decorators import method_decorator
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
@@ -47,9 +50,18 @@ def account_new(request: HttpRequest, token: str) -> HttpResponse:
     form = NewAccountForm(request.POST or None, instance=User(email=asked.email))
     if request.method == "POST" and form.is_valid() and (user := form.saved()):
         login(request, user, BACKEND)
-        return _back(asked.back)
+        query = urlencode({"next": asked.back}) if asked.back else ""
+        return redirect(f"{reverse('welcome')}?{query}")
     context = {"form": form, "email": asked.email}
     return render(request, "accounts/account_new.html", context, status=422 if form.errors else 200)
+
+
+@login_required
+@require_safe
+def welcome(request: HttpRequest) -> HttpResponse:
+    """What to do next with a new account, and the way back to where the visitor came from."""
+    back = own_path(request.GET.get("next", "")[:LONGEST_PATH])
+    return render(request, "accounts/welcome.html", {"back": back})
 
 
 class SignIn(auth.LoginView):
