@@ -6,7 +6,7 @@ from pathlib import Path
 from django.db import transaction
 
 from accounts.models import User
-from kit import own
+from kit import edit
 from kit.document import KINDS
 
 EMAIL = "sample@skerry-head.example"
@@ -26,5 +26,5 @@ def ready() -> User:
     for kind, model in KINDS.items():
         for entry in kit[kind]:
             original = model.objects.filter(owner=None).get(slug=entry.pop("copy"))
-            own.copy(original, user, **entry)
+            edit.copy(original, user, **entry)
     return user

@@ -1,4 +1,4 @@
-"""The cards of a visitor weighed against a need, in steps that are kept: no work is done twice."""
+"""Evaluates a visitor's cards against a need, in steps whose results are cached."""
 
 import hashlib
 import time
@@ -18,22 +18,22 @@ from kit.fits import SlotFit, readers_to_copy
 from kit.models import Body, Card, CardState, Reader, Visitor
 from pages.background import results
 from prices.money import Priced, Rates, prices_of
-from setups.engine_adapter import camera_of, choice_side, way_of
+from setups.engine_adapter import camera_of, choice_side, shooting_mode_of
 from setups.setup import Setup, Side
 
-RESULTS = 6  # raised when the engine would answer the same question otherwise
+CACHE_VERSION = 7  # raised when the engine would answer the same question otherwise
 WORK_S = 0.4  # of evaluating within a request; the rest is left to the background worker
 STEP_S = 0.2  # that one step is to take
 FIRST_FRAMES = 6_000_000  # of the first step on each core, which takes a fifth of a second
 MOST_FRAMES = 5 * FIRST_FRAMES  # of later steps, should all of a sudden everything be simulated
 MOST_CARDS = 1_500  # held against all slots and readers within a request
-MOST_ENTRIES = 16_000_000  # cards and pairs in all ways to shoot, some minutes at best
+MOST_ENTRIES = 16_000_000  # cards and pairs in all shooting modes, some minutes at best
 UNFINISHED_FOR_S = 24 * 3600  # what is done is kept, until somebody goes on
 TOO_LONG_FOR_S = 24 * 3600  # until it is tried again
 
 
 @dataclass(frozen=True)
-class Weighed:
+class EvaluatedCard:
     """One card with its price, and what came of holding it against every slot."""
 
     card: Card
@@ -64,7 +64,7 @@ class Progress:
     too_long: bool
 
 
-def weigh(reading: NeedReading, visitor: Visitor) -> list[Weighed] | None:
+def cards_for(reading: NeedReading, visitor: Visitor) -> list[EvaluatedCard] | None:
     """The visitor's cards and those of the sample kit, as the reading narrows them down.
 
     None: there are more of them than MOST_CARDS.
@@ -81,12 +81,14 @@ def weigh(reading: NeedReading, visitor: Visitor) -> list[Weighed] | None:
     body = reading.desk.setup.body
     prefetch_related_objects([body], "tested_cards")
     readers = readers_to_copy(visitor)
-    return [_weighed(card, body, readers, prices[card.pk], rates, reading.money) for card in chosen]
+    return [
+        _evaluated(card, body, readers, prices[card.pk], rates, reading.money) for card in chosen
+    ]
 
 
-def _weighed(
+def _evaluated(
     card: Card, body: Body, readers: Sequence[Reader], priced: Priced, rates: Rates, money: str
-) -> Weighed:
+) -> EvaluatedCard:
     held = [SlotFit(card, slot, fit_in(card, slot)) for slot in body.slots.all()]
     sides = tuple(
         choice_side(Side(slot=one.slot, card=card, fits={card.pk: one.fit}))
@@ -103,32 +105,34 @@ def _weighed(
         owned=card.is_owned,
         copy_mb_s=max(copies, default=None),
     )
-    return Weighed(card, candidate, priced, held)
+    return EvaluatedCard(card, candidate, priced, held)
 
 
-def evaluation_of(setups: Sequence[Setup], weighed: Sequence[Weighed], need: Need) -> Evaluation:
+def evaluation_of(
+    setups: Sequence[Setup], evaluated: Sequence[EvaluatedCard], need: Need
+) -> Evaluation:
     """What is to be evaluated; candidates have the numbers of `weighed`."""
     return Evaluation(
         camera=camera_of(setups[0].body),
-        ways=tuple(map(way_of, setups)),
-        candidates=tuple(one.candidate for one in weighed),
+        modes=tuple(map(shooting_mode_of, setups)),
+        candidates=tuple(one.candidate for one in evaluated),
         need=need,
     )
 
 
-def go_on(evaluation: Evaluation, work_s: float) -> Progress:
+def continue_evaluation(evaluation: Evaluation, work_s: float) -> Progress:
     """Evaluates what is not known yet, for about `work_s`, one step at least; 0: none.
 
     All that is found is kept under what was asked, so that a reload, another visitor and another
     day find it.
     """
-    asked = digest(evaluation)
+    asked = cache_key(evaluation)
     names = [f"{kind}:{asked}" for kind in ("choice", "steps", "too-long")]
     kept = results.get_many(names)
     choice, steps, too_long = (kept.get(name) for name in names)
     steps = steps or Steps()
     if choice is None and work_s and not too_long:
-        steps, choice = _work(evaluation, steps, work_s)
+        steps, choice = _take_steps(evaluation, steps, work_s)
         if choice:
             results.set(names[0], choice)
             results.delete(names[1])
@@ -138,7 +142,7 @@ def go_on(evaluation: Evaluation, work_s: float) -> Progress:
     return Progress(share, choice, too_long=bool(too_long))
 
 
-def _work(evaluation: Evaluation, steps: Steps, work_s: float) -> tuple[Steps, Choice | None]:
+def _take_steps(evaluation: Evaluation, steps: Steps, work_s: float) -> tuple[Steps, Choice | None]:
     """As many steps as are done in about `work_s`, and the choice if none is left."""
     until, frames = time.monotonic() + work_s, FIRST_FRAMES
     stage = steps.stage(evaluation)
@@ -155,11 +159,11 @@ def _work(evaluation: Evaluation, steps: Steps, work_s: float) -> tuple[Steps, C
     return steps, steps.choice(evaluation)
 
 
-def give_up(evaluation: Evaluation) -> None:
+def mark_too_long(evaluation: Evaluation) -> None:
     """Notes that an evaluation takes too long for anybody to wait for it."""
-    results.set(f"too-long:{digest(evaluation)}", True, TOO_LONG_FOR_S)
+    results.set(f"too-long:{cache_key(evaluation)}", True, TOO_LONG_FOR_S)
 
 
-def digest(evaluation: Evaluation) -> str:
+def cache_key(evaluation: Evaluation) -> str:
     """What an evaluation is kept under."""
-    return hashlib.sha256(f"{RESULTS} {evaluation!r}".encode()).hexdigest()
+    return hashlib.sha256(f"{CACHE_VERSION} {evaluation!r}".encode()).hexdigest()

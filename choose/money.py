@@ -44,7 +44,7 @@ class MoneyBuys:
 
     @property
     def start(self) -> Shown | None:
-        """What all steps begin with: the cheapest that is weighed by its price."""
+        """What all steps begin with: the cheapest that is evaluated by its price."""
         front = self.choice.readiness_front
         return self.names.shown(front[0]) if front else None
 

@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from urllib.parse import urlencode
 
-from choose.evaluating import Weighed
+from choose.evaluating import EvaluatedCard
 from choose.need_address import NeedReading
 from engine.formats import exact, written
 from engine.selection.choice import Choice
@@ -36,10 +36,10 @@ class Shown:
 
 @dataclass(frozen=True)
 class Names:
-    """The options of `choice` among the ways `setups` and the cards `weighed`, as shown."""
+    """The options of `choice` as shown; `setups` are its modes, `evaluated` its cards."""
 
     reading: NeedReading
-    weighed: Sequence[Weighed]
+    evaluated: Sequence[EvaluatedCard]
     setups: Sequence[Setup]
     choice: Choice
 
@@ -84,7 +84,7 @@ class Names:
         """What has to be tested before it is relied on; empty: nothing."""
         told = (
             caution(name_of(one.card, self.reading), one.held[slot].slot, one.held[slot].fit)
-            for slot, one in enumerate(self._weighed(place))
+            for slot, one in enumerate(self._evaluated(place))
         )
         return " ".join(filter(None, told))
 
@@ -109,11 +109,11 @@ class Names:
         return free_gb if free_gb is not None and free_gb < card.capacity_gb else None
 
     def _cards(self, place: int) -> list[Card]:
-        return [one.card for one in self._weighed(place)]
+        return [one.card for one in self._evaluated(place)]
 
-    def _weighed(self, place: int) -> list[Weighed]:
+    def _evaluated(self, place: int) -> list[EvaluatedCard]:
         _, _, *numbers = self.choice.options.which(place)
-        return [self.weighed[number] for number in numbers if number != NONE]
+        return [self.evaluated[number] for number in numbers if number != NONE]
 
 
 @dataclass(frozen=True)

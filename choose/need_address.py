@@ -1,4 +1,4 @@
-"""The address of Choose: body and way to shoot as on the Desk, and the need.
+"""The address of Choose: body and shooting mode as on the Desk, and the need.
 
 | key | meaning |
 |---|---|
@@ -51,7 +51,7 @@ _KEY_OF_FIELD = {field: key for key, field in _FIELD_OF_KEY.items()} | {
 }
 _KEYS = (*_FIELD_OF_KEY, "which", "copies", "money", "sure", "form", "least", "among", "plain")
 _OF_SETUP = (keys.BODY, keys.SCENE, keys.ISO, keys.ISO_RULE, keys.DETAIL_RULE)
-_WAY_TO_SHOOT = (keys.FORMAT, keys.FRAME_RATE)
+_SHOOTING_MODE = (keys.FORMAT, keys.FRAME_RATE)
 _WHOLE = ("frames", "day")
 _DECIMALS = {"s": 3, "min": 2, "GB": 3, "%": 1}  # further ones change no answer
 _LEFT_OPEN = {
@@ -66,7 +66,7 @@ MOST = 1e12  # nobody needs more of anything
 class NeedReading:
     """What came of an address.
 
-    `setups` are the ways to shoot, without cards; `need` is None where `faults`, by key, say why.
+    `setups` are the shooting modes, without cards; `need` is None where `faults`, by key, say why.
     `shown` has what stands in each field, as typed.
     """
 
@@ -107,7 +107,7 @@ class NeedReading:
 
     @property
     def address_of_way(self) -> str:
-        """The query with the cards and the way to shoot alone, for a story to be added to."""
+        """The query with the cards and the shooting mode alone, for a story to be added to."""
         kept = ("money", "form", "least", "among", "plain")
         return urlencode(self._of_desk | {key: self.shown[key] for key in kept if self.shown[key]})
 
@@ -115,7 +115,7 @@ class NeedReading:
     def _of_desk(self) -> dict[str, str]:
         setup = self.desk.setup.address
         of_desk = {key: setup[key] for key in _OF_SETUP if key in setup}
-        return of_desk | {key: self.shown[key] for key in _WAY_TO_SHOOT}
+        return of_desk | {key: self.shown[key] for key in _SHOOTING_MODE}
 
 
 def read(asked: Mapping[str, str], kit: address.Kit) -> NeedReading | None:

@@ -9,12 +9,18 @@ from urllib.parse import parse_qsl, urlencode
 from django.core.paginator import Page, Paginator
 from django.template.defaultfilters import pluralize
 
-from choose.evaluating import MOST_ENTRIES, Progress, evaluation_of, go_on, weigh
+from choose.evaluating import (
+    MOST_ENTRIES,
+    Progress,
+    cards_for,
+    continue_evaluation,
+    evaluation_of,
+)
 from choose.money import MoneyBuys
 from choose.names import Group, Names, Shown, tie_groups
 from choose.need_address import NeedReading
 from choose.rows import CardRow, card_rows
-from choose.suggestions import MOST_TRIED, Impasse
+from choose.suggestions import MOST_TRIED, Suggestions
 from choose.words import goal_lines, miss_words, safety_words
 from engine.burst.simulate import simulate
 from engine.formats import exact, odds
@@ -39,28 +45,28 @@ class ChoicePage:
         self.reading = reading
         self.visitor = visitor
         self.work_s, self.page_number = work_s, page
-        weighed = weigh(reading, visitor) if reading.need else []
-        self.too_many_cards, self.weighed = weighed is None, weighed or []
+        evaluated = cards_for(reading, visitor) if reading.need else []
+        self.too_many_cards, self.evaluated = evaluated is None, evaluated or []
 
     @cached_property
     def evaluation(self) -> Evaluation | None:
         """What is to be evaluated; None where there is nothing."""
         need = self.reading.need
-        if need is None or not any(one.counts for one in self.weighed):
+        if need is None or not any(one.counts for one in self.evaluated):
             return None
-        return evaluation_of(self.reading.setups, self.weighed, need)
+        return evaluation_of(self.reading.setups, self.evaluated, need)
 
     @cached_property
     def progress(self) -> Progress | None:
         """How far the evaluation is; None where there is none to be had."""
         if self.evaluation is None or self.evaluation.total > MOST_ENTRIES:
             return None
-        progress = go_on(self.evaluation, self.work_s)
+        progress = continue_evaluation(self.evaluation, self.work_s)
         return None if progress.too_long else progress
 
     @property
     def too_many(self) -> bool:
-        """Whether there are more cards, or pairs of them, than can be weighed in some minutes."""
+        """Whether there are more cards, or pairs of them, than can be evaluated in some minutes."""
         return self.too_many_cards or (self.evaluation is not None and self.progress is None)
 
     @property
@@ -73,7 +79,7 @@ class ChoicePage:
         """What its options are called."""
         if self.choice is None:
             return None
-        return Names(self.reading, self.weighed, self.reading.setups, self.choice)
+        return Names(self.reading, self.evaluated, self.reading.setups, self.choice)
 
     @property
     def currency(self) -> str:
@@ -83,13 +89,13 @@ class ChoicePage:
     @property
     def without_rate(self) -> list[str]:
         """The currencies of prices that can't be added up."""
-        quotes = (one.priced.now for one in self.weighed if one.lacks_rate)
+        quotes = (one.priced.now for one in self.evaluated if one.lacks_rate)
         return sorted({quote.currency for quote in quotes if quote})
 
     @property
     def rates_used(self) -> list[tuple[str, ExchangeRate | None]]:
         """The other currencies that prices are in, and the rates by which they are added up."""
-        quotes = (one.priced.now for one in self.weighed if not one.lacks_rate)
+        quotes = (one.priced.now for one in self.evaluated if not one.lacks_rate)
         others = sorted({one.currency for one in quotes if one} - {self.currency})
         if not others:
             return []
@@ -101,7 +107,7 @@ class ChoicePage:
         """How many cards that would have to be bought have no price at all."""
         return sum(
             one.priced.now is None and not one.candidate.owned and one.counts
-            for one in self.weighed
+            for one in self.evaluated
         )
 
     @cached_property
@@ -116,7 +122,7 @@ class ChoicePage:
         """That memory outlasts the action with any card, where it does as often as is asked."""
         if self.choice is None or self.answer is None or not self.choice.never_full:
             return ""
-        share, lasts = self.choice.found.no_wall, exact(self.choice.need.lasts_s)
+        share, lasts = self.choice.shortlist.no_wall, exact(self.choice.need.lasts_s)
         if share == 1:
             return (
                 f"You never fill the buffer: with every card that fits, it has room for {lasts} s."
@@ -146,43 +152,43 @@ class ChoicePage:
         return [group for group in self.groups if group.others]
 
     @cached_property
-    def impasse(self) -> Impasse | None:
+    def suggestions(self) -> Suggestions | None:
         """What to change where no card does it; None: one does, or there is too much to try."""
         need = self.reading.need
         if self.choice is None or self.choice.answer is not None or need is None:
             return None
         if not self.tried_all:
             return None
-        return Impasse(self.reading, self.weighed, need, self.work_s)
+        return Suggestions(self.reading, self.evaluated, need, self.work_s)
 
     @property
     def worked_on(self) -> Evaluation | None:
         """The evaluation that the next step belongs to."""
         if self.progress and not self.choice:
             return self.evaluation
-        return self.impasse.worked_on if self.impasse else None
+        return self.suggestions.worked_on if self.suggestions else None
 
     @property
     def unfinished(self) -> tuple[str, float] | None:
         """What is still being worked out, in words, and how much of it is done, 0 to 1."""
         if self.progress and not self.choice:
-            cards = len(self.weighed)
+            cards = len(self.evaluated)
             words = f"Comparing {cards} card{pluralize(cards)}, alone and in pairs"
             return words, self.progress.share
-        if self.impasse and self.impasse.left:
+        if self.suggestions and self.suggestions.left:
             words = "No card works: trying what would help"
-            return words, 1 - self.impasse.left / self.impasse.total
+            return words, 1 - self.suggestions.left / self.suggestions.total
         return None
 
     @property
     def tried_all(self) -> bool:
         """Whether other formats and frame rates were tried."""
-        return self.choice is not None and self.choice.found.counted <= MOST_TRIED
+        return self.choice is not None and self.choice.shortlist.counted <= MOST_TRIED
 
     @property
-    def ways_out(self) -> Iterator[tuple[str, str, Shown]]:
+    def found(self) -> Iterator[tuple[str, str, Shown]]:
         """Each change, the query of this screen with it, and what is then chosen."""
-        for way in self.impasse.ways_out if self.impasse else ():
+        for way in self.suggestions.found if self.suggestions else ():
             setup = way.setups[0]
             changed = dict(parse_qsl(self.reading.address, keep_blank_values=True))
             changed[keys.ISO] = str(setup.iso)
@@ -193,7 +199,7 @@ class ChoicePage:
                 changed["copies"] = "1"
             if way.choice.need.budget_cents is None:
                 changed["budget"] = ""
-            names = Names(self.reading, self.weighed, way.setups, way.choice)
+            names = Names(self.reading, self.evaluated, way.setups, way.choice)
             yield way.words, urlencode(changed), names.shown(way.place)
 
     @cached_property
@@ -249,4 +255,4 @@ class ChoicePage:
     @cached_property
     def rows(self) -> list[CardRow]:
         """Every card, and why."""
-        return card_rows(self.reading, self.weighed, self.names)
+        return card_rows(self.reading, self.evaluated, self.names)

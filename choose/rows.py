@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
 
-from choose.evaluating import Weighed
+from choose.evaluating import EvaluatedCard
 from choose.names import Names, Shown, name_of
 from choose.need_address import NeedReading
 from choose.words import miss_words
@@ -29,7 +29,7 @@ class CardRow:
 
     reading: NeedReading
     number: int
-    weighed: Weighed
+    evaluated: EvaluatedCard
     names: Names | None
     place: int | None
     verdict: Verdict
@@ -42,18 +42,18 @@ class CardRow:
     @property
     def name(self) -> str:
         """What it is called."""
-        return name_of(self.weighed.card, self.reading)
+        return name_of(self.evaluated.card, self.reading)
 
     @property
     def price(self) -> str:
         """Its price as it was noted, without the currency; empty: none."""
-        now = self.weighed.priced.now
+        now = self.evaluated.priced.now
         return exact(float(now.price)) if now else ""
 
     @property
     def history(self) -> Sparkline | None:
         """Its prices, drawn."""
-        return sparkline(self.weighed.priced)
+        return sparkline(self.evaluated.priced)
 
     @cached_property
     def shown(self) -> Shown | None:
@@ -63,17 +63,17 @@ class CardRow:
     @property
     def wasted(self) -> str:
         """How much of its own speed is lost in the slot that it would go into."""
-        fitted = [held for held in self.weighed.held if held.mounts]
+        fitted = [held for held in self.evaluated.held if held.mounts]
         percent = min((held.wasted_percent for held in fitted), default=0.0)
         return figure(percent, "%") if percent >= WASTED_PERCENT else ""
 
     @property
     def why(self) -> str:
         """Why it has its verdict; empty where there is no more to say."""
-        if self.weighed.card.state == CardState.SUSPECT:
+        if self.evaluated.card.state == CardState.SUSPECT:
             return "It is suspect: not to be relied on until it has been tested."
-        if not self.weighed.counts:
-            return _misfit(self.weighed)
+        if not self.evaluated.counts:
+            return _misfit(self.evaluated)
         if self.names is None or self.place is None:
             return "Nothing can be shot with it in this way."
         if self.verdict == "no use":
@@ -85,7 +85,7 @@ class CardRow:
 
 
 def card_rows(
-    reading: NeedReading, weighed: Sequence[Weighed], names: Names | None
+    reading: NeedReading, evaluated: Sequence[EvaluatedCard], names: Names | None
 ) -> list[CardRow]:
     """Every card, those that pass first, the cheapest of a kind first."""
     best = dict(names.choice.best_of_cards) if names else {}
@@ -97,12 +97,12 @@ def card_rows(
             reading, number, one, names, best.get(number),
             _verdict(number, one, names.choice if names else None, best.get(number)),
         )
-        for number, one in enumerate(weighed)
+        for number, one in enumerate(evaluated)
     ]  # fmt: skip
-    return sorted(rows, key=lambda row: (_ORDER.index(row.verdict), _price(row.weighed)))
+    return sorted(rows, key=lambda row: (_ORDER.index(row.verdict), _price(row.evaluated)))
 
 
-def _verdict(number: int, one: Weighed, choice: Choice | None, place: int | None) -> Verdict:
+def _verdict(number: int, one: EvaluatedCard, choice: Choice | None, place: int | None) -> Verdict:
     if one.card.state == CardState.SUSPECT:
         return "left out"
     if not one.counts:
@@ -115,7 +115,7 @@ def _verdict(number: int, one: Weighed, choice: Choice | None, place: int | None
     return "no use" if useless else "passes"
 
 
-def _price(one: Weighed) -> tuple[bool, int]:
+def _price(one: EvaluatedCard) -> tuple[bool, int]:
     cents = 0 if one.candidate.owned else one.candidate.price_cents
     return cents is None, cents or 0
 
@@ -133,7 +133,7 @@ def _standing(choice: Choice, place: int, currency: str) -> str:
     return ""
 
 
-def _misfit(one: Weighed) -> str:
+def _misfit(one: EvaluatedCard) -> str:
     """Why a card goes into none of the slots."""
     fitting = [held for held in one.held if held.fits]
     if fitting:

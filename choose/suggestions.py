@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import NamedTuple
 
-from choose.evaluating import Weighed, evaluation_of, go_on
+from choose.evaluating import EvaluatedCard, continue_evaluation, evaluation_of
 from choose.need_address import NeedReading
 from desk.changes import Sacrifice, sacrifice_of_format
 from engine.burst.file_size import BASE_ISO
@@ -19,7 +19,7 @@ MOST_TRIED = 20_000  # options; with more, to try every other format would take 
 
 
 @dataclass(frozen=True)
-class WayOut:
+class Suggestion:
     """Something to change where no card does it: what, in words, and what is then chosen."""
 
     words: str
@@ -50,34 +50,36 @@ class Change(NamedTuple):
     need: Need
 
 
-class Impasse:
+class Suggestions:
     """A need that nothing meets, and the changes that would help, tried for about `work_s`.
 
     `left` is how many of all `total` changes have not been tried yet, `worked_on` the next of them.
     """
 
     def __init__(
-        self, reading: NeedReading, weighed: Sequence[Weighed], need: Need, work_s: float
+        self, reading: NeedReading, evaluated: Sequence[EvaluatedCard], need: Need, work_s: float
     ) -> None:
-        self.reading, self.weighed, self.need = reading, weighed, need
+        self.reading, self.evaluated, self.need = reading, evaluated, need
         changes = [*self._formats(), *self._rates(), *self._light(), *self._fewer_asked()]
         until = time.monotonic() + work_s
         unfinished: list[Evaluation] = []
-        helping: list[WayOut] = []
+        helping: list[Suggestion] = []
         for change in changes:
-            evaluation = evaluation_of(change.setups, weighed, change.need)
+            evaluation = evaluation_of(change.setups, evaluated, change.need)
             # One that is not finished has had its step; the others are only looked up.
             goes_on = work_s > 0 and not unfinished
-            progress = go_on(evaluation, max(until - time.monotonic(), LEAST_S) if goes_on else 0)
+            progress = continue_evaluation(
+                evaluation, max(until - time.monotonic(), LEAST_S) if goes_on else 0
+            )
             if progress.choice and progress.choice.answer is not None:
                 helping.append(
-                    WayOut(change.words, change.sacrifice, change.setups, progress.choice)
+                    Suggestion(change.words, change.sacrifice, change.setups, progress.choice)
                 )
             elif not progress.choice and not progress.too_long:
                 unfinished.append(evaluation)
         self.total, self.left = len(changes), len(unfinished)
         self.worked_on = unfinished[0] if unfinished else None
-        self.ways_out = sorted(helping, key=lambda one: one.order)
+        self.found = sorted(helping, key=lambda one: one.order)
 
     def _formats(self) -> Iterator[Change]:
         setup = self.reading.desk.setup

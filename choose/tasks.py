@@ -41,7 +41,7 @@ def leave_to_worker(request: HttpRequest, page: ChoicePage, *, stopped: bool) ->
     if page.worked_on is None or page.evaluation is None:
         return None
     turn = f"choose:{background.visitor_of(request)}"
-    key = f"{turn}:{evaluating.digest(page.evaluation)}"
+    key = f"{turn}:{evaluating.cache_key(page.evaluation)}"
     if stopped:
         background.wait_no_more(key)
         return Waiting(stopped=True)
@@ -70,7 +70,7 @@ def evaluate(address: str, account: int | None, key: str) -> None:
         share = max(page.progress.share, LEAST_SHARE)
         would_take_s = took_s / share if took_s > TOLD_AFTER_S else 0
         if max(took_s, would_take_s) > MOST_S:
-            evaluating.give_up(page.worked_on)
+            evaluating.mark_too_long(page.worked_on)
 
 
 def _visitor(account: int | None) -> Visitor | None:

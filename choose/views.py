@@ -61,10 +61,10 @@ def choice_csv(request: HttpRequest) -> HttpResponse:
     table = csv.writer(response)
     table.writerow(["card", "owned", "price", "currency", "verdict", "why", "at_its_best", "desk"])
     for row in page.rows:
-        now, shown = row.weighed.priced.now, row.shown
+        now, shown = row.evaluated.priced.now, row.shown
         desk = f"{reverse('desk')}?{shown.query}" if shown else ""
         values = (
-            row.name, row.weighed.candidate.owned, row.price, now.currency if now else "",
+            row.name, row.evaluated.candidate.owned, row.price, now.currency if now else "",
             row.verdict, row.why, shown.cards if shown else "", desk,
         )  # fmt: skip
         table.writerow(map(cell, values))

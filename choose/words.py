@@ -9,14 +9,14 @@ from engine.formats import exact, figure, odds
 from engine.quantities import NOTICED_S, NS_IN_S, S_IN_MINUTE
 from engine.selection.choice import Choice, Miss, Step
 from engine.selection.options import GOALS
-from engine.selection.requirements import OF_A_DAY, Goal, Need
+from engine.selection.requirements import DAY_GOALS, Goal, Need
 from prices.amounts import amount
 from setups.words import light_words
 
 
 def goal_odds(goal: Goal, share: float, draws: int) -> str:
     """In what part of all bursts, or days, `goal` is met."""
-    return odds(share, draws, "days" if goal in OF_A_DAY else "bursts")
+    return odds(share, draws, "days" if goal in DAY_GOALS else "bursts")
 
 
 def wanted_words(goal: Goal, need: Need, currency: str) -> str:
@@ -41,7 +41,7 @@ def reached_words(choice: Choice, place: int, goal: Goal, currency: str) -> str:
     """What the option at `place` reaches of `goal`, with everything as it is most likely to be."""
     options, need = choice.options, choice.need
     option = choice.option(place)
-    full_s = int(options.full_speed[place]) / option.way.frame_rate_fps
+    full_s = int(options.full_speed[place]) / option.mode.frame_rate_fps
     price = int(options.price_cents[place])
     copy_s = float(options.copy_s[place])
     return {

@@ -11,9 +11,9 @@ from setups.words import light_words
 
 def headline(gain: WhatIf) -> str:
     """The most that it brings; of what is no gain, the frames."""
-    if not gain.gains or (gain.gained_frames > 0 and not gain.goes_endless):
+    if not gain.gains or (gain.gained_frames > 0 and not gain.ends_wall):
         return frames_words(gain)
-    if gain.goes_endless:
+    if gain.ends_wall:
         return "no wall"
     if gain.prolongs_full_speed:
         return f"{figure(gain.longer_full_speed_s, 's')} longer"
@@ -22,13 +22,13 @@ def headline(gain: WhatIf) -> str:
 
 def details(gain: WhatIf) -> Iterator[str]:
     """What else is worth a word."""
-    if gain.goes_endless and not gain.gains:
+    if gain.ends_wall and not gain.gains:
         yield "no wall"
     if gain.moves_light:
         yield light_words(gain.sooner_s)
     if gain.prolongs_full_speed and gain.wall_s:
         yield f"full speed lasts {figure(gain.wall_s, 's')}"
-    same_is_news = gain.gained_frames == 0 and not gain.goes_endless
+    same_is_news = gain.gained_frames == 0 and not gain.ends_wall
     if gain.gains and (gain.gained_frames < 0 or same_is_news):
         yield frames_words(gain)
 

@@ -21,7 +21,7 @@ from engine.quantities import NS_IN_S
 from engine.uncertainty.intervals import Confidence, confidence
 from engine.uncertainty.sensitivity import TooClose, too_close_to_call, widest_input
 from engine.uncertainty.sources import Sources
-from engine.uncertainty.what_if import WhatIf, endless_write_mb_s, gain
+from engine.uncertainty.what_if import WhatIf, gain, no_wall_write_mb_s
 from kit.models import Card
 from kit.numbers import words_of
 from prices.money import Costs
@@ -32,7 +32,7 @@ from setups.setup import Setup, Side
 
 
 @dataclass(frozen=True)
-class Endless:
+class NoWallSpeed:
     """The write speed that would end the wall in four bursts of five, for one slot.
 
     None: no speed would.
@@ -204,12 +204,12 @@ class Prediction:
         return try_any(self.reading, self.shot, self.bought)
 
     @cached_property
-    def endless(self) -> list[Endless]:
+    def no_wall_speeds(self) -> list[NoWallSpeed]:
         """What each slot in use would have to take in for the burst never to end."""
         return [
-            Endless(
+            NoWallSpeed(
                 side,
-                endless_write_mb_s(self.shot.scenario, self.sources, number),
+                no_wall_write_mb_s(self.shot.scenario, self.sources, number),
                 self._write_as_it_ends(number),
                 self.reading.costs,
             )

@@ -1,4 +1,4 @@
-"""The forms of the kit: they clean what is typed; `kit.own` saves it."""
+"""The forms of the kit: they clean what is typed; `kit.edit` saves it."""
 
 import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence

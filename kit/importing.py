@@ -22,11 +22,11 @@ from kit.document import (
     with_parts,
     without_gone,
 )
+from kit.edit import RESERVED_SLUG, slug_for
 from kit.kit_file import Entry
 from kit.models import ImportState, KitItem, PendingImport, Revision
 from kit.models.shared import LONGEST_SLUG
 from kit.numbers import words_of
-from kit.own import RESERVED_SLUG, slug_for
 
 CHUNK = 1_000  # rows checked in one go, which takes about a second
 LONGEST_WHY = 1_000

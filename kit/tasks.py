@@ -12,7 +12,7 @@ from kit.models import ImportState, PendingImport
 from pages import background
 
 
-def go_on_with(pending: PendingImport) -> None:
+def continue_import(pending: PendingImport) -> None:
     """Has a file checked, or saved, whichever is to be done next: at once, if that is quick."""
     act = save if pending.state == ImportState.SAVING else check
     if importing.is_long(pending):

@@ -15,7 +15,7 @@ from engine.cards.standards import (
     effective_write,
 )
 from engine.quantities import MB_IN_GB
-from engine.selection.candidates import Camera, SlotUse, Way
+from engine.selection.candidates import Camera, ShootingMode, SlotUse
 from engine.selection.candidates import Side as ChoiceSide
 from engine.uncertainty.sources import Between, SlotSources, Source, Sources, Uncertainty, spread_of
 from kit.engine_adapter import card_alone
@@ -76,10 +76,10 @@ def sources_of(setup: Setup) -> Sources:
     )
 
 
-def way_of(setup: Setup) -> Way:
+def shooting_mode_of(setup: Setup) -> ShootingMode:
     """Format and frame rate of `setup`, over its scene; its cards are left aside."""
     recording = setup.recording
-    return Way(
+    return ShootingMode(
         name=f"{recording.slug} at {setup.rate.fps:g}",
         frame_rate_fps=setup.rate.fps,
         files=_files(setup),

@@ -17,7 +17,7 @@ from engine.burst import event_loop
 from engine.burst.scenario import ARRANGEMENTS, Coupling, Hold
 from engine.burst.simulate import simulate
 from engine.cards.label.parser import read_marks
-from engine.selection.candidates import Camera, Candidate, Side, SlotUse, Way
+from engine.selection.candidates import Camera, Candidate, ShootingMode, Side, SlotUse
 from engine.selection.choice import Choice
 from engine.selection.requirements import Need
 from engine.selection.steps import choose
@@ -101,7 +101,7 @@ def choices() -> None:
     for coupling, sizes in sizes_of.items():
         for cards in sizes:
             start = time.perf_counter()
-            found = choose_among(cards, coupling).found
+            found = choose_among(cards, coupling).shortlist
             seconds = time.perf_counter() - start
             peak_mb = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1000
             row = f"{cards:>6} {coupling:<9} {found.counted:>10,} {found.passing:>9,}"
@@ -110,8 +110,9 @@ def choices() -> None:
 
 def choose_among(cards: int, coupling: Coupling) -> Choice:
     camera = Camera(memory_mb=1250, uses=tuple(SlotUse(kind, coupling) for kind in ARRANGEMENTS))
-    ways = [
-        Way(name=f"{mb} MB", frame_rate_fps=20, files=(File(name="raw", mb=mb),), held_mb=55,
+    modes = [
+        ShootingMode(
+            name=f"{mb} MB", frame_rate_fps=20, files=(File(name="raw", mb=mb),), held_mb=55,
             process_fps=30, file_to_file=0.11)
         for mb in (50, 44, 38, 32, 26, 20)
     ]  # fmt: skip
@@ -127,7 +128,7 @@ def choose_among(cards: int, coupling: Coupling) -> Choice:
         for number, speed in enumerate(speeds_mb_s)
     ]
     need = Need(lasts_s=6, every_s=12, goes_on_min=20, full_rate_s=3, frames_a_day=3_000)
-    return choose(camera, ways, candidates, need)
+    return choose(camera, modes, candidates, need)
 
 
 def side_at(speed_mb_s: float, cap_mb_s: float) -> Side:
@@ -170,7 +171,7 @@ def desk() -> None:
     line("  10 min at 120 fps", milliseconds(partial(change, longest), 20))
     for story in ("plunge-dive", "start"):
         asked = partial(client.get, "/choose/", {"story": story}, headers=HTMX)
-        line(f"  Choose, {story}, weighed before", milliseconds(asked, 20))
+        line(f"  Choose, {story}, evaluated before", milliseconds(asked, 20))
     size = len(client.get("/", longest).content)
     print(f"  its whole page: {size / 1000:.0f} kB")
 

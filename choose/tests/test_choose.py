@@ -1,4 +1,4 @@
-"""Choose: the need in the address, what it is weighed with, and what is said of it."""
+"""Choose: the need in the address, what it is evaluated with, and what is said of it."""
 
 import csv
 import io
@@ -23,7 +23,7 @@ from choose.need_address import NeedReading
 from choose.page import ChoicePage
 from engine.selection.evaluate import evaluate
 from engine.selection.stories import STORIES
-from kit import own, sample
+from kit import edit, sample
 from kit.models import Body, Card, CardState, Change, Visitor
 from kit.tests.builders import card, saved
 from pages.background import results
@@ -138,24 +138,24 @@ class AdapterTests(ChooseCase):
 class ChoosingTests(ChooseCase):
     def test_work_goes_on_where_it_stopped_and_is_never_done_twice(self) -> None:
         reading = self.reading(format="any")
-        weighed = evaluating.weigh(reading, NOBODY)
-        evaluation = evaluating.evaluation_of(reading.setups, weighed, reading.need)
-        self.assertEqual(0, evaluating.go_on(evaluation, 0).share)
+        evaluated = evaluating.cards_for(reading, NOBODY)
+        evaluation = evaluating.evaluation_of(reading.setups, evaluated, reading.need)
+        self.assertEqual(0, evaluating.continue_evaluation(evaluation, 0).share)
         shares = []
         with mock.patch("engine.selection.steps.evaluate", side_effect=evaluate) as shot:
-            while (progress := evaluating.go_on(evaluation, A_STEP_S)).choice is None:
+            while (progress := evaluating.continue_evaluation(evaluation, A_STEP_S)).choice is None:
                 shares.append(progress.share)
-            self.assertIsNotNone(evaluating.go_on(evaluation, 0).choice)
+            self.assertIsNotNone(evaluating.continue_evaluation(evaluation, 0).choice)
             entries = [evaluation.numbers(call.args[1]) for call in shot.call_args_list]
             self.assertEqual(evaluation.total, sum(map(len, entries)))
         self.assertGreater(len(shares), 5)
         self.assertEqual(sorted(set(shares)), shares)
-        other = evaluating.evaluation_of(reading.setups, weighed[1:], reading.need)
-        self.assertEqual(0, evaluating.go_on(other, 0).share)
+        other = evaluating.evaluation_of(reading.setups, evaluated[1:], reading.need)
+        self.assertEqual(0, evaluating.continue_evaluation(other, 0).share)
 
     def test_what_would_help_is_tried_in_steps_and_comes_to_the_same(self) -> None:
         asked = {"body": VX_3, "story": "start", "full": "4"}
-        at_once = [way.words for way in self.page(**asked).impasse.ways_out]
+        at_once = [way.words for way in self.page(**asked).suggestions.found]
         results.clear()
         rounds, page = 1, None
         with mock.patch.object(evaluating, "WORK_S", A_STEP_S):
@@ -163,7 +163,7 @@ class ChoosingTests(ChooseCase):
                 page, rounds = self.page(**asked), rounds + 1
         self.assertGreater(rounds, 5)
         self.assertTrue(at_once)
-        self.assertEqual(at_once, [way.words for way in page.impasse.ways_out])
+        self.assertEqual(at_once, [way.words for way in page.suggestions.found])
 
 
 class BackgroundTests(ChooseCase):
@@ -222,14 +222,14 @@ class BackgroundTests(ChooseCase):
         self.assertEqual(1, work_off())
 
     def test_digits_that_change_nothing_make_no_new_evaluation(self) -> None:
-        def digest(**asked: str) -> str:
-            return evaluating.digest(self.page(**self.LONG | asked).evaluation)
+        def cache_key(**asked: str) -> str:
+            return evaluating.cache_key(self.page(**self.LONG | asked).evaluation)
 
         asked = {"full": "1.5", "picture": "2", "light": "3", "sure": "80", "copied": "20"}
         for key in asked:
             more = asked | {key: asked[key] + ("" if "." in asked[key] else ".") + "0000001"}
-            self.assertEqual(digest(**asked), digest(**more), key)
-        self.assertNotEqual(digest(**asked), digest(**asked | {"full": "1.6"}))
+            self.assertEqual(cache_key(**asked), cache_key(**more), key)
+        self.assertNotEqual(cache_key(**asked), cache_key(**asked | {"full": "1.6"}))
 
 
 def jobs() -> list[ProcrastinateJob]:
@@ -257,27 +257,27 @@ class AnswerTests(ChooseCase):
                 "record JPEG normal",
                 "record JPEG fine",
             ],
-            [words for words, _, _ in page.ways_out],
+            [words for words, _, _ in page.found],
         )  # the smallest sacrifice first, then the cheapest
         self.assertContains(self.get(body="quillon-swift-7", story="plunge-dive"), "comes closest")
 
     def test_a_budget_and_two_copies_can_be_what_to_change(self) -> None:
         page = self.page(body=VX_3, lasts="2", copies="2", budget="5")
-        self.assertIn("spend more", [words for words, _, _ in page.ways_out])
+        self.assertIn("spend more", [words for words, _, _ in page.found])
         page = self.page(body=HERON, format="lossless-raw", lasts="15", full="15", iso="51200")
-        self.assertIn("shoot at ISO 400", [words for words, _, _ in page.ways_out])
+        self.assertIn("shoot at ISO 400", [words for words, _, _ in page.found])
         page = self.page(body=VX_3, lasts="4", full="4", copies="2")
-        self.assertIn("be content with one copy", [words for words, _, _ in page.ways_out])
+        self.assertIn("be content with one copy", [words for words, _, _ in page.found])
 
     def test_what_is_owned_is_kept_and_what_is_suspect_or_wanted_is_not(self) -> None:
         original = Card.objects.get(slug="gravelock-tide-256")
         for state, said in ((CardState.IN_USE, "yours"), (CardState.WANTED, "119\xa0EUR")):
-            mine = own.copy(original, self.user, state=state).changed
+            mine = edit.copy(original, self.user, state=state).changed
             self.assertEqual(
                 f"{mine}: {said}", self.answer(self.user, body=HERON, story="take-off", among="own")
             )
             mine.delete()
-        own.copy(original, self.user, state=CardState.SUSPECT)
+        edit.copy(original, self.user, state=CardState.SUSPECT)
         page = self.page(self.user, body=HERON, story="take-off", among="own")
         self.assertEqual(["left out"], [row.verdict for row in page.rows])
         self.client.force_login(self.user)
@@ -293,7 +293,7 @@ class AnswerTests(ChooseCase):
     def test_one_verdict_is_told_everywhere(self) -> None:
         for number, original in enumerate(Card.objects.filter(owner=None)):
             if number % 2:
-                own.copy(original, self.user)
+                edit.copy(original, self.user)
         wishes = ({}, {"full": "", "frames": "", "every": ""}, {"copies": "2"})
         needs = list(product(Body.objects.all(), STORIES, wishes))
         for body, story, asked in Random(5).sample(needs, 30):
@@ -326,7 +326,7 @@ class AnswerTests(ChooseCase):
         page = self.page(body=VX_3)
         self.assertEqual(Card.objects.filter(owner=None).count(), len(page.rows))
         self.assertTrue(all(row.why or row.verdict == "passes" for row in page.rows))
-        why: Mapping[str, str] = {row.weighed.card.slug: row.why for row in page.rows}
+        why: Mapping[str, str] = {row.evaluated.card.slug: row.why for row in page.rows}
         self.assertEqual(
             "full speed lasts 2 s in the worst burst, 1 s too short",
             why["gravelock-tide-256"].replace("\xa0", " "),

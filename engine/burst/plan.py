@@ -50,7 +50,7 @@ PARALLEL, SERIAL, SLOWEST = range(3)
 ARRANGEMENT_NUMBER = {"single": SINGLE, "overflow": OVERFLOW, "mirror": MIRROR, "split": SPLIT}
 COUPLING_NUMBER = {"parallel": PARALLEL, "serial": SERIAL, "slowest": SLOWEST}
 
-ENDLESS_BYTES = 2**60  # room on a card that never runs out
+UNLIMITED_BYTES = 2**60  # room on a card that never runs out
 
 
 def plan_of(scenario: Scenario) -> NDArray[np.int64]:
@@ -78,7 +78,7 @@ def slot_row(slot: Slot, size_bytes: int, timed_bytes: int) -> list[int]:
     """The places of `slot`, which gets `size_bytes` of a frame and writes for `timed_bytes`."""
     return [
         size_bytes,
-        ENDLESS_BYTES if slot.free_mb is None else bytes_of(slot.free_mb),
+        UNLIMITED_BYTES if slot.free_mb is None else bytes_of(slot.free_mb),
         ns_of(slot.overhead_s),
         writing_ns(timed_bytes, slot.effective_mb_s),
         bytes_of(slot.cache_mb),

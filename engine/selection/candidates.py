@@ -1,4 +1,4 @@
-"""What is chosen from: a body, the ways to shoot with it, and the cards that go into its slots."""
+"""What is chosen from: a body, its shooting modes, and the cards that go into its slots."""
 
 from dataclasses import dataclass, field
 from typing import NamedTuple
@@ -32,7 +32,7 @@ class Candidate:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Way:
+class ShootingMode:
     """A way to shoot: a recording format at a frame rate, and how sure its figures are."""
 
     name: str
@@ -65,20 +65,20 @@ class Camera:
     resume_free_frames: int = 1
     locks_playback: bool = True
 
-    def uses_for(self, way: Way) -> list[tuple[int, SlotUse]]:
-        """Those that `way` can be written in, with their numbers: split needs two files."""
+    def uses_for(self, mode: ShootingMode) -> list[tuple[int, SlotUse]]:
+        """Those that `mode` can be written in, with their numbers: split needs two files."""
         return [
             (number, use)
             for number, use in enumerate(self.uses)
-            if use.arrangement != "split" or len(way.files) > 1
+            if use.arrangement != "split" or len(mode.files) > 1
         ]
 
 
 @dataclass(frozen=True)
 class Option:
-    """One thing to do: shoot `way` with these cards, arranged so."""
+    """One thing to do: shoot `mode` with these cards, arranged so."""
 
-    way: Way
+    mode: ShootingMode
     use: SlotUse
     cards: tuple[Candidate, ...]
     camera: Camera = field(repr=False)
@@ -86,12 +86,12 @@ class Option:
     def scenario(self, hold_s: float) -> Scenario:
         """A hold of `hold_s`; raises InvalidScenario where memory can't hold a frame."""
         return Scenario(
-            frame_rate_fps=self.way.frame_rate_fps,
+            frame_rate_fps=self.mode.frame_rate_fps,
             hold_s=hold_s,
             memory_mb=self.camera.memory_mb,
-            held_mb=self.way.held_mb,
-            process_fps=self.way.process_fps,
-            files=self.way.files,
+            held_mb=self.mode.held_mb,
+            process_fps=self.mode.process_fps,
+            files=self.mode.files,
             slots=tuple(side.slot for side in self.sides),
             arrangement=self.use.arrangement,
             coupling=self.use.coupling,
@@ -112,11 +112,11 @@ class Option:
         """How sure its numbers are."""
         return Sources(
             slots=tuple(side.sources for side in self.sides),
-            frame_rate=self.way.rate_source,
-            held=self.way.held_source,
-            files=self.way.file_source,
-            file_to_file=self.way.file_to_file,
+            frame_rate=self.mode.rate_source,
+            held=self.mode.held_source,
+            files=self.mode.file_source,
+            file_to_file=self.mode.file_to_file,
             memory=self.camera.memory_source,
-            encoder=self.way.encoder_source,
+            encoder=self.mode.encoder_source,
             coupling=self.use.source,
         )

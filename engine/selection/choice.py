@@ -13,8 +13,8 @@ from engine.selection.candidates import Option
 from engine.selection.kernels import worst_burst as burst
 from engine.selection.options import GOALS, NONE, Evaluation, Options, Whole
 from engine.selection.pairs import SIZES_DRAWN
-from engine.selection.pareto import KEPT, Found, best_of_cards, closest, fronts
-from engine.selection.requirements import OF_A_DAY, Goal, Need
+from engine.selection.pareto import KEPT, Shortlist, best_of_cards, closest, fronts
+from engine.selection.requirements import DAY_GOALS, Goal, Need
 from engine.uncertainty.comparison import noticed
 from engine.uncertainty.intervals import draws_for
 
@@ -54,7 +54,7 @@ class Choice:
     """
 
     evaluation: Evaluation
-    found: Found
+    shortlist: Shortlist
     came: Whole = field(default_factory=lambda: np.empty(0, dtype=np.int64))
 
     def __getstate__(self) -> dict[str, Any]:
@@ -77,7 +77,7 @@ class Choice:
     @property
     def options(self) -> Options:
         """The options that were kept."""
-        return self.found.options
+        return self.shortlist.options
 
     @property
     def need(self) -> Need:
@@ -116,7 +116,7 @@ class Choice:
     @property
     def never_full(self) -> bool:
         """Whether memory outlasts the action with every card, as often as is asked for."""
-        return self.found.counted > 0 and self.found.no_wall >= self.need.sure
+        return self.shortlist.counted > 0 and self.shortlist.no_wall >= self.need.sure
 
     @cached_property
     def ties(self) -> list[list[int]]:
@@ -190,19 +190,19 @@ class Choice:
 
     def draws(self, place: int, goal: Goal) -> int:
         """How often the option at `place` was drawn for its odds to meet `goal`."""
-        if goal in OF_A_DAY:
+        if goal in DAY_GOALS:
             return SIZES_DRAWN
         return draws_for(self.option(place).scenario(self.need.lasts_s))
 
     def _compared(self, goal: Goal, place: int) -> tuple[float, float | None]:
         need, options = self.need, self.options
         price, copy_s = int(options.price_cents[place]), float(options.copy_s[place])
-        way = self.option(place).way
-        full_s = int(options.full_speed[place]) / way.frame_rate_fps
+        mode = self.option(place).mode
+        full_s = int(options.full_speed[place]) / mode.frame_rate_fps
         compared: dict[Goal, tuple[float | None, float | None]] = {
             Goal.COPIES: (need.copies, 1),
             Goal.BUDGET: (need.budget_cents, None if price == NONE else price),
-            Goal.DAY: (need.day_frames(way.frame_rate_fps), int(options.day_frames[place])),
+            Goal.DAY: (need.day_frames(mode.frame_rate_fps), int(options.day_frames[place])),
             Goal.COPIED: (need.copied_min, copy_s / S_IN_MINUTE if np.isfinite(copy_s) else None),
             Goal.FULL_RATE: (need.full_rate_s, full_s),
             Goal.FRAMES: (need.frames, int(options.counted[place])),

@@ -1,4 +1,4 @@
-"""One block of options measured against a need: what is certain first, then bursts."""
+"""One block of options measured against a need: what is simple first, then bursts."""
 
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
@@ -24,7 +24,7 @@ from engine.selection.kernels import worst_burst as burst
 from engine.selection.options import GOALS, NEAR, NONE, Block, Evaluation, Options
 from engine.selection.pairs import Drawing, Pairs, Real, Whole
 from engine.selection.requirements import Goal, Need
-from engine.selection.simple_criteria import Certain
+from engine.selection.simple_criteria import SimpleCriteria
 from engine.uncertainty.draws import AS_IS, Draws
 from engine.uncertainty.intervals import draws_for
 
@@ -40,14 +40,14 @@ _PICTURE = {"first": burst.FIRST_PICTURE, "last": burst.LAST_PICTURE}
 
 
 def evaluate(evaluation: Evaluation, block: Block) -> Options:
-    """Every option of `block`; none where memory can't hold a frame of its way."""
+    """Every option of `block`; none where memory can't hold a frame of its mode."""
     memo: _Memo = {}
     found = [Options.nothing()]
     numbers = evaluation.numbers(block)
     alone = numbers[:, 1] == NONE
-    for number, use in evaluation.camera.uses_for(evaluation.ways[block.way]):
+    for number, use in evaluation.camera.uses_for(evaluation.modes[block.mode]):
         of_use = numbers[alone if use.arrangement == "single" else ~alone]
-        found.append(_measured(Pairs(evaluation, block.way, number, of_use), memo))
+        found.append(_measured(Pairs(evaluation, block.mode, number, of_use), memo))
     return Options.joined(found)
 
 
@@ -62,7 +62,7 @@ def outcomes(evaluation: Evaluation, options: Options) -> Whole:
 
     def shoot(part: tuple[Whole, Pairs]) -> None:
         places, pairs = part
-        _, found[places] = _Bursts(pairs, {}).shoot(Draws(count), apart=True)
+        _, found[places] = _Bursts(pairs, {}).shoot(Draws(count), independent=True)
 
     on_all_cores(shoot, _in_parts(kinds))
     return found
@@ -92,12 +92,12 @@ def _in_parts(kinds: Iterable[tuple[Whole, Pairs]]) -> Iterator[tuple[Whole, Pai
 
 
 def _of_each_kind(evaluation: Evaluation, options: Options) -> Iterator[tuple[Whole, Pairs]]:
-    """The places of `options` of one way and use of the slots, and their pairs."""
-    kinds = np.stack([options.way, options.use], axis=-1)
-    for way, use in np.unique(kinds, axis=0):
-        places = np.flatnonzero((kinds == (way, use)).all(axis=1))
+    """The places of `options` of one mode and use of the slots, and their pairs."""
+    kinds = np.stack([options.mode, options.use], axis=-1)
+    for mode, use in np.unique(kinds, axis=0):
+        places = np.flatnonzero((kinds == (mode, use)).all(axis=1))
         numbers = np.stack([options.first, options.second], axis=-1)[places].astype(np.int64)
-        yield places, Pairs(evaluation, int(way), int(use), numbers)
+        yield places, Pairs(evaluation, int(mode), int(use), numbers)
 
 
 _Memo = dict[tuple[object, ...], pair_loop.Alone]  # most uses ask for the same cards alone
@@ -123,12 +123,14 @@ class _Bursts:
         asked[burst.DAY_FRAMES] = self.pairs.day_frames
         return asked
 
-    def shoot(self, draws: Draws, *, apart: bool = False, keep: bool = True) -> tuple[Whole, Whole]:
+    def shoot(
+        self, draws: Draws, *, independent: bool = False, keep: bool = True
+    ) -> tuple[Whole, Whole]:
         """How many draws of each pair meet what is asked; and, to `keep`, what came of each."""
         counted = np.zeros((len(self.pairs), burst.MET_LENGTH), dtype=np.int64)
         kept = len(self.pairs) if keep else 0
         came = np.empty((kept, draws.count, burst.OUTCOME_LENGTH), dtype=np.int64)
-        for drawing in self.pairs.drawings(draws, apart=apart):
+        for drawing in self.pairs.drawings(draws, independent=independent):
             some_counted, some = self._shoot(drawing, keep=keep)
             counted += some_counted
             if keep:
@@ -206,17 +208,17 @@ def _measured(pairs: Pairs, memo: _Memo) -> Options:
     if not len(pairs):
         return Options.nothing()
     try:
-        return _options(pairs, Certain(pairs), memo)
+        return _options(pairs, SimpleCriteria(pairs), memo)
     except InvalidScenario:
         return Options.nothing()
 
 
-def _options(pairs: Pairs, certain: Certain, memo: _Memo) -> Options:
+def _options(pairs: Pairs, simple: SimpleCriteria, memo: _Memo) -> Options:
     need = pairs.need
     most_draws = draws_for(pairs.scenario)
     draws = min(pairs.evaluation.draws, most_draws)
     chance = np.full((len(pairs), len(GOALS)), np.nan)
-    for goal, share in certain.chances().items():
+    for goal, share in simple.chances().items():
         chance[:, GOALS.index(goal)] = share
     bursts = _Bursts(pairs, memo)
     _, came = bursts.shoot(AS_IS)
@@ -231,12 +233,12 @@ def _options(pairs: Pairs, certain: Certain, memo: _Memo) -> Options:
     if draws < most_draws and len(near):
         _draw(pairs.at(near), near, most_draws, memo, chance, no_wall)
     return Options(
-        way=np.full(len(pairs), pairs.way_number, dtype=np.int16),
+        mode=np.full(len(pairs), pairs.mode_number, dtype=np.int16),
         use=np.full(len(pairs), pairs.use_number, dtype=np.int16),
         first=pairs.numbers[:, 0].astype(np.int32),
         second=pairs.numbers[:, 1].astype(np.int32),
-        sets=certain.sets.astype(np.int16),
-        price_cents=certain.price_cents,
+        sets=simple.sets.astype(np.int16),
+        price_cents=simple.price_cents,
         chance=chance,
         missed=_first_missed(chance, need),
         frames=middle[:, burst.FRAMES].astype(np.int32),
@@ -244,10 +246,10 @@ def _options(pairs: Pairs, certain: Certain, memo: _Memo) -> Options:
         full_speed=middle[:, burst.FULL_SPEED].astype(np.int32),
         clear_ns=middle[:, burst.CLEAR_NS],
         ready_ns=middle[:, burst.CLEAR_NS if need.picture_s is None else burst.PICTURE_NS],
-        day_frames=certain.day_frames,
-        copy_s=certain.copy_s.astype(np.float32),
+        day_frames=simple.day_frames,
+        copy_s=simple.copy_s.astype(np.float32),
         no_wall=no_wall,
-        margin=_margin(certain, bursts.asked, middle),
+        margin=_margin(simple, bursts.asked, middle),
     )
 
 
@@ -273,20 +275,20 @@ def _draw(
     no_wall[places] = met[:, burst.NO_WALL] / draws
 
 
-def _margin(certain: Certain, asked: Whole, middle: Whole) -> NDArray[np.float32]:
+def _margin(simple: SimpleCriteria, asked: Whole, middle: Whole) -> NDArray[np.float32]:
     """How far each exceeds what is asked, where it does so least; below 0 where it misses."""
-    goals = certain.need.goals
-    margins = [margin for goal in goals for margin in _margin_of(goal, certain, asked, middle)]
+    goals = simple.need.goals
+    margins = [margin for goal in goals for margin in _margin_of(goal, simple, asked, middle)]
     least = np.min(margins, axis=0) if margins else np.zeros(len(middle))
     return least.astype(np.float32)
 
 
-def _margin_of(goal: Goal, certain: Certain, asked: Whole, middle: Whole) -> Iterator[Real]:
-    need, interval_ns = certain.need, certain.scenario.frame_interval_ns
+def _margin_of(goal: Goal, simple: SimpleCriteria, asked: Whole, middle: Whole) -> Iterator[Real]:
+    need, interval_ns = simple.need, simple.scenario.frame_interval_ns
     if goal is Goal.DAY:
-        yield certain.day_frames / max(asked[burst.DAY_FRAMES], 1) - 1
+        yield simple.day_frames / max(asked[burst.DAY_FRAMES], 1) - 1
     elif goal is Goal.COPIED and need.copied_min:
-        yield 1 - certain.copy_s / (need.copied_min * S_IN_MINUTE)
+        yield 1 - simple.copy_s / (need.copied_min * S_IN_MINUTE)
     elif goal is Goal.FULL_RATE:
         yield middle[:, burst.FULL_SPEED] * interval_ns / asked[burst.FULL_SPEED_NS] - 1
     elif goal is Goal.FRAMES:

@@ -8,7 +8,7 @@ from typing import Any, Self
 import numpy as np
 from numpy.typing import NDArray
 
-from engine.selection.candidates import Camera, Candidate, Option, Way
+from engine.selection.candidates import Camera, Candidate, Option, ShootingMode
 from engine.selection.requirements import Goal, Need
 from engine.uncertainty.intervals import draws_of
 
@@ -30,7 +30,7 @@ GOALS = list(Goal)
 class Options:
     """Many options at once, one a place in each array.
 
-    `way`, `use`, `first`, `second` say which: numbers of ways, of the camera's uses of its slots,
+    `mode`, `use`, `first`, `second` say which: numbers of modes, of the camera's uses of its slots,
     and of candidates; `sets` is how many cards of each are swapped in turn. `price_cents` is what
     has to be bought. `chance` has a column a goal, the share of draws that meet it; not a number
     where that was not asked, or not drawn as an earlier goal is missed for sure. `missed` is the
@@ -41,7 +41,7 @@ class Options:
     of it, where it does so least.
     """
 
-    way: Number
+    mode: Number
     use: Number
     first: Number
     second: Number
@@ -60,7 +60,7 @@ class Options:
     margin: Share
 
     def __len__(self) -> int:
-        return len(self.way)
+        return len(self.mode)
 
     @classmethod
     def nothing(cls) -> Self:
@@ -77,7 +77,7 @@ class Options:
                 for field in fields(cls)
             }
         )
-        numbers = (together.second, together.first, together.use, together.way)
+        numbers = (together.second, together.first, together.use, together.mode)
         return together.at(np.lexsort(numbers))
 
     def at(self, places: NDArray[np.integer] | NDArray[np.bool_]) -> Self:
@@ -88,9 +88,9 @@ class Options:
 
     def which(self, place: int) -> tuple[int, int, int, int]:
         """The numbers of the one at `place`."""
-        numbers = (self.way, self.use, self.first, self.second)
-        way, use, first, second = (int(of[place]) for of in numbers)
-        return way, use, first, second
+        numbers = (self.mode, self.use, self.first, self.second)
+        mode, use, first, second = (int(of[place]) for of in numbers)
+        return mode, use, first, second
 
     @property
     def passes(self) -> NDArray[np.bool_]:
@@ -108,9 +108,9 @@ class Options:
 
 @dataclass(frozen=True)
 class Block:
-    """Some entries of one way: what is evaluated at once, in every arrangement."""
+    """Some entries of one mode: what is evaluated at once, in every arrangement."""
 
-    way: int
+    mode: int
     start: int
     stop: int
 
@@ -119,49 +119,49 @@ class Block:
 class Evaluation:
     """A choice to be made: what from, and what for.
 
-    Each way has `entries`: every first card alone, and with every second one.
+    Each mode has `entries`: every first card alone, and with every second one.
     """
 
     camera: Camera
-    ways: tuple[Way, ...]
+    modes: tuple[ShootingMode, ...]
     candidates: tuple[Candidate, ...]
     need: Need
     draws: int = DRAWS
 
     @property
     def entries(self) -> int:
-        """How many entries each way has."""
+        """How many entries each mode has."""
         return len(self._firsts) * (1 + len(self._seconds))
 
     @property
     def total(self) -> int:
-        """All entries of all ways."""
-        return len(self.ways) * self.entries
+        """All entries of all modes."""
+        return len(self.modes) * self.entries
 
     def block(self, place: int, frames: int) -> Block:
         """The next entries from `place`, of all of them, that take about so many frames at most.
 
-        One at least, whatever it takes, and all of one way.
+        One at least, whatever it takes, and all of one mode.
         """
-        way, start = divmod(place, self.entries)
+        mode, start = divmod(place, self.entries)
         entries = slice(start, min(start + MOST_AT_ONCE, self.entries))
         alone, unsteady = self._numbers[entries, 1] == NONE, self._unsteady[entries]
         each = self.draws * len(self.camera.uses)
-        steady = each * min(self.frames_of_bursts(way), SETTLED_BURSTS * self._due(way))
-        shot = np.where(unsteady, each * self.frames_of_bursts(way), steady)
+        steady = each * min(self.frames_of_bursts(mode), SETTLED_BURSTS * self._due(mode))
+        shot = np.where(unsteady, each * self.frames_of_bursts(mode), steady)
         taken = np.cumsum(np.where(alone | unsteady, shot, shot // SHARED + 1))
         count = int(np.searchsorted(taken, frames, side="right"))
-        return Block(way, start, start + max(1, count))
+        return Block(mode, start, start + max(1, count))
 
-    def _due(self, way: int) -> int:
-        return self.need.frames_due(self.ways[way].frame_rate_fps)
+    def _due(self, mode: int) -> int:
+        return self.need.frames_due(self.modes[mode].frame_rate_fps)
 
     @cached_property
     def _unsteady(self) -> NDArray[np.bool_]:
         """Which entries may have to be simulated burst for burst, pair for pair."""
         most_mb = max(
-            2 * self._due(number) * sum(file.mb for file in way.files)
-            for number, way in enumerate(self.ways)
+            2 * self._due(number) * sum(file.mb for file in mode.files)
+            for number, mode in enumerate(self.modes)
         )
         of_card = np.array([_is_unsteady(card, most_mb) for card in self.candidates] + [False])
         in_turn = any(
@@ -171,30 +171,30 @@ class Evaluation:
         pairs = self._numbers[:, 1] != NONE
         return np.asarray(of_card[self._numbers].any(axis=1) | (pairs & every_pair))
 
-    def frames_of_bursts(self, way: int) -> int:
+    def frames_of_bursts(self, mode: int) -> int:
         """Frames of all bursts that are simulated in one draw, at most."""
-        presses_ns = self.need.presses_ns(self.ways[way].frame_rate_fps)
-        return self._due(way) * len(presses_ns)
+        presses_ns = self.need.presses_ns(self.modes[mode].frame_rate_fps)
+        return self._due(mode) * len(presses_ns)
 
     @property
     def draws_to_compare(self) -> int:
-        """How often options are drawn to be compared, those of all ways alike."""
-        return min([self.draws, *map(self.draws_to_confirm, range(len(self.ways)))])
+        """How often options are drawn to be compared, those of all modes alike."""
+        return min([self.draws, *map(self.draws_to_confirm, range(len(self.modes)))])
 
-    def draws_to_confirm(self, way: int) -> int:
-        """How often an option of a way is drawn that is kept."""
-        return draws_of(self._due(way))
+    def draws_to_confirm(self, mode: int) -> int:
+        """How often an option of a mode is drawn that is kept."""
+        return draws_of(self._due(mode))
 
     @property
     def frames_to_confirm(self) -> int:
         """Frames that are simulated, at most, to confirm one option that is kept."""
-        ways = range(len(self.ways))
-        return max(self.frames_of_bursts(way) * self.draws_to_confirm(way) for way in ways)
+        modes = range(len(self.modes))
+        return max(self.frames_of_bursts(mode) * self.draws_to_confirm(mode) for mode in modes)
 
     @property
     def frames_to_compare(self) -> int:
         """Frames that are simulated, at most, to compare one option with others."""
-        return self.draws_to_compare * max(map(self.frames_of_bursts, range(len(self.ways))))
+        return self.draws_to_compare * max(map(self.frames_of_bursts, range(len(self.modes))))
 
     def blocks(self, place: int, frames: int) -> Iterator[Block]:
         """All that follow, each of about so many frames at most."""
@@ -236,10 +236,10 @@ class Evaluation:
             if slot < len(card.sides) and card.sides[slot] is not None
         )
 
-    def option(self, way: int, use: int, first: int, second: int) -> Option:
+    def option(self, mode: int, use: int, first: int, second: int) -> Option:
         """The option of these numbers, as `Options` has them."""
         cards = tuple(self.candidates[number] for number in (first, second) if number != NONE)
-        return Option(self.ways[way], self.camera.uses[use], cards, self.camera)
+        return Option(self.modes[mode], self.camera.uses[use], cards, self.camera)
 
 
 def _is_unsteady(card: Candidate, most_mb: float) -> bool:

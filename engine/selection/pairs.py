@@ -1,4 +1,4 @@
-"""Pairs of cards in one way to shoot and one use of the slots, and how they are drawn."""
+"""Pairs of cards in one shooting mode and one use of the slots, and how they are drawn."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -68,7 +68,7 @@ class CardsOfSlot:
 
 @dataclass(frozen=True, eq=False)
 class Drawing:
-    """The draws in which the slots share the work in one way: which they are, and what is drawn.
+    """The draws in which the slots share the work in one mode: which they are, and what is drawn.
 
     `places` has those of the cards of each slot (axes: card, draw, place).
     """
@@ -94,13 +94,13 @@ class Drawing:
 class Pairs:
     """Some pairs of cards, given by numbers of candidates (NONE: no second card).
 
-    Raises InvalidScenario, when it comes to it, where memory can't hold a frame of their way.
+    Raises InvalidScenario, when it comes to it, where memory can't hold a frame of their mode.
     """
 
-    def __init__(self, evaluation: Evaluation, way: int, use: int, numbers: Whole) -> None:
+    def __init__(self, evaluation: Evaluation, mode: int, use: int, numbers: Whole) -> None:
         self.evaluation, self.need, self.numbers = evaluation, evaluation.need, numbers
-        self.way_number, self.use_number = way, use
-        self.way = evaluation.ways[way]
+        self.mode_number, self.use_number = mode, use
+        self.mode = evaluation.modes[mode]
         self.use = evaluation.camera.uses[use]
         self.kind = self.use.arrangement
 
@@ -109,7 +109,7 @@ class Pairs:
 
     def at(self, places: Whole) -> "Pairs":
         """Those at `places`."""
-        return Pairs(self.evaluation, self.way_number, self.use_number, self.numbers[places])
+        return Pairs(self.evaluation, self.mode_number, self.use_number, self.numbers[places])
 
     @cached_property
     def scenario(self) -> Scenario:
@@ -119,7 +119,7 @@ class Pairs:
     @cached_property
     def _option(self) -> Option:
         first, second = map(int, self.numbers[0])
-        return self.evaluation.option(self.way_number, self.use_number, first, second)
+        return self.evaluation.option(self.mode_number, self.use_number, first, second)
 
     @property
     def sources(self) -> Sources:
@@ -129,7 +129,7 @@ class Pairs:
     @property
     def day_frames(self) -> int:
         """Frames of a day, 0 where nobody said."""
-        return self.need.day_frames(self.way.frame_rate_fps) or 0
+        return self.need.day_frames(self.mode.frame_rate_fps) or 0
 
     @cached_property
     def slots(self) -> list[CardsOfSlot]:
@@ -160,15 +160,18 @@ class Pairs:
             place=place.reshape(-1).astype(np.int64),
         )
 
-    def drawings(self, draws: Draws, *, apart: bool = False) -> Iterator[Drawing]:
-        """The draws, for each coupling that the slots may have; `apart` draws each card by itself.
+    def drawings(self, draws: Draws, *, independent: bool = False) -> Iterator[Drawing]:
+        """The draws, by coupling of the slots; `independent` draws each card by itself.
 
         Else a card is drawn like every other in its slot (common random numbers), so that cards of
         the same figures have the same odds, and a better one no worse.
         """
         bodies = drawn_bodies(self.scenario, self.sources, draws)
         drawn = Drawn(bodies, self._holds(draws), self._sizes(draws))
-        places = [self._places(number, draws, apart=apart) for number in range(len(self.slots))]
+        places = [
+            self._places(number, draws, independent=independent)
+            for number in range(len(self.slots))
+        ]
         for coupling in np.unique(bodies[:, COUPLING]):
             chosen = np.flatnonzero(bodies[:, COUPLING] == coupling)
             of_chosen = [
@@ -187,7 +190,7 @@ class Pairs:
             )
 
     def _holds(self, draws: Draws) -> Whole:
-        presses_ns = np.array(self.need.presses_ns(self.way.frame_rate_fps))
+        presses_ns = np.array(self.need.presses_ns(self.mode.frame_rate_fps))
         holds = np.empty((draws.count, len(presses_ns), HOLD_LENGTH), dtype=np.int64)
         holds[..., PRESS_NS] = presses_ns
         holds[..., FINGER_UP_NS] = presses_ns + ns_of(self.need.lasts_s)
@@ -201,11 +204,11 @@ class Pairs:
         spread = self.sources.within_burst if draws.count > 1 else 0.0
         return frame_sizes(draws.count, self.scenario.frames_due, spread)
 
-    def _places(self, number: int, draws: Draws, *, apart: bool) -> Whole:
+    def _places(self, number: int, draws: Draws, *, independent: bool) -> Whole:
         cards, slot = self.evaluation.candidates, self.slots[number]
         drawn = np.empty((len(slot.sides), draws.count, SLOT_LENGTH), dtype=np.int64)
         for place, (card, side) in enumerate(zip(slot.numbers, slot.sides, strict=True)):
-            names = {f"card {number + 1}": f"card {cards[card].key}"} if apart else {}
+            names = {f"card {number + 1}": f"card {cards[card].key}"} if independent else {}
             of_card = Draws(draws.count, names)
             drawn[place] = drawn_slots(slot.rows[place], side.slot, side.sources, of_card, number)
         return drawn

@@ -15,7 +15,7 @@ _USABLE = (Goal.COPIES, Goal.DAY, Goal.COPIED)  # what an option must meet to be
 
 
 @dataclass(frozen=True, eq=False)
-class Found:
+class Shortlist:
     """What evaluating some options came to, kept small enough to store, and to be added up.
 
     `options` are the cheapest that pass, those that no other beats for its price, and the best of

@@ -39,7 +39,7 @@ class Goal(StrEnum):
     LIGHT_OUT = "light out"
 
 
-OF_A_DAY = (Goal.DAY, Goal.COPIED)  # met or missed by a day and its cards, not by a burst
+DAY_GOALS = (Goal.DAY, Goal.COPIED)  # met or missed by a day and its cards, not by a burst
 
 
 class InvalidNeed(InvalidValues):

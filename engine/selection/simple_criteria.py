@@ -12,7 +12,7 @@ from engine.selection.requirements import Goal
 MOST_SETS = 8  # of cards swapped in turn; nobody carries more for one day
 
 
-class Certain:
+class SimpleCriteria:
     """These criteria for `pairs`, a value a pair."""
 
     def __init__(self, pairs: Pairs) -> None:

@@ -10,11 +10,11 @@ import numpy as np
 
 from engine.burst.scenario import COUPLINGS, File, Slot
 from engine.cores import CORES, on_all_cores
-from engine.selection.candidates import Camera, Candidate, Side, SlotUse, Way
+from engine.selection.candidates import Camera, Candidate, ShootingMode, Side, SlotUse
 from engine.selection.choice import Choice
 from engine.selection.evaluate import confirmed, evaluate, outcomes
 from engine.selection.options import DRAWS, Block, Evaluation, Options, Whole
-from engine.selection.pareto import Found
+from engine.selection.pareto import Shortlist
 from engine.selection.requirements import Need
 from engine.uncertainty.sources import SlotSources
 
@@ -42,7 +42,7 @@ class Steps:
     """
 
     evaluated: int = 0
-    found: Found = field(default_factory=Found.nothing)
+    shortlist: Shortlist = field(default_factory=Shortlist.nothing)
     confirmed: Options = field(default_factory=Options.nothing)
     came: Whole = field(default_factory=lambda: np.empty(0, dtype=np.int64))
 
@@ -55,11 +55,11 @@ class Steps:
             return replace(
                 self,
                 evaluated=self.evaluated + sum(block.stop - block.start for block in blocks),
-                found=Found.added([self.found, *found], evaluation.need),
+                shortlist=Shortlist.added([self.shortlist, *found], evaluation.need),
             )
         if stage is Stage.CONFIRM:
             count = max(CORES, CORES * frames // evaluation.frames_to_confirm)
-            kept, start = self.found.options, len(self.confirmed)
+            kept, start = self.shortlist.options, len(self.confirmed)
             some = confirmed(evaluation, kept.at(np.arange(start, min(start + count, len(kept)))))
             return replace(self, confirmed=Options.joined([self.confirmed, some]))
         count = max(CORES, CORES * frames // evaluation.frames_to_compare)
@@ -80,7 +80,7 @@ class Steps:
         """What the next step does, and how much of that is done."""
         if self.evaluated < evaluation.total:
             return Stage.EVALUATE, self.evaluated / evaluation.total
-        if len(self.confirmed) < (kept := len(self.found.options)):
+        if len(self.confirmed) < (kept := len(self.shortlist.options)):
             return Stage.CONFIRM, len(self.confirmed) / kept
         if len(self.came) < (compared := len(self._choice(evaluation).compared)):
             return Stage.COMPARE, len(self.came) / compared
@@ -93,26 +93,26 @@ class Steps:
         return choice
 
     def _choice(self, evaluation: Evaluation) -> Choice:
-        return Choice(evaluation, self.found.with_odds(self.confirmed), self.came)
+        return Choice(evaluation, self.shortlist.with_odds(self.confirmed), self.came)
 
 
 def choose(
     camera: Camera,
-    ways: Sequence[Way],
+    modes: Sequence[ShootingMode],
     candidates: Sequence[Candidate],
     need: Need,
     draws: int = DRAWS,
 ) -> Choice:
-    """Evaluates every card and pair that fits, in every arrangement and way, against `need`."""
-    evaluation = Evaluation(camera, tuple(ways), tuple(candidates), need, draws)
+    """Evaluates all cards and pairs in every arrangement and shooting mode against `need`."""
+    evaluation = Evaluation(camera, tuple(modes), tuple(candidates), need, draws)
     steps = Steps()
     while steps.stage(evaluation) is not Stage.DONE:
         steps = steps.next(evaluation, ALL_AT_ONCE)
     return steps.choice(evaluation)
 
 
-def _find(evaluation: Evaluation, block: Block) -> Found:
-    return Found.of(evaluate(evaluation, block), evaluation.need)
+def _find(evaluation: Evaluation, block: Block) -> Shortlist:
+    return Shortlist.of(evaluate(evaluation, block), evaluation.need)
 
 
 def load() -> None:
@@ -120,6 +120,6 @@ def load() -> None:
     slot = Slot(write_mb_s=100, free_mb=1_000)
     side = Side(slot=slot, sources=SlotSources(write="measured_here"))
     card = Candidate(key="any", sides=(side, side))
-    way = Way(name="any", frame_rate_fps=10, files=(File(name="raw", mb=20),))
+    mode = ShootingMode(name="any", frame_rate_fps=10, files=(File(name="raw", mb=20),))
     camera = Camera(memory_mb=100, uses=tuple(SlotUse("mirror", one) for one in COUPLINGS))
-    choose(camera, [way], [card], Need(lasts_s=1, light_out_s=1))
+    choose(camera, [mode], [card], Need(lasts_s=1, light_out_s=1))

@@ -26,6 +26,6 @@ def clear_s(frames_held: float, sustained_fps: float) -> float:
     return frames_held / sustained_fps
 
 
-def endless_write_mb_s(frame_rate_fps: float, file_mb: float) -> float:
+def no_wall_write_mb_s(frame_rate_fps: float, file_mb: float) -> float:
     """Write speed from which no burst meets the wall, if the encoder keeps up."""
     return frame_rate_fps * file_mb

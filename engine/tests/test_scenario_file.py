@@ -65,7 +65,7 @@ class Reading(TestCase):
             (text(held_mb=1300), "memory_mb", "one frame of 1300 MB"),
             (text(process_fps=0), "process_fps", "from 0.001"),
             (text(resume_free_frames=1.5), "resume_free_frames", "whole number"),
-            (text(resume_free_frames=25), "resume_free_frames", "fit in memory"),
+            (text(resume_free_frames=25), "resume_free_frames", "fit in the buffer"),
             (text(files=[]), "files", "1 or 2 files, got 0"),
             (text(files=[file | {"mb": 0}]), "files[0].mb", "from 0.001"),
             (text(files=[{"mb": 5}]), "files[0].name", "missing"),

@@ -34,7 +34,7 @@ class WhatIf:
     `frames`, `full_speed_s` (up to the wall, a full card or the end of the hold) and `clear_s` are
     what comes of the change; `wall_s` is when it meets the wall, None: it doesn't. Gains are
     positive for more frames, for a longer time at full speed, and for a light out sooner.
-    `goes_endless` tells that the wall, met before, is not met any more.
+    `ends_wall` tells that the wall, met before, is not met any more.
     """
 
     frames: int
@@ -44,7 +44,7 @@ class WhatIf:
     gained_frames: int
     longer_full_speed_s: float
     sooner_s: float
-    goes_endless: bool
+    ends_wall: bool
 
     @property
     def gains(self) -> bool:
@@ -98,9 +98,7 @@ def gain(base: Result, tried: Result) -> WhatIf:
         gained_frames=tried.frames - base.frames,
         longer_full_speed_s=_full_speed_s(tried) - _full_speed_s(base),
         sooner_s=base.clear_s - tried.clear_s,
-        goes_endless=base.wall_ns is not None
-        and tried.wall_ns is None
-        and tried.card_full_s is None,
+        ends_wall=base.wall_ns is not None and tried.wall_ns is None and tried.card_full_s is None,
     )
 
 
@@ -111,7 +109,7 @@ def _full_speed_s(result: Result) -> float:
     return result.scenario.hold_s if result.card_full_s is None else result.card_full_s
 
 
-def endless_write_mb_s(scenario: Scenario, sources: Sources, slot: int) -> float | None:
+def no_wall_write_mb_s(scenario: Scenario, sources: Sources, slot: int) -> float | None:
     """Effective write speed from which `slot` (0 or 1) holds the burst up in no more than 1 of 5.
 
     What it needs differs with the draws of `sources`: the frame's share of that slot within one

@@ -9,7 +9,7 @@ from django.urls import reverse
 from django_webtest import WebTest
 from webtest.forms import Textarea
 
-from kit import own
+from kit import edit
 from kit.document import KINDS, document_of
 from kit.importing import Action, check_next, receive
 from kit.kit_file import as_json, as_zip, read_kit
@@ -31,7 +31,7 @@ class NothingLost(WebTest):
 
     def added(self, kind: str, seed: int) -> KitItem:
         document = RANDOM_ITEMS[kind](Random(seed))
-        return own.add(KINDS[kind], self.ann, document).changed
+        return edit.add(KINDS[kind], self.ann, document).changed
 
     def all_added(self) -> list[KitItem]:
         return [self.added(kind, seed) for kind in KINDS for seed in range(ITEMS)]
@@ -73,7 +73,7 @@ class NothingLost(WebTest):
         for item in self.all_added():
             *_, apart = item.named_by
             for _ in range(2):
-                copy = own.duplicate(item, self.ann).changed
+                copy = edit.duplicate(item, self.ann).changed
                 names = {"slug", apart}
                 before, after = ({k: v for k, v in self.stored(one).items() if k not in names}
                                  for one in (item, copy))  # fmt: skip
@@ -83,14 +83,14 @@ class NothingLost(WebTest):
 
     def test_what_is_undone_a_hundred_times_is_what_it_was(self) -> None:
         card = self.added("cards", 1)
-        own.rewrite(card, {"remarks": "changed"}, None)
+        edit.rewrite(card, {"remarks": "changed"}, None)
         after = self.stored(card)
         for _ in range(100):
-            own.undo(Revision.objects.last_of(type(card).objects.get(pk=card.pk)))
+            edit.undo(Revision.objects.last_of(type(card).objects.get(pk=card.pk)))
         self.assertEqual(after, self.stored(card))
 
     def test_a_body_with_two_slots_offers_the_usual_arrangements(self) -> None:
         document = RANDOM_ITEMS["bodies"](Random(1)) | {"slots": [{}, {}], "arrangements": []}
-        body = own.add(KINDS["bodies"], self.ann, document).changed
+        body = edit.add(KINDS["bodies"], self.ann, document).changed
         kinds = [one["kind"] for one in self.stored(body)["arrangements"]]
         self.assertEqual(["single", "overflow", "mirror", "split"], kinds)

@@ -8,7 +8,7 @@ from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
-from kit import own, sample
+from kit import edit, sample
 from kit.document import document_of
 from kit.models import Body, Card, CardState, Reader, Revision, SlotArrangement
 from kit.tests import builders
@@ -234,9 +234,9 @@ class Lists(Screens):
     def test_the_matrix_leads_to_the_desk_where_a_card_mounts(self) -> None:
         sample.load()
         heron = Body.objects.get(slug="quillon-heron-4-firmware-1-3")
-        own.copy(heron, self.ann)
+        edit.copy(heron, self.ann)
         for slug in ("gravelock-tide-512", "gravelock-ebb-120"):
-            own.copy(Card.objects.get(slug=slug), self.ann)
+            edit.copy(Card.objects.get(slug=slug), self.ann)
         page = self.client.get(reverse("fits"))
         self.assertContains(page, "/?body=quillon-heron-4-1-3&amp;card1=gravelock-ebb-120-2")
         self.assertNotContains(page, "card1=gravelock-tide-512")

@@ -6,7 +6,7 @@ from django.shortcuts import get_object_or_404, redirect
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from kit import own
+from kit import edit
 from kit.document import KINDS, BadDocument
 from kit.models import Body, Card, KitItem, Reader, Revision
 from kit.views.shared import mine, say, signed_in, visible
@@ -20,7 +20,7 @@ LIST_OF: dict[type[KitItem], str] = {Body: "bodies", Card: "cards", Reader: "rea
 def duplicate(request: HttpRequest, kind: str, slug: str) -> HttpResponse:
     """A copy in the visitor's kit, opened for changing: the same body, newer firmware."""
     original = visible(_model(kind), request, slug)
-    revision = own.duplicate(original, signed_in(request))
+    revision = edit.duplicate(original, signed_in(request))
     say(request, f"{revision.words}: change here what is different.", revision)
     return redirect(f"{PAGE_OF[type(original)]}-edit", slug=revision.changed.slug)
 
@@ -30,7 +30,7 @@ def duplicate(request: HttpRequest, kind: str, slug: str) -> HttpResponse:
 def archive(request: HttpRequest, kind: str, slug: str) -> HttpResponse:
     """Out of every choice, and to be brought back at any time."""
     item = mine(_model(kind), request, slug)
-    revision = own.archive(item)
+    revision = edit.archive(item)
     say(request, f"{revision.words}. Nothing that refers to it is lost.", revision)
     return redirect(LIST_OF[type(item)])
 
@@ -40,7 +40,7 @@ def archive(request: HttpRequest, kind: str, slug: str) -> HttpResponse:
 def bring_back(request: HttpRequest, kind: str, slug: str) -> HttpResponse:
     """Among the choices again."""
     item = mine(_model(kind), request, slug)
-    revision = own.bring_back(item)
+    revision = edit.bring_back(item)
     say(request, f"{revision.words}.", revision)
     return redirect(item_page(item))
 
@@ -52,8 +52,8 @@ def undo(request: HttpRequest, pk: int) -> HttpResponse:
     revision = get_object_or_404(Revision, owner=request.user, pk=pk)
     model = revision.model
     try:
-        undone = own.undo(revision)
-    except own.ChangedMeanwhile as error:
+        undone = edit.undo(revision)
+    except edit.ChangedMeanwhile as error:
         say(request, f"This can't be undone any more: {error}.")
         return redirect(item_page(error.item) if error.item else LIST_OF[model])
     except BadDocument as error:

@@ -11,7 +11,7 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from engine.cards.label.face import estimate_write
 from engine.cards.label.parser import read_marks
-from kit import own
+from kit import edit
 from kit.card_reading import proposal
 from kit.document import MOST_IN_LIST
 from kit.face_drawing import draw_face
@@ -142,7 +142,7 @@ def card_log(request: HttpRequest, slug: str) -> HttpResponse:
             card_context(shown, request.user, request.GET) | {"log": form},
             status=422,
         )
-    with own.change(shown, f"Log of {shown}") as revision:
+    with edit.change(shown, f"Log of {shown}") as revision:
         entry = form.save(commit=False)
         entry.card = shown
         entry.save()

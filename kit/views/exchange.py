@@ -14,7 +14,7 @@ from kit.forms import FileForm
 from kit.importing import DONE_WORDS, Action
 from kit.kit_file import BadFile, Documents, as_json, as_zip, read_kit
 from kit.models import ImportState, PendingImport
-from kit.tasks import go_on_with
+from kit.tasks import continue_import
 from kit.views.shared import say, signed_in
 from pages import background
 from pages.render import render_page_or_part
@@ -74,7 +74,7 @@ def receive(request: HttpRequest) -> HttpResponse:
             form.add_error("file", str(error))
         else:
             pending = importing.receive(signed_in(request), file.name, entries)
-            go_on_with(pending)
+            continue_import(pending)
             return redirect("import", pk=pending.pk)
     return render(request, "kit/exchange.html", {"form": form}, status=422)
 
@@ -87,7 +87,7 @@ def preview(request: HttpRequest, pk: int) -> HttpResponse:
     pending = get_object_or_404(owned, owner=request.user, pk=pk)
     page, part = "kit/import.html", "kit/_import.html"
     if pending.is_worked_on:
-        go_on_with(pending)
+        continue_import(pending)
         pending.refresh_from_db(fields=["state", "checked_count", "words"])
     if pending.is_worked_on or pending.state in (ImportState.SAVED, ImportState.FAILED):
         context = {"pending": pending, "nobody_works": not background.has_worker()}
@@ -117,7 +117,7 @@ def save(request: HttpRequest, pk: int) -> HttpResponse:
     pending = get_object_or_404(PendingImport, owner=request.user, pk=pk)
     if importing.ask_to_save(pk):
         pending.state = ImportState.SAVING
-        go_on_with(pending)
+        continue_import(pending)
     return redirect("import", pk=pk)
 
 

@@ -10,7 +10,7 @@ from django.core.paginator import Page, Paginator
 from django.http import Http404, HttpRequest
 from django.urls import reverse
 
-from kit import own
+from kit import edit
 from kit.document import BadDocument
 from kit.models import KitItem, Revision
 
@@ -72,7 +72,7 @@ def keep_new(request: HttpRequest, model: type[KitItem], entries: _Entries) -> K
     if request.method != "POST" or not entries.is_valid():
         return None
     try:
-        revision = own.add(model, signed_in(request), entries.document())
+        revision = edit.add(model, signed_in(request), entries.document())
     except BadDocument as error:
         entries.tell(error.faults)
         return None
@@ -85,11 +85,11 @@ def keep_change(request: HttpRequest, item: KitItem, entries: _Entries) -> bool:
     if request.method != "POST" or not entries.is_valid():
         return False
     try:
-        revision = own.rewrite(item, entries.document(), entries.version_seen)
+        revision = edit.rewrite(item, entries.document(), entries.version_seen)
     except BadDocument as error:
         entries.tell(error.faults)
         return False
-    except own.ChangedMeanwhile as error:
+    except edit.ChangedMeanwhile as error:
         entries.offer_over(error.item or item)
         return False
     say(request, f"{revision.words}." if revision else f"{item} is as it was.", revision)

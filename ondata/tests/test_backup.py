@@ -12,14 +12,15 @@ from django.test import SimpleTestCase
 LEFT_OUT = (".git", ".venv", "var", "node_modules", ".mypy_cache", ".ruff_cache", ".hypothesis")
 FILL = """
 from django.contrib.auth import get_user_model
-from kit import own, sample
+from kit import sample
+from kit import edit
 from kit.models import Card
 sample.load()
 ann = get_user_model()(email="ann@example.org")
 ann.set_password("a long enough pass phrase")
 ann.save()
 for card in Card.objects.filter(owner=None)[:4]:
-    own.copy(card, ann)
+    edit.copy(card, ann)
 """
 ASK = """
 import re

@@ -8,7 +8,7 @@ from django.urls import reverse
 from django_webtest import WebTest
 from webtest.forms import Checkbox, File, Hidden, Submit
 
-from kit import own, sample
+from kit import edit, sample
 from kit.models import Body, Card, Reader
 
 NONSENSE = ("nan", "-1", "1e999", "9" * 10_000, "\0", "1.700", "٣", "<b>|&", "é" * 300)
@@ -19,7 +19,7 @@ class HostileForms(WebTest):
         sample.load()
         self.ann = get_user_model().objects.create(email="ann@example.org")
         slugs = {
-            name: own.copy(model.objects.filter(owner=None).first(), self.ann).changed.slug
+            name: edit.copy(model.objects.filter(owner=None).first(), self.ann).changed.slug
             for name, model in (("card", Card), ("body", Body), ("reader", Reader))
         }
         self.pages = [

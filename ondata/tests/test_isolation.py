@@ -9,7 +9,7 @@ from django.test import Client, TestCase
 from django.urls import URLPattern, URLResolver, get_resolver, reverse
 
 from accounts.models import User
-from kit import importing, own, sample
+from kit import edit, importing, sample
 from kit.document import KINDS, document_of, with_parts
 from kit.kit_file import Entry
 from kit.models import PendingImport, Reader, Revision
@@ -38,8 +38,8 @@ class Isolation(TestCase):
         card = builders.saved(builders.card(owner=cls.ann, name=SECRET, slug="zanzibar"))
         reader = Reader(owner=cls.ann, name=SECRET, maker="Tarn", slug="zanzibar", port="USB 2")
         reader.save()
-        own.archive(card)
-        own.bring_back(card)
+        edit.archive(card)
+        edit.bring_back(card)
         cls.share = Share.objects.create(owner=cls.ann, card=card)
         cls.pending = importing.receive(
             cls.ann, f"{SECRET}.json", [Entry("cards", "1", {"name": SECRET})]

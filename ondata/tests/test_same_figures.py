@@ -16,7 +16,7 @@ from choose import need_address
 from choose.page import ChoicePage
 from desk.prediction import Prediction
 from engine.quantities import ns_of
-from kit import own, sample
+from kit import edit, sample
 from kit.document import KINDS, BadDocument
 from kit.models import Body
 from kit.tests.random_items import RANDOM_ITEMS
@@ -35,7 +35,7 @@ class SameFigures(TestCase):
         for kind in ("bodies", "cards", "cards", "cards"):
             for _ in range(6):
                 try:
-                    own.add(KINDS[kind], cls.ann, RANDOM_ITEMS[kind](random))
+                    edit.add(KINDS[kind], cls.ann, RANDOM_ITEMS[kind](random))
                 except BadDocument:
                     continue
 

@@ -14,7 +14,7 @@ from django.urls import reverse
 
 from accounts.models import User
 from accounts.signing_up import Asked, token_of
-from kit import importing, own, sample
+from kit import edit, importing, sample
 from kit.document import KINDS
 from kit.kit_file import as_json, read_kit
 from kit.models import Body, Card, Revision
@@ -104,7 +104,7 @@ class Simultaneous(TransactionTestCase):
 
     def test_a_change_is_undone_once_and_a_file_saved_once(self) -> None:
         card = builders.saved(builders.card(owner=self.ann))
-        change = own.rewrite(card, {"remarks": "changed"}, None)
+        change = edit.rewrite(card, {"remarks": "changed"}, None)
         self.post(reverse("undo", args=[change.pk]), [{}] * AT_ONCE, self.ann)
         self.assertEqual("", Card.objects.get(pk=card.pk).remarks)
         self.assertEqual(2, Revision.objects.count())

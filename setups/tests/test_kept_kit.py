@@ -6,7 +6,7 @@ from datetime import date
 from django.contrib.auth import get_user_model
 from django.test import TestCase
 
-from kit import own, sample
+from kit import edit, sample
 from kit.models import Body, Card
 from prices import sample as price_lists
 from prices.lists import Usual, read_rows, save
@@ -27,20 +27,20 @@ class KeptKit(TestCase):
         sample.load()
         users = get_user_model().objects
         cls.ann, cls.ben = (users.create(email=f"{name}@example.org") for name in ("ann", "ben"))
-        cls.card = own.copy(Card.objects.first(), cls.ann).changed
-        cls.body = own.copy(Body.objects.first(), cls.ann).changed
+        cls.card = edit.copy(Card.objects.first(), cls.ann).changed
+        cls.body = edit.copy(Body.objects.first(), cls.ann).changed
 
     def changes(self) -> dict[str, Callable[[], object]]:
         """All that may change in what Ann's set-ups choose from."""
         row = ("Line 2", {"maker": self.card.maker, "name": self.card.name, "price": "9"})
         rate = {"currency": "GBP", "against": "EUR", "rate": 1.2, "on": TODAY}
         return {
-            "edit": lambda: own.rewrite(self.card, {"sustained_write_mb_s": 77.0}, None),
-            "edit of a part": lambda: own.rewrite(self.body, {"tested_cards": [TESTED]}, None),
-            "duplicate": lambda: own.duplicate(self.card, self.ann),
-            "archive": lambda: own.archive(self.card),
-            "bring back": lambda: own.bring_back(self.card),
-            "undo": lambda: own.undo(own.duplicate(self.body, self.ann)),
+            "edit": lambda: edit.rewrite(self.card, {"sustained_write_mb_s": 77.0}, None),
+            "edit of a part": lambda: edit.rewrite(self.body, {"tested_cards": [TESTED]}, None),
+            "duplicate": lambda: edit.duplicate(self.card, self.ann),
+            "archive": lambda: edit.archive(self.card),
+            "bring back": lambda: edit.bring_back(self.card),
+            "undo": lambda: edit.undo(edit.duplicate(self.body, self.ann)),
             "price": lambda: save(read_rows([row], Usual("Weir", TODAY, "EUR")), self.ann),
             "price dropped": lambda: PriceList.objects.filter(owner=self.ann).delete(),
             "rate": lambda: ExchangeRate.objects.create(owner=self.ann, **rate),
@@ -57,7 +57,7 @@ class KeptKit(TestCase):
             with self.subTest(name):
                 self.assertIsNot(before, Kit.of(self.ann))
         ann = Kit.of(self.ann)
-        own.add(Card, self.ben, SHOAL)
+        edit.add(Card, self.ben, SHOAL)
         self.assertIs(ann, Kit.of(self.ann))
 
     def test_it_has_what_the_database_has(self) -> None:

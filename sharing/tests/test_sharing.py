@@ -6,7 +6,7 @@ from django.test import Client, TestCase
 from django.urls import reverse
 
 from accounts.models import User
-from kit import own, sample
+from kit import edit, sample
 from kit.models import Body, Card
 from sharing.models import Share
 
@@ -16,8 +16,8 @@ class Sharing(TestCase):
         sample.load()
         self.ann = User.objects.create(email="ann@example.org")
         self.client.force_login(self.ann)
-        own.copy(Body.objects.get(slug="varnholt-vx-3"), self.ann, name="Zanzibar")
-        own.copy(Card.objects.get(slug="gravelock-tide-512"), self.ann, name="Pemba")
+        edit.copy(Body.objects.get(slug="varnholt-vx-3"), self.ann, name="Zanzibar")
+        edit.copy(Card.objects.get(slug="gravelock-tide-512"), self.ann, name="Pemba")
 
     def test_a_card_and_a_set_up_are_seen_by_whoever_has_the_link_until_it_is_taken_back(
         self,
@@ -79,7 +79,7 @@ class Sharing(TestCase):
         self.client.post(reverse("share-setup"), {"setup": "body=varnholt-zanzibar"})
         link = reverse("shared", args=[Share.objects.get().token])
         self.assertContains(Client().get(link), "Gravelock Pemba")
-        own.copy(Card.objects.get(slug="gravelock-breaker-1000"), self.ann, name="Aardvark")
+        edit.copy(Card.objects.get(slug="gravelock-breaker-1000"), self.ann, name="Aardvark")
         Card.objects.filter(slug="gravelock-pemba").update(state="wanted")
         self.assertContains(Client().get(link), "Gravelock Pemba")
         with mock.patch("sharing.views.MOST_SHARES", 1):

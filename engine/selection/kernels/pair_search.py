@@ -19,7 +19,6 @@ from engine.burst.plan import (
     ARRANGEMENT,
     CACHE_BYTES,
     CACHED_NS,
-    ENDLESS_BYTES,
     FILE_SIZE,
     FREE_BYTES,
     INTERVAL_NS,
@@ -33,6 +32,7 @@ from engine.burst.plan import (
     SLOW_BELOW_BYTES,
     SLOW_NS,
     TRANSFER_NS,
+    UNLIMITED_BYTES,
 )
 from engine.selection.kernels.pace_search import MOST_CELLS, OPEN, paces
 from engine.selection.kernels.worst_burst import (
@@ -226,7 +226,7 @@ def count_paced(
             shortest, longest = min(shortest, pace), max(longest, pace)
         slot_1, slot_2 = first.places[pairs[0, 0], draw], second.places[pairs[0, 1], draw]
         writer[SLOT_1:SLOT_2] = slot_1
-        writer[SLOT_1 + FREE_BYTES] = ENDLESS_BYTES
+        writer[SLOT_1 + FREE_BYTES] = UNLIMITED_BYTES
         writer[SLOT_1 + CACHE_BYTES] = writer[SLOT_1 + SLOW_BELOW_BYTES] = 0
         writer[SLOT_1 + OVERHEAD_NS] = slot_1[OVERHEAD_NS] + slot_2[OVERHEAD_NS]
         cells = paces(

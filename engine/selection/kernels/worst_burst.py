@@ -16,7 +16,6 @@ from engine.burst.event_loop import NEVER, run
 from engine.burst.plan import (
     ARRANGEMENT,
     BYTES,
-    ENDLESS_BYTES,
     FILE_SIZE,
     FINGER_UP_NS,
     FREE_BYTES,
@@ -28,6 +27,7 @@ from engine.burst.plan import (
     SLOT_1,
     SLOT_2,
     SLOW_BELOW_BYTES,
+    UNLIMITED_BYTES,
 )
 
 Whole = NDArray[np.int64]
@@ -101,7 +101,7 @@ def _add_day(
         _add(plan, holds[:1], sizes, asked, False, frame, rows, out)
         return
     roomy = plan.copy()
-    roomy[SLOT_1 + FREE_BYTES] = roomy[SLOT_2 + FREE_BYTES] = ENDLESS_BYTES
+    roomy[SLOT_1 + FREE_BYTES] = roomy[SLOT_2 + FREE_BYTES] = UNLIMITED_BYTES
     shot = _add(roomy, holds, sizes, asked, True, frame, rows, out)
     last = min(max(shot, LAST_BURSTS), len(holds))
     if fill(plan, size, min(max(day, last * due), room), last * due):

@@ -268,7 +268,7 @@ class ClosedForms(TestCase):
         self.assertAlmostEqual(clear_s, result.clear_s, delta=1.001 / rate_fps)
 
     def test_the_endless_write_speed_is_where_the_wall_goes(self) -> None:
-        endless_mb_s = closed_forms.endless_write_mb_s(20, 50)
+        endless_mb_s = closed_forms.no_wall_write_mb_s(20, 50)
         for write_mb_s, endless in ((endless_mb_s, True), (endless_mb_s - 1, False)):
             result = simulate(scenario(write_mb_s=write_mb_s, hold_s=3600))
             self.assertEqual(endless, Bottleneck(result).sustained_fps is None)

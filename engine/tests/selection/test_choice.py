@@ -12,7 +12,7 @@ from engine.burst.plan import INTERVAL_NS
 from engine.burst.scenario import ARRANGEMENTS, COUPLINGS, Hold, Scenario
 from engine.burst.simulate import simulate
 from engine.quantities import NS_IN_S
-from engine.selection.candidates import Camera, Candidate, Option, Side, SlotUse, Way
+from engine.selection.candidates import Camera, Candidate, Option, ShootingMode, Side, SlotUse
 from engine.selection.choice import Choice
 from engine.selection.evaluate import evaluate
 from engine.selection.kernels.pair_search import shoot_pairs
@@ -28,7 +28,7 @@ KITS = 120
 
 
 class Kit:
-    """A random body, its ways, cards and a need; all known exactly unless `spread` is given."""
+    """A random body, its shooting modes, cards and a need; all known exactly unless `spread` is given."""
 
     def __init__(self, seed: int, spread: float = 0.0) -> None:
         self.random = np.random.default_rng(seed)
@@ -41,7 +41,7 @@ class Kit:
             resume_free_frames=pick(1, 1, 1, 3),
             locks_playback=pick(True, False),
         )
-        self.ways = tuple(self.way(number) for number in range(pick(1, 2)))
+        self.modes = tuple(self.mode(number) for number in range(pick(1, 2)))
         self.overheads_s = [pick((0.0,), (0.01,), (0.0, 0.01)) for _ in range(2)]
         self.cards = tuple(self.card(number) for number in range(pick(2, 3, 4)))
         lasts_s = between(0.5, 6)
@@ -69,9 +69,9 @@ class Kit:
     def between(self, low: float, high: float) -> float:
         return float(np.round(self.random.uniform(low, high), 2))
 
-    def way(self, number: int) -> Way:
+    def mode(self, number: int) -> ShootingMode:
         sizes = self.pick((25,), (40,), (30, 10), (18, 18))
-        return Way(
+        return ShootingMode(
             name=f"way {number}",
             frame_rate_fps=self.pick(8, 12, 20, 30),
             files=tuple(File(name=f"file {n}", mb=mb) for n, mb in enumerate(sizes)),
@@ -114,18 +114,18 @@ class Kit:
 
     def options(self):
         """Every option, one by one."""
-        for way in self.ways:
-            for _, use in self.camera.uses_for(way):
+        for mode in self.modes:
+            for _, use in self.camera.uses_for(mode):
                 firsts = [card for card in self.cards if card.sides[0]]
                 seconds = [card for card in self.cards if card.sides[1]]
                 single = use.arrangement == "single"
                 for cards in product(firsts) if single else product(firsts, seconds):
-                    yield Option(way, use, cards, self.camera)
+                    yield Option(mode, use, cards, self.camera)
 
     def choice(self, draws: int) -> Choice:
         """With so many draws for everything."""
         with patch("engine.selection.evaluate.draws_for", return_value=draws):
-            return choose(self.camera, self.ways, self.cards, self.need, draws)
+            return choose(self.camera, self.modes, self.cards, self.need, draws)
 
 
 def price_of(cards, sets: int) -> int | None:
@@ -227,7 +227,7 @@ def judged(option: Option, need: Need):
         on_first = min(wanted, sets * rooms[0])
         counts = [on_first, wanted - on_first] if kind == "overflow" else [wanted] * len(times)
         copy_s = sum(n * time for n, time in zip(counts, times, strict=True) if n)
-    full_s = full_speed / option.way.frame_rate_fps
+    full_s = full_speed / option.mode.frame_rate_fps
     price = price_of(option.cards, sets)
     met = {
         Goal.COPIES: kind == "mirror",
@@ -251,7 +251,7 @@ def judged(option: Option, need: Need):
 
 
 def key(option: Option):
-    return option.way.name, option.use.arrangement, tuple(card.key for card in option.cards)
+    return option.mode.name, option.use.arrangement, tuple(card.key for card in option.cards)
 
 
 class BruteForceTests(TestCase):
@@ -272,7 +272,7 @@ class BruteForceTests(TestCase):
             except InvalidScenario:
                 continue  # memory can't hold a frame of this way
         choice = kit.choice(draws=10)
-        self.assertEqual(len(judgements), choice.found.counted)
+        self.assertEqual(len(judgements), choice.shortlist.counted)
         passing = {name for name, (missed, *_) in judgements.items() if missed is None}
         self.assertEqual(passing, {key(choice.option(place)) for place in choice.passing})
         prices = [judgements[key(choice.option(place))][2] for place in choice.passing]
@@ -308,7 +308,7 @@ class BruteForceTests(TestCase):
             )
             kit.cards = tuple(replace(card, sides=tuple(map(roomy, card.sides)))
                               for card in kit.cards)  # fmt: skip
-            choice = choose(kit.camera, kit.ways, kit.cards, kit.need, draws=30)
+            choice = choose(kit.camera, kit.modes, kit.cards, kit.need, draws=30)
             with self.subTest(kit=seed):
                 self.check_chances(kit, choice)
 
@@ -341,7 +341,7 @@ class BruteForceTests(TestCase):
 
     def odds(self, kit: Kit) -> dict[object, tuple[float, ...]]:
         """The odds of every option, each goal's; what was not drawn is -1."""
-        evaluation = Evaluation(kit.camera, kit.ways, kit.cards, kit.need, 20)
+        evaluation = Evaluation(kit.camera, kit.modes, kit.cards, kit.need, 20)
         found = {}
         for block in evaluation.blocks(0, ALL_AT_ONCE):
             options = evaluate(evaluation, block)
@@ -356,7 +356,7 @@ class BruteForceTests(TestCase):
         for seed in range(40):
             kit = Kit(seed, spread=0.1)
             at_once = kit.choice(draws=20)
-            evaluation = Evaluation(kit.camera, kit.ways, kit.cards, kit.need, 20)
+            evaluation = Evaluation(kit.camera, kit.modes, kit.cards, kit.need, 20)
             steps, shares = Steps(), [-1.0]
             with (
                 self.subTest(kit=seed),
@@ -370,8 +370,8 @@ class BruteForceTests(TestCase):
                 self.assertEqual(1, steps.share(evaluation))
                 self.assertEqual(at_once.passing, in_steps.passing)
                 self.assertEqual(at_once.ties, in_steps.ties)
-                self.assertEqual(at_once.found.passing, in_steps.found.passing)
-                for name in ("way", "use", "first", "second", "chance", "ready_ns"):
+                self.assertEqual(at_once.shortlist.passing, in_steps.shortlist.passing)
+                for name in ("mode", "use", "first", "second", "chance", "ready_ns"):
                     one, other = (getattr(choice.options, name) for choice in (at_once, in_steps))
                     np.testing.assert_array_equal(one, other)
 
@@ -407,7 +407,7 @@ class BruteForceTests(TestCase):
                 light_out_s=kit.between(1, 9), copies=2, budget_cents=None,
                 frames_a_day=None, copied_min=None,
             )  # fmt: skip
-            evaluation = Evaluation(kit.camera, kit.ways, kit.cards, kit.need, 30)
+            evaluation = Evaluation(kit.camera, kit.modes, kit.cards, kit.need, 30)
             with self.subTest(kit=seed):
                 blocks = list(evaluation.blocks(0, ALL_AT_ONCE))
                 told = [evaluate(evaluation, block).chance for block in blocks]
@@ -467,7 +467,9 @@ def card(write_mb_s: float, price_cents: int | None, slots: int = 1, **changes) 
                         "price_cents": price_cents, "copy_mb_s": 100} | changes)  # fmt: skip
 
 
-WAY = Way(name="raw", frame_rate_fps=20, files=(File(name="raw", mb=50),), file_to_file=0.07)
+WAY = ShootingMode(
+    name="raw", frame_rate_fps=20, files=(File(name="raw", mb=50),), file_to_file=0.07
+)
 CAMERA = Camera(memory_mb=1_250)
 
 
@@ -537,5 +539,5 @@ class ChoiceTests(TestCase):
     def test_no_card_at_all_is_no_answer(self) -> None:
         choice = self.chosen(card(600, 1_000, sides=(None,)), light_out_s=3)
         self.assertIsNone(choice.answer)
-        self.assertEqual((0, False, []), (choice.found.counted, choice.never_full, choice.ties))
+        self.assertEqual((0, False, []), (choice.shortlist.counted, choice.never_full, choice.ties))
         self.assertEqual(NONE, -1)

@@ -13,7 +13,7 @@ from engine.burst.simulate import simulate
 from engine.tests.builders import scenario, scenarios, sources
 from engine.uncertainty.draws import Draws
 from engine.uncertainty.sweep import sweep
-from engine.uncertainty.what_if import endless_write_mb_s, try_change
+from engine.uncertainty.what_if import no_wall_write_mb_s, try_change
 
 
 class WhatIfs(TestCase):
@@ -30,8 +30,8 @@ class WhatIfs(TestCase):
         )
         best_first = sorted((slower, single, lighter), key=lambda tried: tried.order)
         self.assertEqual([lighter, single, slower], best_first)
-        self.assertEqual((True, 69), (lighter.goes_endless, lighter.gained_frames))
-        self.assertEqual((True, 69), (single.goes_endless, single.gained_frames))
+        self.assertEqual((True, 69), (lighter.ends_wall, lighter.gained_frames))
+        self.assertEqual((True, 69), (single.ends_wall, single.gained_frames))
         self.assertGreater(single.sooner_s, 3)
         # 38 frames in 3.2 s in place of 30 in 1.5 s: as many in all, and twice as long.
         self.assertEqual(0, slower.gained_frames)
@@ -57,7 +57,7 @@ class WhatIfs(TestCase):
 
     @given(scenarios(most_slots=1))
     def test_at_the_endless_speed_a_slot_holds_nothing_up(self, burst) -> None:
-        needed_mb_s = endless_write_mb_s(burst, sources(burst), 0)
+        needed_mb_s = no_wall_write_mb_s(burst, sources(burst), 0)
         assume(needed_mb_s is not None and 0.001 <= needed_mb_s < 90_000)
         constant = Slot(write_mb_s=needed_mb_s * 1.00001, overhead_s=burst.slots[0].overhead_s)
         fixed = simulate(replace(burst, slots=(constant,), resume_free_frames=1))
@@ -68,7 +68,7 @@ class WhatIfs(TestCase):
     def test_the_endless_speed_is_enough_in_four_draws_of_five(self, of_files, of_rate) -> None:
         burst = scenario(hold_s=60, memory_mb=150)
         unsure = sources(burst, files=of_files, frame_rate=of_rate)
-        needed_mb_s = endless_write_mb_s(burst, unsure, 0)
+        needed_mb_s = no_wall_write_mb_s(burst, unsure, 0)
         constant = replace(burst, slots=(Slot(write_mb_s=needed_mb_s * 1.0001),))
         came = sweep([constant], [unsure], Draws(1_000)).depths[0, :, 0]
         self.assertAlmostEqual(0.8, (came == NEVER).mean(), delta=0.05)
@@ -79,7 +79,7 @@ class WhatIfs(TestCase):
         for coupling, needed_mb_s in (("parallel", 1000), ("serial", 5000), ("slowest", 5000 / 3)):
             burst = scenario(slots=slots, arrangement="mirror", coupling=coupling)
             self.assertAlmostEqual(
-                needed_mb_s, endless_write_mb_s(burst, sources(burst), 0) or 0, places=3
+                needed_mb_s, no_wall_write_mb_s(burst, sources(burst), 0) or 0, places=3
             )
         for burst in (scenario(process_fps=19), scenario(overhead_s=0.05)):
-            self.assertIsNone(endless_write_mb_s(burst, sources(burst), 0))
+            self.assertIsNone(no_wall_write_mb_s(burst, sources(burst), 0))
