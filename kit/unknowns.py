@@ -30,9 +30,9 @@ def unknowns(body: Body) -> Iterator[Unknown]:
         yield Unknown(f"The size of the files of {recording.name} is not noted.", SHOOT_A_HUNDRED)
     if body.memory_source not in MEASURED:
         yield Unknown(
-            "Its memory was not measured.",
+            "Its buffer was not measured.",
             "Hold the button well past the wall for T seconds, count the frames F, and time the "
-            "card light going out at E seconds: r = F / E, and memory holds F - r T frames.",
+            "card light going out at E seconds: r = F / E, and the buffer holds F - r T frames.",
         )
     for slot in body.slots.all():
         if slot.cap_mb_s is None:
@@ -53,7 +53,7 @@ def unknowns(body: Body) -> Iterator[Unknown]:
         )
     if body.formats.all() and not any(one.process_fps for one in body.formats.all()):
         yield Unknown(
-            "Whether its encoder ever limits is not known.",
+            "Whether its processor ever limits is not known.",
             "Test two formats of different size past the wall: the same fps for both mean "
             "that the processor is the limit.",
         )

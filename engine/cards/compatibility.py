@@ -246,7 +246,7 @@ def _speed(
 ) -> Iterator[_Finding]:
     if wasted_share is not None and wasted_share > NOTICED_SHARE:
         yield _Finding(
-            f"It goes on writing at {written(card.sustained_mb_s)} MB/s, of which the slot passes "
+            f"Its sustained write is {written(card.sustained_mb_s)} MB/s, and the slot passes "
             f"{written(usable_mb_s)}; the rest can only shorten copying.",
             Verdict.SPEED_WASTED,
         )

@@ -42,8 +42,8 @@ STORIES = (
         "may-fly",
         "wildlife",
         "A perched bird that may fly",
-        "It leans, shifts, leans again: you hold the button in hope, and memory must not be full "
-        "when it goes. Then again, half a minute later.",
+        "It leans, shifts, leans again: you hold the button in hope, and the buffer must not be "
+        "full when it goes. Then again, half a minute later.",
         Need(lasts_s=10, every_s=30, frames=80, frames_in_s=10, frames_a_day=3_000),
     ),
     Story(

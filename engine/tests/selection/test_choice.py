@@ -28,7 +28,7 @@ KITS = 120
 
 
 class Kit:
-    """A random body, its shooting modes, cards and a need; all known exactly unless `spread` is given."""
+    """A random body, its modes, cards and a need; all known exactly unless `spread` is given."""
 
     def __init__(self, seed: int, spread: float = 0.0) -> None:
         self.random = np.random.default_rng(seed)
