@@ -7,13 +7,11 @@ from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 from itertools import product
-from unittest.mock import patch
 
 import django
 import numpy as np
 
 from engine import File, Scenario, Slot
-from engine.burst import event_loop
 from engine.burst.scenario import ARRANGEMENTS, Coupling, Hold
 from engine.burst.simulate import simulate
 from engine.cards.label.parser import read_marks
@@ -59,7 +57,6 @@ def engine() -> None:
     for words, each, times in (("200 frames", burst, 200), ("10 min at 120 fps", long_burst, 20)):
         frames = simulate(each).frames
         line(f"simulate, {words} ({frames:,} frames)", milliseconds(partial(simulate, each), times))
-        line("  the same, event loop not compiled", milliseconds(partial(interpreted, each), 5))
         line("  the same, on SimPy", milliseconds(partial(on_simpy, each), 5))
 
 
@@ -136,11 +133,6 @@ def side_at(speed_mb_s: float, cap_mb_s: float) -> Side:
         slot=Slot(write_mb_s=speed_mb_s, slot_limit_mb_s=cap_mb_s, free_mb=256_000),
         sources=SlotSources(write="printed", limit="measured_here"),
     )
-
-
-def interpreted(burst: Scenario) -> None:
-    with patch.object(event_loop, "run", event_loop.run.py_func):
-        simulate(burst)
 
 
 def on_simpy(burst: Scenario) -> None:

@@ -5,45 +5,29 @@ because ranges and comparisons take hundreds of thousands of bursts (`bin/bench`
 """
 
 import numpy as np
-from numba import njit
+from numba import boolean, from_dtype, int32, int64, njit
 from numpy.typing import NDArray
 
 from engine.burst.plan import (
-    ARRANGEMENT,
-    BYTES,
-    CACHE_BYTES,
     CACHED,
-    CACHED_NS,
     COUNTED_UNTIL_NS,
-    COUPLING,
-    ENCODE_NS,
-    FILE_BYTES,
     FILE_SIZE,
     FINGER_UP_NS,
-    FLUSH_BYTES_S,
-    FREE_BYTES,
-    HELD_BYTES,
-    INTERVAL_NS,
-    MEMORY_BYTES,
     MIRROR,
     NEARLY_FULL,
     NOMINAL,
     OVERFLOW,
-    OVERHEAD_NS,
     PARALLEL,
+    PLAN,
     PRESS_NS,
-    RESUME_FRAMES,
     SERIAL,
     SIZE_BITS,
-    SLOT_1,
-    SLOT_2,
     SLOT_2_PACE,
-    SLOW_BELOW_BYTES,
-    SLOW_NS,
     SPLIT,
     STEADY,
-    TRANSFER_NS,
     UNUSED,
+    Plan,
+    SlotPlan,
 )
 from engine.quantities import NS_IN_S
 
@@ -92,30 +76,30 @@ def level_after(level_bytes: int, idle_ns: int, bytes_s: int) -> int:
 
 
 @njit(cache=True, nogil=True)
-def pace_of(plan: Whole, slot: int, placed_bytes: int, level_bytes: int, frame_bytes: int) -> int:
+def pace_of(slot: SlotPlan, placed_bytes: int, level_bytes: int, frame_bytes: int) -> int:
     """The pace of a frame of `frame_bytes` in `slot`, after `placed_bytes` were meant for it.
 
     A nearly full card is slow whatever its cache; else the cache takes the frame if it fits.
     """
-    if plan[slot + FREE_BYTES] - placed_bytes < plan[slot + SLOW_BELOW_BYTES]:
+    if slot.free_bytes - placed_bytes < slot.slow_below_bytes:
         return NEARLY_FULL
-    return CACHED if level_bytes + frame_bytes <= plan[slot + CACHE_BYTES] else STEADY
+    return CACHED if level_bytes + frame_bytes <= slot.cache_bytes else STEADY
 
 
 @njit(cache=True, nogil=True)
-def transfer_ns(plan: Whole, slot: int, pace: int) -> int:
+def transfer_ns(slot: SlotPlan, pace: int) -> int:
     """Time to write a nominal frame in `slot` at `pace`, its overhead left out."""
     if pace == STEADY:
-        return int(plan[slot + TRANSFER_NS])
+        return int(slot.transfer_ns)
     if pace == CACHED:
-        return int(plan[slot + CACHED_NS])
-    return int(plan[slot + SLOW_NS]) if pace == NEARLY_FULL else 0
+        return int(slot.cached_ns)
+    return int(slot.slow_ns) if pace == NEARLY_FULL else 0
 
 
 @njit(cache=True, nogil=True)
-def changes(plan: Whole, slot: int) -> bool:
+def changes(slot: SlotPlan) -> bool:
     """Whether the card in `slot` has a speed that depends on what went there before."""
-    return bool(plan[slot + SLOW_BELOW_BYTES] > 0 or plan[slot + CACHE_BYTES] > 0)
+    return bool(slot.slow_below_bytes > 0 or slot.cache_bytes > 0)
 
 
 @njit(cache=True, nogil=True)
@@ -130,21 +114,21 @@ def one_writer_ns(coupling: int, wait_1: int, write_1: int, wait_2: int, write_2
 
 
 @njit(cache=True, nogil=True)
-def frame_ns(plan: Whole, pace: int, size: int) -> int:
+def frame_ns(plan: Plan, pace: int, size: int) -> int:
     """Time from one frame to the next where the camera limits, card sides at `pace`.
 
     `size` is that of its files, in parts of NOMINAL.
     """
     pace_1, pace_2 = pace % SLOT_2_PACE, pace // SLOT_2_PACE
-    write_1 = transfer_ns(plan, SLOT_1, pace_1) * size >> SIZE_BITS
-    write_2 = transfer_ns(plan, SLOT_2, pace_2) * size >> SIZE_BITS
-    wait_1 = plan[SLOT_1 + OVERHEAD_NS] if pace_1 != UNUSED else 0
-    wait_2 = plan[SLOT_2 + OVERHEAD_NS] if pace_2 != UNUSED else 0
-    if plan[COUPLING] == PARALLEL:
+    write_1 = transfer_ns(plan.slots[0], pace_1) * size >> SIZE_BITS
+    write_2 = transfer_ns(plan.slots[1], pace_2) * size >> SIZE_BITS
+    wait_1 = plan.slots[0].overhead_ns if pace_1 != UNUSED else 0
+    wait_2 = plan.slots[1].overhead_ns if pace_2 != UNUSED else 0
+    if plan.coupling == PARALLEL:
         written_ns = max(wait_1 + write_1, wait_2 + write_2)
     else:
-        written_ns = one_writer_ns(plan[COUPLING], wait_1, write_1, wait_2, write_2)
-    return int(max(written_ns, plan[ENCODE_NS]))
+        written_ns = one_writer_ns(plan.coupling, wait_1, write_1, wait_2, write_2)
+    return int(max(written_ns, plan.encode_ns))
 
 
 @njit(cache=True, nogil=True)
@@ -162,12 +146,12 @@ def is_near(
 
 
 @njit(
-    "(int64[::1], int64[:, ::1], int32[::1], boolean, int64[:, ::1], int64[:, ::1])",
+    [(from_dtype(PLAN), int64[:, ::1], int32[::1], boolean, int64[:, ::1], int64[:, ::1])],
     cache=True,
     nogil=True,
 )
 def run(  # noqa: C901 - the whole order of events, in one place
-    plan: Whole,
+    plan: Plan,
     holds: Whole,
     sizes: Sizes,
     until_steady: bool,
@@ -190,23 +174,16 @@ def run(  # noqa: C901 - the whole order of events, in one place
     Things that fall on the same instant follow one order: room is freed (written frames, then
     encoded ones), the cards are asked for room, memory is asked for room, the frame is taken.
     """
-    # What the loop reads at every frame is read from the row once.
-    interval_ns, encode_ns = plan[INTERVAL_NS], plan[ENCODE_NS]
-    memory_bytes, held_bytes, file_bytes = plan[MEMORY_BYTES], plan[HELD_BYTES], plan[FILE_BYTES]
-    resume_frames, arrangement, coupling = plan[RESUME_FRAMES], plan[ARRANGEMENT], plan[COUPLING]
-    bytes_1, free_1, overhead_1 = (
-        plan[SLOT_1 + BYTES],
-        plan[SLOT_1 + FREE_BYTES],
-        plan[SLOT_1 + OVERHEAD_NS],
-    )
-    bytes_2, free_2, overhead_2 = (
-        plan[SLOT_2 + BYTES],
-        plan[SLOT_2 + FREE_BYTES],
-        plan[SLOT_2 + OVERHEAD_NS],
-    )
-    steady_1, steady_2 = plan[SLOT_1 + TRANSFER_NS], plan[SLOT_2 + TRANSFER_NS]
-    flush_1, flush_2 = plan[SLOT_1 + FLUSH_BYTES_S], plan[SLOT_2 + FLUSH_BYTES_S]
-    changes_1, changes_2 = changes(plan, SLOT_1), changes(plan, SLOT_2)
+    # What the loop reads at every frame is read from the record once.
+    interval_ns, encode_ns = plan.interval_ns, plan.encode_ns
+    memory_bytes, held_bytes, file_bytes = plan.memory_bytes, plan.held_bytes, plan.file_bytes
+    resume_frames, arrangement, coupling = plan.resume_frames, plan.arrangement, plan.coupling
+    slot_1, slot_2 = plan.slots[0], plan.slots[1]
+    bytes_1, free_1, overhead_1 = slot_1.bytes, slot_1.free_bytes, slot_1.overhead_ns
+    bytes_2, free_2, overhead_2 = slot_2.bytes, slot_2.free_bytes, slot_2.overhead_ns
+    steady_1, steady_2 = slot_1.transfer_ns, slot_2.transfer_ns
+    flush_1, flush_2 = slot_1.flush_bytes_s, slot_2.flush_bytes_s
+    changes_1, changes_2 = changes(slot_1), changes(slot_2)
     uses_1, uses_2 = True, arrangement in (MIRROR, SPLIT)
     taken, encoded, done, kept, pace = (
         frame[TAKEN],
@@ -321,8 +298,8 @@ def run(  # noqa: C901 - the whole order of events, in one place
                 pace_1, write_1 = STEADY, steady_1
                 if changes_1:
                     level_1 = level_after(level_1, start_1 - writer_1_free_ns, flush_1)
-                    pace_1 = pace_of(plan, SLOT_1, placed_1, level_1, to_1)
-                    write_1 = transfer_ns(plan, SLOT_1, pace_1)
+                    pace_1 = pace_of(slot_1, placed_1, level_1, to_1)
+                    write_1 = transfer_ns(slot_1, pace_1)
                     level_1 += to_1 if pace_1 == CACHED else 0
                 placed_1 += to_1
             if uses_2:
@@ -332,8 +309,8 @@ def run(  # noqa: C901 - the whole order of events, in one place
                         writer_2_free_ns if coupling == PARALLEL else writer_1_free_ns
                     )
                     level_2 = level_after(level_2, idle_ns, flush_2)
-                    pace_2 = pace_of(plan, SLOT_2, placed_2, level_2, to_2)
-                    write_2 = transfer_ns(plan, SLOT_2, pace_2)
+                    pace_2 = pace_of(slot_2, placed_2, level_2, to_2)
+                    write_2 = transfer_ns(slot_2, pace_2)
                     level_2 += to_2 if pace_2 == CACHED else 0
                 placed_2 += to_2
             if size != NOMINAL:

@@ -17,7 +17,7 @@ def simulate(scenario: Scenario) -> Result:
     outcome = np.empty((len(scenario.holds), event_loop.HOLD_OUTCOME_LENGTH), dtype=np.int64)
     same_size = np.array([NOMINAL], dtype=np.int32)
     frames, _, card_full_ns, full_slot, switched = event_loop.run(
-        plan_of(scenario), holds_of(scenario), same_size, False, frame, outcome
+        plan_of(scenario)[0], holds_of(scenario), same_size, False, frame, outcome
     )
 
     def unless_never(value: int) -> int | None:

@@ -7,15 +7,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from engine.burst.plan import (
-    BYTES,
-    COUPLING_NUMBER,
-    FILE_SIZE,
-    FREE_BYTES,
-    INTERVAL_NS,
-    NOMINAL,
-    OVERHEAD_NS,
-)
+from engine.burst.plan import COUPLING_NUMBER, FILE_SIZE, NOMINAL
 from engine.burst.scenario import InvalidScenario
 from engine.cores import on_all_cores
 from engine.quantities import S_IN_MINUTE, ns_of
@@ -186,7 +178,7 @@ class _Bursts:
             is_shot |= slots[0].varies[slots[0].place] | slots[1].varies[slots[1].place]
         if drawing.coupling != COUPLING_NUMBER["parallel"]:
             # One writer: what holds for all pairs needs the same overhead of all cards in a slot.
-            overheads = [places[:, :, OVERHEAD_NS] for places in drawing.places]
+            overheads = [places["overhead_ns"] for places in drawing.places]
             is_shot |= any((one != one[:1]).any() for one in overheads)
         return is_shot
 
@@ -194,9 +186,9 @@ class _Bursts:
         """Which cards may be full within one burst."""
         places, drawn = drawing.places[number], drawing.drawn
         largest = drawn.holds[:, 0, FILE_SIZE] * (drawn.sizes.max(axis=1) + 1) // NOMINAL + 1
-        due = -(-ns_of(self.pairs.need.lasts_s) // drawn.bodies[:, INTERVAL_NS])
-        most_bytes = due * (places[:, :, BYTES] * largest // NOMINAL + 1)
-        return np.asarray((places[:, :, FREE_BYTES] < most_bytes).any(axis=1))
+        due = -(-ns_of(self.pairs.need.lasts_s) // drawn.bodies["interval_ns"])
+        most_bytes = due * (places["bytes"] * largest // NOMINAL + 1)
+        return np.asarray((places["free_bytes"] < most_bytes).any(axis=1))
 
 
 def _limit_ns(seconds: float | None) -> int:

@@ -8,24 +8,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine.burst.plan import (
-    CACHE_BYTES,
     COUNTED_UNTIL_NS,
-    COUPLING,
     COUPLING_NUMBER,
-    FILE_BYTES,
     FILE_SIZE,
     FINGER_UP_NS,
-    FREE_BYTES,
     HOLD_LENGTH,
-    INTERVAL_NS,
-    MEMORY_BYTES,
     NOMINAL,
-    OVERHEAD_NS,
     PRESS_NS,
-    SLOT_LENGTH,
-    SLOW_BELOW_BYTES,
+    SLOT,
+    Records,
     power_of_two,
-    slot_row,
+    slot_plan,
 )
 from engine.burst.scenario import Scenario
 from engine.quantities import BYTES_IN_MB, MB_IN_GB, ns_of
@@ -50,7 +43,7 @@ class CardsOfSlot:
 
     sides: list[Side]
     numbers: Whole
-    rows: Whole
+    rows: Records
     capacity_bytes: Whole
     copy_mb_s: Real
     place: Whole
@@ -58,35 +51,35 @@ class CardsOfSlot:
     @property
     def slows(self) -> NDArray[np.bool_]:
         """Which of them slow down when they are nearly full."""
-        return self.rows[:, SLOW_BELOW_BYTES] > 0
+        return self.rows["slow_below_bytes"] > 0
 
     @property
     def varies(self) -> NDArray[np.bool_]:
         """Which of them have a pace that may change."""
-        return (self.rows[:, CACHE_BYTES] > 0) | self.slows
+        return (self.rows["cache_bytes"] > 0) | self.slows
 
 
 @dataclass(frozen=True, eq=False)
 class Drawing:
     """The draws in which the slots share the work in one mode: which they are, and what is drawn.
 
-    `places` has those of the cards of each slot (axes: card, draw, place).
+    `places` has those of the cards of each slot (axes: card, draw).
     """
 
     coupling: int
     chosen: Whole
     drawn: Drawn
-    places: list[Whole]
+    places: list[Records]
 
     @property
     def room(self) -> int:
         """How many frames are kept at once: those of a burst, or those that memory may hold."""
         bodies, holds = self.drawn.bodies, self.drawn.holds
         hold_ns = holds[:, 0, FINGER_UP_NS] - holds[:, 0, PRESS_NS]
-        due = -(-hold_ns // bodies[:, INTERVAL_NS])
+        due = -(-hold_ns // bodies["interval_ns"])
         sizes = holds[:, 0, FILE_SIZE] * self.drawn.sizes.min(axis=1) // NOMINAL
-        least_bytes = np.maximum(bodies[:, FILE_BYTES] * sizes // NOMINAL, 1)
-        in_memory = bodies[:, MEMORY_BYTES] // least_bytes + 2
+        least_bytes = np.maximum(bodies["file_bytes"] * sizes // NOMINAL, 1)
+        in_memory = bodies["memory_bytes"] // least_bytes + 2
         repeats = holds.shape[1] > 1
         return power_of_two(int(max(due.max(), in_memory.max() if repeats else 0)))
 
@@ -143,19 +136,19 @@ class Pairs:
         scenario = self.scenario
         rows = np.array(
             [
-                slot_row(side.slot, scenario.bytes_to(number), scenario.timed_bytes(number))
+                slot_plan(side.slot, scenario.bytes_to(number), scenario.timed_bytes(number))
                 for side in sides
             ],
-            dtype=np.int64,
-        ).reshape(-1, SLOT_LENGTH)
+            dtype=SLOT,
+        )
         if self.need.free_gb is not None:
             free_bytes = round(self.need.free_gb * MB_IN_GB * BYTES_IN_MB)
-            rows[:, FREE_BYTES] = np.minimum(rows[:, FREE_BYTES], free_bytes)
+            rows["free_bytes"] = np.minimum(rows["free_bytes"], free_bytes)
         return CardsOfSlot(
             sides=sides,
             numbers=numbers,
             rows=rows,
-            capacity_bytes=rows[:, FREE_BYTES].copy(),
+            capacity_bytes=rows["free_bytes"].copy(),
             copy_mb_s=np.array([card.copy_mb_s or 0.0 for card in candidates]),
             place=place.reshape(-1).astype(np.int64),
         )
@@ -172,8 +165,8 @@ class Pairs:
             self._places(number, draws, independent=independent)
             for number in range(len(self.slots))
         ]
-        for coupling in np.unique(bodies[:, COUPLING]):
-            chosen = np.flatnonzero(bodies[:, COUPLING] == coupling)
+        for coupling in np.unique(bodies["coupling"]):
+            chosen = np.flatnonzero(bodies["coupling"] == coupling)
             of_chosen = [
                 np.ascontiguousarray(
                     timed_as(int(coupling), of_slot[:, chosen], self.scenario, number)
@@ -204,9 +197,9 @@ class Pairs:
         spread = self.sources.within_burst if draws.count > 1 else 0.0
         return frame_sizes(draws.count, self.scenario.frames_due, spread)
 
-    def _places(self, number: int, draws: Draws, *, independent: bool) -> Whole:
+    def _places(self, number: int, draws: Draws, *, independent: bool) -> Records:
         cards, slot = self.evaluation.candidates, self.slots[number]
-        drawn = np.empty((len(slot.sides), draws.count, SLOT_LENGTH), dtype=np.int64)
+        drawn = np.empty((len(slot.sides), draws.count), dtype=SLOT)
         for place, (card, side) in enumerate(zip(slot.numbers, slot.sides, strict=True)):
             names = {f"card {number + 1}": f"card {cards[card].key}"} if independent else {}
             of_card = Draws(draws.count, names)
@@ -219,12 +212,12 @@ class Pairs:
         return np.sort(Draws(SIZES_DRAWN).ratios("file size", self.sources.files))
 
 
-def share_overhead(places: list[Whole]) -> None:
+def share_overhead(places: list[Records]) -> None:
     """Of one writer that waits the longer of two overheads, both slots have that one, draw by draw.
 
     Only where all cards of a slot have the same; else the pairs have to be simulated.
     """
-    overheads = [of_slot[:, :, OVERHEAD_NS] for of_slot in places]
+    overheads = [of_slot["overhead_ns"] for of_slot in places]
     if all((one == one[:1]).all() for one in overheads):
         for of_slot in places:
-            of_slot[:, :, OVERHEAD_NS] = np.maximum(*(one[0] for one in overheads))
+            of_slot["overhead_ns"] = np.maximum(*(one[0] for one in overheads))

@@ -16,23 +16,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine.burst.plan import (
-    CACHE_BYTES,
-    CACHED_NS,
-    COUPLING,
     COUPLING_NUMBER,
-    ENCODE_NS,
     FILE_SIZE,
-    FLUSH_BYTES_S,
-    HELD_BYTES,
-    INTERVAL_NS,
-    MEMORY_BYTES,
     NOMINAL,
-    OVERHEAD_NS,
-    SLOT_1,
-    SLOT_2,
-    SLOT_LENGTH,
-    SLOW_NS,
-    TRANSFER_NS,
+    SLOT,
+    Records,
+    SlotPlan,
     holds_of,
     plan_of,
     power_of_two,
@@ -51,7 +40,7 @@ Whole = NDArray[np.int64]
 Real = NDArray[np.float64]
 Sizes = NDArray[np.int32]
 
-TIMES = [TRANSFER_NS, CACHED_NS, SLOW_NS]  # how long a slot writes a frame, by its pace
+TIMES = ("transfer_ns", "cached_ns", "slow_ns")  # how long a slot writes a frame, by its pace
 NOISE_BLOCK = 64
 NOISE_LENGTH = 4_096  # a power of two; a longer series meets the same frame sizes again
 SEED = 0
@@ -175,76 +164,72 @@ def _sizes(count: int, length: int, spread: float) -> Sizes:
     return np.ascontiguousarray(np.maximum(sizes, 1), dtype=np.int32)
 
 
-def drawn_plans(scenario: Scenario, sources: Sources, draws: Draws) -> Whole:
-    """The row of `burst.plan` in each draw (axes: draw, place), but for the size of files."""
+def drawn_plans(scenario: Scenario, sources: Sources, draws: Draws) -> Records:
+    """The plan in each draw, but for the size of files."""
     plans = drawn_bodies(scenario, sources, draws)
-    for number, place in enumerate((SLOT_1, SLOT_2)[: len(scenario.slots)]):
-        row = plans[0, place : place + SLOT_LENGTH].copy()
-        slot, of_slot = scenario.slots[number], sources.slots[number]
-        slots = drawn_slots(row, slot, of_slot, draws, number)
+    for number, slot in enumerate(scenario.slots):
+        nominal = plans["slots"][0, number].copy()
+        slots = drawn_slots(nominal, slot, sources.slots[number], draws, number)
         if scenario.arrangement == "split":
-            for coupling in np.unique(plans[:, COUPLING]):
-                chosen = plans[:, COUPLING] == coupling
+            for coupling in np.unique(plans["coupling"]):
+                chosen = plans["coupling"] == coupling
                 slots[chosen] = timed_as(coupling, slots[chosen], scenario, number)
-        plans[:, place : place + SLOT_LENGTH] = slots
+        plans["slots"][:, number] = slots
     return plans
 
 
-def timed_as(coupling: int, places: Whole, scenario: Scenario, number: int) -> Whole:
-    """The places of slot `number` (last axis of `places`), their times as with `coupling`.
+def timed_as(coupling: int, slots: Records, scenario: Scenario, number: int) -> Records:
+    """Plans of slot `number`, their times as with `coupling`.
 
     Of split, coupled as "slowest", a frame takes the time of all its files.
     """
     if scenario.arrangement != "split":
-        return places
+        return slots
     slowest = coupling == COUPLING_NUMBER["slowest"]
     timed_bytes = scenario.file_bytes if slowest else scenario.bytes_to(number)
     if timed_bytes == scenario.timed_bytes(number):
-        return places
-    timed, share = places.copy(), timed_bytes / scenario.timed_bytes(number)
-    timed[..., TIMES] = np.rint(timed[..., TIMES] * share)
+        return slots
+    timed, share = slots.copy(), timed_bytes / scenario.timed_bytes(number)
+    for name in TIMES:
+        timed[name] = np.rint(timed[name] * share)
     return timed
 
 
-def drawn_bodies(scenario: Scenario, sources: Sources, draws: Draws) -> Whole:
+def drawn_bodies(scenario: Scenario, sources: Sources, draws: Draws) -> Records:
     """The same with the slots left as they are."""
-    plans = np.repeat(plan_of(scenario)[None], draws.count, axis=0)
-    for place, factor, uncertainty in (
-        (HELD_BYTES, "held size", sources.held),
-        (MEMORY_BYTES, "memory", sources.memory),
-    ):
-        _scale(plans, place, draws.ratios(factor, uncertainty))
-    for place, factor, uncertainty in (
-        (INTERVAL_NS, "frame rate", sources.frame_rate),
-        (ENCODE_NS, "encoder", sources.encoder),
-    ):
-        _scale(plans, place, 1 / draws.ratios(factor, uncertainty))
-    plans[:, COUPLING] = draws.couplings(scenario, sources)
+    plans = np.repeat(plan_of(scenario), draws.count)
+    _scale(plans, "held_bytes", draws.ratios("held size", sources.held))
+    _scale(plans, "memory_bytes", draws.ratios("memory", sources.memory))
+    _scale(plans, "interval_ns", 1 / draws.ratios("frame rate", sources.frame_rate))
+    _scale(plans, "encode_ns", 1 / draws.ratios("encoder", sources.encoder))
+    plans["coupling"] = draws.couplings(scenario, sources)
     return plans
 
 
-def drawn_slots(row: Whole, slot: Slot, sources: SlotSources, draws: Draws, number: int) -> Whole:
-    """The places of `slot`, number 0 or 1 and nominally `row`, in each draw.
+def drawn_slots(
+    nominal: SlotPlan, slot: Slot, sources: SlotSources, draws: Draws, number: int
+) -> Records:
+    """The plan of `slot`, number 0 or 1 and nominally `nominal`, in each draw.
 
-    Card and slot are drawn apart, and the lesser counts; the bus caps both.
+    Card and slot are drawn independently, and the lesser counts; the bus caps both.
     """
     card = draws.ratios(f"card {number + 1}", sources.write)
     limit_mb_s = slot.slot_limit_mb_s or math.inf
     most_mb_s = limit_mb_s * draws.ratios(f"slot {number + 1}", sources.limit)
     most_mb_s = np.minimum(most_mb_s, slot.bus_mb_s or math.inf)
-    drawn = np.repeat(row[None], draws.count, axis=0)
+    drawn = np.repeat(np.array(nominal, dtype=SLOT)[None], draws.count)
     speeds_mb_s = (
         (slot.write_mb_s, slot.effective_mb_s),
         (slot.cache_write_mb_s or slot.write_mb_s, slot.cached_mb_s),
         (slot.write_mb_s * slot.slow_factor, slot.slow_mb_s),
     )
-    for place, (card_mb_s, nominal_mb_s) in zip(TIMES, speeds_mb_s, strict=True):
-        _scale(drawn, place, nominal_mb_s / np.minimum(card_mb_s * card, most_mb_s))
+    for name, (card_mb_s, nominal_mb_s) in zip(TIMES, speeds_mb_s, strict=True):
+        _scale(drawn, name, nominal_mb_s / np.minimum(card_mb_s * card, most_mb_s))
     overhead = draws.ratios(f"overhead {number + 1}", sources.overhead)
     cache = draws.ratios(f"cache {number + 1}", sources.cache)
-    _scale(drawn, OVERHEAD_NS, overhead)
-    _scale(drawn, CACHE_BYTES, cache)
-    _scale(drawn, FLUSH_BYTES_S, card)
+    _scale(drawn, "overhead_ns", overhead)
+    _scale(drawn, "cache_bytes", cache)
+    _scale(drawn, "flush_bytes_s", card)
     return drawn
 
 
@@ -259,8 +244,8 @@ def drawn_holds(scenario: Scenario, sources: Sources, draws: Draws) -> Whole:
     return holds
 
 
-def _scale(drawn: Whole, place: int, ratios: Real) -> None:
-    """Multiplies what all draws have alike at `place`; of what is not there nothing comes."""
-    nominal = drawn[0, place]
+def _scale(drawn: Records, name: str, ratios: Real) -> None:
+    """Multiplies what all draws have alike of `name`; of what is not there nothing comes."""
+    nominal = drawn[name][0]
     if nominal:
-        drawn[:, place] = np.rint(nominal * ratios)
+        drawn[name] = np.rint(nominal * ratios)

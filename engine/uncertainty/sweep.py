@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from numba import njit
+from numba import boolean, from_dtype, int32, int64, njit
 from numpy.typing import NDArray
 
 from engine.burst.event_loop import (
@@ -27,16 +27,14 @@ from engine.burst.event_loop import (
     run,
 )
 from engine.burst.plan import (
-    ARRANGEMENT,
-    FILE_BYTES,
     FILE_SIZE,
     FINGER_UP_NS,
-    INTERVAL_NS,
-    MEMORY_BYTES,
     NOMINAL,
     OVERFLOW,
+    PLAN,
     PRESS_NS,
     SIZE_BITS,
+    Records,
 )
 from engine.burst.scenario import InvalidScenario, Scenario
 from engine.cores import on_all_cores
@@ -135,7 +133,7 @@ def _shoot_in_parts(drawn: tuple[NDArray[Any], ...], draws: int) -> None:
 
 
 @njit(cache=True, nogil=True)
-def frames_kept(plans: Whole, holds: Whole, sizes: Sizes) -> int:
+def frames_kept(plans: Records, holds: Whole, sizes: Sizes) -> int:
     """How many frames `run` has to keep at once, a power of two: those that memory may hold.
 
     In overflow that is all, as slot 1 may still be busy with a frame after many more went to
@@ -145,13 +143,13 @@ def frames_kept(plans: Whole, holds: Whole, sizes: Sizes) -> int:
     for draw in range(len(plans)):
         of_draw, smallest = 0, NOMINAL
         for hold in holds[draw]:
-            of_draw += -(-(hold[FINGER_UP_NS] - hold[PRESS_NS]) // plans[draw, INTERVAL_NS])
+            of_draw += -(-(hold[FINGER_UP_NS] - hold[PRESS_NS]) // plans[draw].interval_ns)
             smallest = min(smallest, hold[FILE_SIZE])
         due = max(due, of_draw)
         smallest = smallest * sizes[draw].min() >> SIZE_BITS
-        file_bytes = max(plans[draw, FILE_BYTES] * smallest >> SIZE_BITS, 1)
-        in_memory = max(in_memory, plans[draw, MEMORY_BYTES] // file_bytes + 2)
-    needed = due if plans[0, ARRANGEMENT] == OVERFLOW else min(due, in_memory)
+        file_bytes = max(plans[draw].file_bytes * smallest >> SIZE_BITS, 1)
+        in_memory = max(in_memory, plans[draw].memory_bytes // file_bytes + 2)
+    needed = due if plans[0].arrangement == OVERFLOW else min(due, in_memory)
     room = 1
     while room < needed:
         room *= 2
@@ -159,12 +157,21 @@ def frames_kept(plans: Whole, holds: Whole, sizes: Sizes) -> int:
 
 
 @njit(
-    "(int64[:, ::1], int64[:, :, ::1], int32[:, ::1], int64[:, :, ::1], boolean[::1], int64[::1])",
+    [
+        (
+            from_dtype(PLAN)[::1],
+            int64[:, :, ::1],
+            int32[:, ::1],
+            int64[:, :, ::1],
+            boolean[::1],
+            int64[::1],
+        )
+    ],
     cache=True,
     nogil=True,
 )
 def _shoot_all(
-    plans: Whole,
+    plans: Records,
     holds: Whole,
     sizes: Sizes,
     outcomes: Whole,

@@ -5,17 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from engine.burst.plan import (
-    COUPLING,
-    COUPLING_NUMBER,
-    ENCODE_NS,
-    FILE_SIZE,
-    INTERVAL_NS,
-    NOMINAL,
-    OVERHEAD_NS,
-    TRANSFER_NS,
-    slot_row,
-)
+from engine.burst.plan import COUPLING_NUMBER, FILE_SIZE, NOMINAL, Records, slot_plan
 from engine.burst.result import Result
 from engine.burst.scenario import Scenario
 from engine.burst.simulate import simulate
@@ -122,26 +112,24 @@ def no_wall_write_mb_s(scenario: Scenario, sources: Sources, slot: int) -> float
     size = drawn_holds(scenario, sources, draws)[:, 0, FILE_SIZE] / NOMINAL
     both = scenario.arrangement in ("mirror", "split")
     others = [number for number in range(2 if both else 1) if number != slot]
-    wait_ns = _slot_places(scenario, sources, draws, slot)[:, OVERHEAD_NS]
-    left_ns = (bodies[:, INTERVAL_NS] - wait_ns).astype(np.float64)
+    wait_ns = _drawn_slot(scenario, sources, draws, slot)["overhead_ns"]
+    left_ns = (bodies["interval_ns"] - wait_ns).astype(np.float64)
     for other in others:
-        places = _slot_places(scenario, sources, draws, other)
-        in_turn_ns = places[:, OVERHEAD_NS] + places[:, TRANSFER_NS] * size
-        waits_more_ns = np.maximum(places[:, OVERHEAD_NS] - wait_ns, 0)
-        left_ns -= np.where(bodies[:, COUPLING] == COUPLING_NUMBER["serial"], in_turn_ns, 0)
-        left_ns -= np.where(bodies[:, COUPLING] == COUPLING_NUMBER["slowest"], waits_more_ns, 0)
-    slowest = bodies[:, COUPLING] == COUPLING_NUMBER["slowest"]
+        other_slot = _drawn_slot(scenario, sources, draws, other)
+        in_turn_ns = other_slot["overhead_ns"] + other_slot["transfer_ns"] * size
+        waits_more_ns = np.maximum(other_slot["overhead_ns"] - wait_ns, 0)
+        left_ns -= np.where(bodies["coupling"] == COUPLING_NUMBER["serial"], in_turn_ns, 0)
+        left_ns -= np.where(bodies["coupling"] == COUPLING_NUMBER["slowest"], waits_more_ns, 0)
+    slowest = bodies["coupling"] == COUPLING_NUMBER["slowest"]
     share = np.where(slowest & both, scenario.file_bytes, scenario.bytes_to(slot))
-    can = (left_ns > 0) & (bodies[:, ENCODE_NS] <= bodies[:, INTERVAL_NS])
+    can = (left_ns > 0) & (bodies["encode_ns"] <= bodies["interval_ns"])
     # Bytes a microsecond are megabytes a second.
     needed = np.where(can, share * size * 1e3 / np.where(can, left_ns, 1), math.inf)
     enough = float(np.sort(needed)[math.ceil(IN_MOST * len(needed)) - 1])
     return enough if math.isfinite(enough) else None
 
 
-def _slot_places(
-    scenario: Scenario, sources: Sources, draws: Draws, number: int
-) -> np.typing.NDArray[np.int64]:
+def _drawn_slot(scenario: Scenario, sources: Sources, draws: Draws, number: int) -> Records:
     slot = scenario.slots[number]
-    row = np.array(slot_row(slot, scenario.bytes_to(number), scenario.timed_bytes(number)))
-    return drawn_slots(row, slot, sources.slots[number], draws, number)
+    nominal = slot_plan(slot, scenario.bytes_to(number), scenario.timed_bytes(number))
+    return drawn_slots(nominal, slot, sources.slots[number], draws, number)

@@ -11,7 +11,7 @@ longer pace memory holds as much at the next press, less one frame at most. Ther
 clear of what is asked by MARGIN_FRAMES, or are no more than a thousandth apart: no write speed is
 known to that. What stays open is simulated pair by pair.
 
-All that holds for bodies that fire again as soon as there is room for a frame (`RESUME_FRAMES` 1).
+All that holds for bodies that fire again as soon as there is room for a frame (`resume_frames` 1).
 """
 
 import numpy as np
@@ -19,15 +19,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from engine.burst.event_loop import ENCODED, WRITTEN
-from engine.burst.plan import (
-    ENCODE_NS,
-    FINGER_UP_NS,
-    INTERVAL_NS,
-    OVERHEAD_NS,
-    SIZE_BITS,
-    SLOT_1,
-    TRANSFER_NS,
-)
+from engine.burst.plan import FINGER_UP_NS, SIZE_BITS, Records
 from engine.selection.kernels.worst_burst import (
     CLEAR_NS,
     COUNTED,
@@ -59,7 +51,7 @@ FINEST, FINEST_OF_SERIES = 13, 10  # a cell is never cut finer than a pace over 
 
 @njit(cache=True, nogil=True)
 def paces(
-    plan: Whole, holds: Whole, sizes: Sizes, asked: Whole, span: tuple[int, int], largest: int,
+    plan: Records, holds: Whole, sizes: Sizes, asked: Whole, span: tuple[int, int], largest: int,
     frames: Whole, rows: Whole, edges: Whole, met: Whole,
 ) -> int:  # fmt: skip
     """Cuts the paces of `span` (shortest and longest time of a frame, ns) into cells.
@@ -77,11 +69,11 @@ def paces(
     while cells < MOST_CELLS - 1 and (pace < longest or cells == 0):
         further = min(pace + step, longest)
         others = _at_pace(plan, further, holds, sizes, asked, there, rows, far)
-        slowest_ns = plan[SLOT_1 + OVERHEAD_NS] + (further * largest >> SIZE_BITS) + 1
+        slowest_ns = plan[0].slots[0].overhead_ns + (further * largest >> SIZE_BITS) + 1
         settled = bits == others
         finest = max(pace >> (FINEST_OF_SERIES if len(holds) > 1 else FINEST), 1)
         if settled and len(holds) > 1 and step > finest:
-            full_frames = asked[FULL_SPEED_NS] // plan[INTERVAL_NS]
+            full_frames = asked[FULL_SPEED_NS] // plan[0].interval_ns
             settled = _is_clear(near, asked, full_frames, slowest_ns)
             settled &= _is_clear(far, asked, full_frames, slowest_ns)
         elif settled and len(holds) == 1:
@@ -122,7 +114,7 @@ def _is_clear(outcome: Whole, asked: Whole, full_frames: int, slowest_ns: int) -
 
 @njit(cache=True, nogil=True)
 def _all_alike(
-    plan: Whole, holds: Whole, asked: Whole, bits: int, here: Whole, there: Whole, near: Whole,
+    plan: Records, holds: Whole, asked: Whole, bits: int, here: Whole, there: Whole, near: Whole,
     far: Whole, slowest_ns: int,
 ) -> bool:  # fmt: skip
     """Whether one burst meets the same at all paces between two that both meet `bits`."""
@@ -142,13 +134,13 @@ def _all_alike(
 
 @njit(cache=True, nogil=True)
 def _at_pace(
-    plan: Whole, pace_ns: int, holds: Whole, sizes: Sizes, asked: Whole, frame: Whole, rows: Whole,
-    out: Whole,
+    plan: Records, pace_ns: int, holds: Whole, sizes: Sizes, asked: Whole, frame: Whole,
+    rows: Whole, out: Whole,
 ) -> int:  # fmt: skip
     """What a burst meets in which a nominal frame is written in `pace_ns`."""
-    plan[SLOT_1 + TRANSFER_NS] = pace_ns
+    plan[0].slots[0].transfer_ns = pace_ns
     judge(plan, holds, sizes, asked, frame, rows, out)
-    return int(met_by(out, asked, plan[INTERVAL_NS]))
+    return int(met_by(out, asked, plan[0].interval_ns))
 
 
 @njit(cache=True, nogil=True)
@@ -162,7 +154,7 @@ def _stays(in_time: int, limit_ns: int, soonest_ns: int, latest_ns: int) -> bool
 
 @njit(cache=True, nogil=True)
 def _latest_ns(
-    plan: Whole, finger_up_ns: int, there: Whole, many: int, fewer: int, slowest_ns: int
+    plan: Records, finger_up_ns: int, there: Whole, many: int, fewer: int, slowest_ns: int
 ) -> int:
     """When all is written at the latest, at any pace between two.
 
@@ -173,6 +165,6 @@ def _latest_ns(
     encoded_ns = there[ENCODED, fewer - 1] if fewer else 0
     written_ns = there[WRITTEN, fewer - 1] if fewer else 0
     for _ in range(many - fewer):
-        encoded_ns = max(encoded_ns, finger_up_ns) + plan[ENCODE_NS]
+        encoded_ns = max(encoded_ns, finger_up_ns) + plan[0].encode_ns
         written_ns = max(written_ns, encoded_ns) + slowest_ns
     return int(written_ns)

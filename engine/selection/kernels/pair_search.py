@@ -16,23 +16,14 @@ from numpy.typing import NDArray
 
 from engine.burst.event_loop import FRAME_LENGTH, HOLD_OUTCOME_LENGTH, LATEST
 from engine.burst.plan import (
-    ARRANGEMENT,
-    CACHE_BYTES,
-    CACHED_NS,
     FILE_SIZE,
-    FREE_BYTES,
-    INTERVAL_NS,
-    LENGTH,
     OVERFLOW,
-    OVERHEAD_NS,
+    PLAN,
     SINGLE,
     SIZE_BITS,
-    SLOT_1,
-    SLOT_2,
-    SLOW_BELOW_BYTES,
-    SLOW_NS,
-    TRANSFER_NS,
     UNLIMITED_BYTES,
+    Records,
+    SlotPlan,
 )
 from engine.selection.kernels.pace_search import MOST_CELLS, OPEN, paces
 from engine.selection.kernels.worst_burst import (
@@ -53,7 +44,7 @@ Sizes = NDArray[np.int32]
 class Drawn(NamedTuple):
     """What is the same for all cards in each draw (first axis), as `uncertainty.draws` gives it."""
 
-    bodies: Whole
+    bodies: Records
     holds: Whole
     sizes: Sizes
 
@@ -66,7 +57,7 @@ class Alone(NamedTuple):
     wants to know it. A nominal frame takes `low_ns` to `high_ns` after an overhead of `wait_ns`.
     """
 
-    places: Whole
+    places: Records
     outcomes: Whole
     met: Whole
     counted: Whole
@@ -81,7 +72,7 @@ UNKNOWN = -1
 class Room(NamedTuple):
     """Scratch memory for `worst_burst.judge`: a plan, frames, holds, and what comes of them."""
 
-    plan: Whole
+    plan: Records
     frame: Whole
     rows: Whole
     out: Whole
@@ -91,7 +82,7 @@ class Room(NamedTuple):
 def room_for(drawn: Drawn, frames: int) -> Room:
     """Room for as many `frames` at once, a power of two."""
     return Room(
-        np.zeros(LENGTH, dtype=np.int64),
+        np.zeros(1, dtype=PLAN),
         np.empty((FRAME_LENGTH, frames), dtype=np.int64),
         np.empty((drawn.holds.shape[1], HOLD_OUTCOME_LENGTH), dtype=np.int64),
         np.empty(OUTCOME_LENGTH, dtype=np.int64),
@@ -99,9 +90,9 @@ def room_for(drawn: Drawn, frames: int) -> Room:
 
 
 @njit(cache=True, nogil=True)
-def cards_alone(places: Whole) -> Alone:
+def cards_alone(places: Records) -> Alone:
     """The cards at `places`, of which nothing is known yet."""
-    cards, draws = places.shape[:2]
+    cards, draws = places.shape
     low_ns = np.empty((cards, draws), dtype=np.int64)
     high_ns = np.empty((cards, draws), dtype=np.int64)
     for card in range(cards):
@@ -109,7 +100,7 @@ def cards_alone(places: Whole) -> Alone:
             low_ns[card, draw], high_ns[card, draw] = _range_ns(places[card, draw])
     outcomes = np.empty((cards, draws, OUTCOME_LENGTH), dtype=np.int64)
     met, counted = np.full((cards, draws), UNKNOWN), np.full((cards, MET_LENGTH), UNKNOWN)
-    wait_ns = places[:, :, OVERHEAD_NS].copy()
+    wait_ns = places["overhead_ns"].copy()
     return Alone(places, outcomes, met, counted, wait_ns, low_ns, high_ns)
 
 
@@ -118,11 +109,11 @@ def met_alone(drawn: Drawn, alone: Alone, card: int, draw: int, asked: Whole, ro
     """What a card meets alone in one draw; simulated when it is first asked for."""
     if alone.met[card, draw] == UNKNOWN:
         plan, out = room.plan, alone.outcomes[card, draw]
-        plan[:SLOT_1] = drawn.bodies[draw, :SLOT_1]
-        plan[ARRANGEMENT] = SINGLE
-        plan[SLOT_1:SLOT_2] = alone.places[card, draw]
+        plan[0] = drawn.bodies[draw]
+        plan[0].arrangement = SINGLE
+        plan[0].slots[0] = alone.places[card, draw]
         judge(plan, drawn.holds[draw], drawn.sizes[draw], asked, room.frame, room.rows, out)
-        alone.met[card, draw] = met_by(out, asked, plan[INTERVAL_NS])
+        alone.met[card, draw] = met_by(out, asked, plan[0].interval_ns)
     return int(alone.met[card, draw])
 
 
@@ -154,13 +145,13 @@ def shoot_alone(
 
 
 @njit(cache=True, nogil=True)
-def _range_ns(slot: Whole) -> tuple[int, int]:
+def _range_ns(slot: SlotPlan) -> tuple[int, int]:
     """The shortest and the longest time that a nominal frame may take, its overhead left out."""
-    low = high = slot[TRANSFER_NS]
-    if slot[CACHE_BYTES] > 0:
-        low, high = min(low, slot[CACHED_NS]), max(high, slot[CACHED_NS])
-    if slot[SLOW_BELOW_BYTES] > 0:
-        low, high = min(low, slot[SLOW_NS]), max(high, slot[SLOW_NS])
+    low = high = slot.transfer_ns
+    if slot.cache_bytes > 0:
+        low, high = min(low, slot.cached_ns), max(high, slot.cached_ns)
+    if slot.slow_below_bytes > 0:
+        low, high = min(low, slot.slow_ns), max(high, slot.slow_ns)
     return low, high
 
 
@@ -193,11 +184,11 @@ def met_together(
     room: Room,
 ) -> int:  # fmt: skip
     """What a pair meets in one draw, both cards simulated."""
-    room.plan[:SLOT_1] = drawn.bodies[draw, :SLOT_1]
-    room.plan[SLOT_1:SLOT_2] = first.places[one, draw]
-    room.plan[SLOT_2:] = second.places[other, draw]
+    room.plan[0] = drawn.bodies[draw]
+    room.plan[0].slots[0] = first.places[one, draw]
+    room.plan[0].slots[1] = second.places[other, draw]
     judge(room.plan, drawn.holds[draw], drawn.sizes[draw], asked, room.frame, room.rows, room.out)
-    return int(met_by(room.out, asked, room.plan[INTERVAL_NS]))
+    return int(met_by(room.out, asked, room.plan[0].interval_ns))
 
 
 @njit(cache=True, nogil=True)
@@ -215,20 +206,20 @@ def count_paced(
     room, two_bursts = room_for(drawn, frames), np.empty((2, FRAME_LENGTH, frames), dtype=np.int64)
     edges = np.empty(MOST_CELLS, dtype=np.int64)
     met_of = np.empty(MOST_CELLS, dtype=np.int64)
-    writer = np.zeros(LENGTH, dtype=np.int64)
+    writer = np.zeros(1, dtype=PLAN)
     for draw in range(len(drawn.bodies)):
         _, large = _sizes_of(drawn, draw)
-        writer[:SLOT_1] = drawn.bodies[draw, :SLOT_1]
-        writer[ARRANGEMENT] = SINGLE
+        writer[0] = drawn.bodies[draw]
+        writer[0].arrangement = SINGLE
         shortest, longest = LATEST, 0
         for one, other in pairs:
             pace = first.high_ns[one, draw] + second.high_ns[other, draw]
             shortest, longest = min(shortest, pace), max(longest, pace)
-        slot_1, slot_2 = first.places[pairs[0, 0], draw], second.places[pairs[0, 1], draw]
-        writer[SLOT_1:SLOT_2] = slot_1
-        writer[SLOT_1 + FREE_BYTES] = UNLIMITED_BYTES
-        writer[SLOT_1 + CACHE_BYTES] = writer[SLOT_1 + SLOW_BELOW_BYTES] = 0
-        writer[SLOT_1 + OVERHEAD_NS] = slot_1[OVERHEAD_NS] + slot_2[OVERHEAD_NS]
+        writer[0].slots[0] = first.places[pairs[0, 0], draw]
+        slot = writer[0].slots[0]
+        slot.free_bytes = UNLIMITED_BYTES
+        slot.cache_bytes = slot.slow_below_bytes = 0
+        slot.overhead_ns += second.places[pairs[0, 1], draw].overhead_ns
         cells = paces(
             writer, drawn.holds[draw], drawn.sizes[draw], asked, (shortest, longest), large,
             two_bursts, room.rows, edges, met_of,
@@ -267,11 +258,10 @@ def _decide(
 
 
 @njit(cache=True, nogil=True)
-def _decide_in_overflow(drawn: Drawn, first: Whole, day: int, plan: Whole, deciding: Whole) -> None:
+def _decide_in_overflow(drawn: Drawn, first: Records, day: int, deciding: Whole) -> None:
     """The same where the second card gets what the first has no room for on a day."""
     for draw in range(len(deciding)):
-        plan[SLOT_1:SLOT_2] = first[draw]
-        spills = day > room_frames(plan, SLOT_1, drawn.holds[draw, 0, FILE_SIZE])
+        spills = day > room_frames(first[draw], drawn.holds[draw, 0, FILE_SIZE])
         deciding[draw] = WORSE if spills else FIRST
 
 
@@ -301,8 +291,8 @@ def shoot_pairs(
         one, other = pairs[pair, 0], pairs[pair, 1]
         if is_shot[pair]:
             deciding[:] = TOGETHER
-        elif drawn.bodies[0, ARRANGEMENT] == OVERFLOW:
-            _decide_in_overflow(drawn, first.places[one], asked[DAY_FRAMES], room.plan, deciding)
+        elif drawn.bodies[0].arrangement == OVERFLOW:
+            _decide_in_overflow(drawn, first.places[one], asked[DAY_FRAMES], deciding)
         else:
             _decide(first, second, one, other, sizes[0], sizes[1], deciding)
         if outcomes.size:

@@ -14,20 +14,15 @@ from numpy.typing import NDArray
 from engine.burst import event_loop
 from engine.burst.event_loop import NEVER, run
 from engine.burst.plan import (
-    ARRANGEMENT,
-    BYTES,
     FILE_SIZE,
     FINGER_UP_NS,
-    FREE_BYTES,
-    INTERVAL_NS,
     OVERFLOW,
     PRESS_NS,
     SINGLE,
     SIZE_BITS,
-    SLOT_1,
-    SLOT_2,
-    SLOW_BELOW_BYTES,
     UNLIMITED_BYTES,
+    Records,
+    SlotPlan,
 )
 
 Whole = NDArray[np.int64]
@@ -57,25 +52,25 @@ FULL_RATE, ENOUGH, LOOKED_AT, LIGHT_OUT, NO_WALL, MET_LENGTH = range(6)
 
 @njit(cache=True, nogil=True)
 def judge(
-    plan: Whole, holds: Whole, sizes: Sizes, asked: Whole, frame: Whole, rows: Whole, out: Whole
+    plan: Records, holds: Whole, sizes: Sizes, asked: Whole, frame: Whole, rows: Whole, out: Whole
 ) -> None:
-    """Shoots the bursts of a day and notes the worst of them in `out`.
+    """Shoots the bursts of a day and notes the worst of them in `out`; `plan` has one PLAN.
 
     `frame` is scratch memory for `event_loop.run`, `rows` for the outcome of each hold.
     """
     out[FRAMES] = out[COUNTED] = out[FULL_SPEED] = event_loop.LATEST
     out[WALL] = out[CLEAR_NS] = out[PICTURE_NS] = 0
     size, day = holds[0, FILE_SIZE], asked[DAY_FRAMES]
-    due = -(-(holds[0, FINGER_UP_NS] - holds[0, PRESS_NS]) // plan[INTERVAL_NS])
+    due = -(-(holds[0, FINGER_UP_NS] - holds[0, PRESS_NS]) // plan[0].interval_ns)
     alone = plan.copy()
-    if plan[ARRANGEMENT] != OVERFLOW:
+    if plan[0].arrangement != OVERFLOW:
         _add_day(alone, due, day, holds, sizes, asked, frame, rows, out)
         return
-    room = room_frames(plan, SLOT_1, size)
+    room = room_frames(plan[0].slots[0], size)
     if room < due:  # goes on in slot 2 within the first burst
         _add(alone, holds[:1], sizes, asked, False, frame, rows, out)
     else:
-        alone[ARRANGEMENT] = SINGLE
+        alone[0].arrangement = SINGLE
         _add_day(alone, due, day, holds, sizes, asked, frame, rows, out)
     if day > room:
         on_slot_2(plan, alone)
@@ -84,7 +79,7 @@ def judge(
 
 @njit(cache=True, nogil=True)
 def _add_day(
-    plan: Whole,
+    plan: Records,
     due: int,
     day: int,
     holds: Whole,
@@ -101,7 +96,8 @@ def _add_day(
         _add(plan, holds[:1], sizes, asked, False, frame, rows, out)
         return
     roomy = plan.copy()
-    roomy[SLOT_1 + FREE_BYTES] = roomy[SLOT_2 + FREE_BYTES] = UNLIMITED_BYTES
+    for slot in roomy[0].slots:
+        slot.free_bytes = UNLIMITED_BYTES
     shot = _add(roomy, holds, sizes, asked, True, frame, rows, out)
     last = min(max(shot, LAST_BURSTS), len(holds))
     if fill(plan, size, min(max(day, last * due), room), last * due):
@@ -109,47 +105,46 @@ def _add_day(
 
 
 @njit(cache=True, nogil=True)
-def on_slot_2(plan: Whole, alone: Whole) -> None:
+def on_slot_2(plan: Records, alone: Records) -> None:
     """Makes `alone` what `plan` is once all frames go to slot 2."""
-    alone[:SLOT_1] = plan[:SLOT_1]
-    alone[ARRANGEMENT] = SINGLE
-    alone[SLOT_1:SLOT_2] = plan[SLOT_2:]
-    alone[SLOT_2:] = 0
+    alone[0] = plan[0]
+    alone[0].arrangement = SINGLE
+    alone[0].slots[0] = plan[0].slots[1]
 
 
 @njit(cache=True, nogil=True)
-def room_frames(plan: Whole, slot: int, size: int) -> int:
+def room_frames(slot: SlotPlan, size: int) -> int:
     """Frames that the card in `slot` has room for."""
-    return int(plan[slot + FREE_BYTES] // max(plan[slot + BYTES] * size >> SIZE_BITS, 1))
+    return int(slot.free_bytes // max(slot.bytes * size >> SIZE_BITS, 1))
 
 
 @njit(cache=True, nogil=True)
-def room_of(plan: Whole, size: int) -> int:
+def room_of(plan: Records, size: int) -> int:
     """Frames that the cards have room for; `plan` is not one of overflow."""
-    room = room_frames(plan, SLOT_1, size)
-    if plan[ARRANGEMENT] == SINGLE:
+    room = room_frames(plan[0].slots[0], size)
+    if plan[0].arrangement == SINGLE:
         return room
-    return min(room, room_frames(plan, SLOT_2, size))
+    return min(room, room_frames(plan[0].slots[1], size))
 
 
 @njit(cache=True, nogil=True)
-def fill(plan: Whole, size: int, end: int, series: int) -> bool:
+def fill(plan: Records, size: int, end: int, series: int) -> bool:
     """Fills the cards of `plan` so that `end` frames are on them after `series` more.
 
     Answers whether a card gets so full that it slows down.
     """
     slows = False
-    for number in range(1 if plan[ARRANGEMENT] == SINGLE else 2):
-        slot = SLOT_2 if number else SLOT_1
-        frame_bytes = plan[slot + BYTES] * size >> SIZE_BITS
-        slows |= plan[slot + FREE_BYTES] - end * frame_bytes < plan[slot + SLOW_BELOW_BYTES]
-        plan[slot + FREE_BYTES] -= max(end - series, 0) * frame_bytes
+    for number in range(1 if plan[0].arrangement == SINGLE else 2):
+        slot = plan[0].slots[number]
+        frame_bytes = slot.bytes * size >> SIZE_BITS
+        slows |= slot.free_bytes - end * frame_bytes < slot.slow_below_bytes
+        slot.free_bytes -= max(end - series, 0) * frame_bytes
     return slows
 
 
 @njit(cache=True, nogil=True)
 def _add(
-    plan: Whole,
+    plan: Records,
     holds: Whole,
     sizes: Sizes,
     asked: Whole,
@@ -159,7 +154,7 @@ def _add(
     out: Whole,
 ) -> int:
     """Adds the bursts of a series to the worst; answers how many were shot."""
-    _, shot, card_full_ns, _, _ = run(plan, holds, sizes, until_steady, frame, rows)
+    _, shot, card_full_ns, _, _ = run(plan[0], holds, sizes, until_steady, frame, rows)
     for number in range(shot):
         finger_up_ns = holds[number, FINGER_UP_NS]
         if number and card_full_ns != NEVER and card_full_ns < finger_up_ns:

@@ -8,7 +8,6 @@ from unittest.mock import patch
 import numpy as np
 
 from engine import File, InvalidScenario, Slot
-from engine.burst.plan import INTERVAL_NS
 from engine.burst.scenario import ARRANGEMENTS, COUPLINGS, Hold, Scenario
 from engine.burst.simulate import simulate
 from engine.quantities import NS_IN_S
@@ -430,7 +429,7 @@ class BruteForceTests(TestCase):
             depths, frames = came.frames_at_full_speed[0], came.frames[0]
             full = np.where(depths < 0, frames, depths)
             in_time = came.clear_ns[0, :, 0] <= 2 * NS_IN_S
-            interval_ns = drawn_bodies(scenario, option.sources, draws)[:, INTERVAL_NS]
+            interval_ns = drawn_bodies(scenario, option.sources, draws)["interval_ns"]
             shares = [(full * interval_ns >= full_ns).mean(), in_time.mean()]
             of_burst = [GOALS.index(Goal.FULL_RATE), GOALS.index(Goal.LIGHT_OUT)]
             np.testing.assert_allclose(shares, chance[of_burst], atol=1e-5)
