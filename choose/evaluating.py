@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from django.db.models import prefetch_related_objects
 
-from choose.need_address import OWN, NeedReading
+from choose.need_address import NeedReading
+from choose.need_form import OWN
 from engine.selection.candidates import Candidate
 from engine.selection.choice import Choice
 from engine.selection.options import Evaluation
@@ -70,10 +71,10 @@ def cards_for(reading: NeedReading, visitor: Visitor) -> list[EvaluatedCard] | N
     None: there are more of them than MOST_CARDS.
     """
     cards = Card.objects.visible_to(visitor).current().in_service()
-    if reading.shown["among"] == OWN:
+    if reading.form.cleaned_data["among"] == OWN:
         cards = cards.owned_by(visitor)
-    if reading.shown["form"]:
-        cards = cards.filter(form=reading.shown["form"])
+    if form := reading.form.cleaned_data["form"]:
+        cards = cards.filter(form=form)
     chosen = list(cards.filter(capacity_gb__gte=reading.least_gb)[: MOST_CARDS + 1])
     if len(chosen) > MOST_CARDS:
         return None

@@ -80,8 +80,9 @@ class NeedAddressTests(ChooseCase):
 
     def test_a_wish_that_is_asked_for_is_never_folded_away(self) -> None:
         self.assertFalse(self.reading(story="plunge-dive").wishes_more)
-        for asked in ({"light": "3"}, {"which": "last"}, {"sure": "95"}, {"copied": "soon"}):
-            self.assertTrue(self.reading(story="plunge-dive", **asked).wishes_more, asked)
+        for asked in ({"light": "3"}, {"which": "last"}, {"sure": "95"}, {"copied": "soon"},
+                      {"day": "9"}, {"iso": "6400"}, {"story": "start"}):  # fmt: skip
+            self.assertTrue(self.reading(**{"story": "plunge-dive"} | asked).wishes_more, asked)
 
     def test_the_address_gives_the_same_view_again(self) -> None:
         for asked in (
