@@ -129,7 +129,7 @@ def _standing(choice: Choice, place: int, currency: str) -> str:
     if choice.ties and place in choice.ties[0]:
         return "no practical difference from the cheapest"
     if place in choice.dominated:
-        return "works, but a cheaper card does as well"
+        return "a cheaper card does as well"
     return ""
 
 

@@ -29,7 +29,10 @@ window.addEventListener("pageshow", ({ persisted }) => {
 });
 
 document.addEventListener("focusin", ({ target }) => {
-  if (target.matches("input[inputmode], input[data-select]")) requestAnimationFrame(() => target.select());
+  if (!target.matches("input[inputmode], input[data-select]")) return;
+  requestAnimationFrame(() => {
+    if (document.activeElement === target) target.select(); // it would take the focus back
+  });
 });
 
 document.addEventListener("click", async ({ target }) => {
