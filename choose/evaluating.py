@@ -112,7 +112,7 @@ def _evaluated(
 def evaluation_of(
     setups: Sequence[Setup], evaluated: Sequence[EvaluatedCard], need: Need
 ) -> Evaluation:
-    """What is to be evaluated; candidates have the numbers of `weighed`."""
+    """What is to be evaluated; candidates have the numbers of `evaluated`."""
     return Evaluation(
         camera=camera_of(setups[0].body),
         modes=tuple(map(shooting_mode_of, setups)),

@@ -222,10 +222,7 @@ class _Checker:
         try:
             after = build(item, entry.document).document()
         except BadDocument as error:
-            faults = (
-                f"{place_in_words(place).capitalize()}: {fault}"
-                for place, fault in error.faults.items()
-            )
+            faults = (_fault_in_words(place, fault) for place, fault in error.faults.items())
             return Planned(Action.SKIP, said, " ".join(faults)[:LONGEST_WHY])
         if before is None:
             return Planned(Action.ADD, str(item), "")
@@ -238,6 +235,13 @@ class _Checker:
 
 def _names(entry: Entry) -> tuple[Any, ...]:
     return tuple(str(entry.document.get(name) or "") for name in KINDS[entry.kind].named_by)
+
+
+def _fault_in_words(place: str, fault: str) -> str:
+    """A fault with its place, which is not said twice: "Capacity must be ..." names its field."""
+    parent, _, field = place_in_words(place).rpartition(", ")
+    where = parent if fault.lower().startswith(field) else place_in_words(place)
+    return f"{where.capitalize()}: {fault}" if where else fault
 
 
 def _change_in_words(key: str, before: Any, after: Any) -> str:

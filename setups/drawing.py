@@ -129,7 +129,7 @@ def _shots(result: Result, scale: float) -> tuple[bool, str, str]:
 def _wall_band(
     result: Result, depths: Interval | None, ends_s: float
 ) -> tuple[float, float] | None:
-    """Where the wall lies on most days: its left end and its width, in per cent."""
+    """Where the wall lies in most bursts: its left end and its width, in per cent."""
     if depths is None or depths.low is None:
         return None
     fps, hold_s = result.scenario.frame_rate_fps, result.scenario.hold_s

@@ -350,7 +350,7 @@ class PriceTests(ChooseCase):
             self.get(body=HERON, story="take-off"), "Prices in GBP count at 1 GBP = 1.1 EUR"
         )
 
-    def test_without_any_price_the_cards_are_still_weighed(self) -> None:
+    def test_without_any_price_the_cards_are_still_compared(self) -> None:
         no_prices()
         page = self.page(body=HERON, story="take-off")
         self.assertEqual((None, "price not known"), (page.money.drawing, page.answer.price))
@@ -387,7 +387,7 @@ class ScreenTests(ChooseCase):
         Body.objects.all().delete()
         self.assertContains(self.get(), "There is no body to choose for")
 
-    def test_a_thousand_cards_are_weighed_and_a_million_pairs_narrowed_down(self) -> None:
+    def test_a_thousand_cards_are_evaluated_and_a_million_pairs_narrowed_down(self) -> None:
         Card.objects.bulk_create(
             card(slug=f"shoal-{n}", maker="Tarn", name=f"Shoal {n}", form="SD", bus="UHS-II",
                  capacity_gb=128, sustained_write_mb_s=20 + n / 5)

@@ -11,7 +11,7 @@ from engine.selection.options import GOALS, NONE, Options
 from engine.selection.requirements import Goal, Need
 
 KEPT = 150  # passing options that a result keeps, the cheapest first; nobody reads more
-_USABLE = (Goal.COPIES, Goal.DAY, Goal.COPIED)  # what an option must meet to be weighed by price
+_USABLE = (Goal.COPIES, Goal.DAY, Goal.COPIED)  # what an option must meet to be compared by price
 
 
 @dataclass(frozen=True, eq=False)
