@@ -11,9 +11,9 @@ from engine.formats import exact, written
 from engine.selection.choice import Choice
 from engine.selection.options import NONE
 from kit.models import Card
+from kit.models.body import WORDS_OF_ARRANGEMENT
 from prices.amounts import amount
 from setups.setup import Setup, Side, caution
-from setups.words import WORDS_OF_ARRANGEMENT
 
 SHOWN_OF_GROUP = 6  # as many as can be compared
 

@@ -11,9 +11,10 @@ from django import forms
 from django.http import QueryDict
 from django.utils.text import slugify
 
-from engine.burst.scenario import ARRANGEMENTS, COUPLINGS, MOST_FILES, MOST_SLOTS
+from engine.burst.scenario import ARRANGEMENTS, MOST_FILES, MOST_SLOTS
 from kit.forms import KitForm, QuantityField, TakesFields, form_field, takes_initial
 from kit.models import Body, KitItem, Source
+from kit.models.body import WORDS_OF_ARRANGEMENT, WORDS_OF_COUPLING
 
 BLANK_ROWS = 2
 MOST_ROWS = 600
@@ -103,7 +104,7 @@ class FirmwareField(forms.CharField):
 class SlotForm(forms.Form):
     """A slot and what it takes; one that takes nothing any more is not there any more."""
 
-    cap_mb_s = QuantityField(unit="MB/s", required=False, label="Never writes faster than, MB/s")
+    cap_mb_s = QuantityField(unit="MB/s", required=False, label="Highest measured, MB/s")
     cap_source = forms.ChoiceField(choices=SOURCES, required=False, label="Source")
     overhead_s = QuantityField(unit="s", required=False, label="Pause before each frame, s")
     overhead_source = forms.ChoiceField(
@@ -133,13 +134,18 @@ class ArrangementForm(forms.Form):
     """How the two slots share the work in one arrangement."""
 
     coupling = forms.ChoiceField(
-        choices=[("", "not offered"), *((name, name) for name in COUPLINGS)],
+        choices=[("", "not offered"), *WORDS_OF_COUPLING.items()],
         required=False,
-        label="Slots work",
+        label="Slots",
     )
     source = forms.ChoiceField(
         choices=Source.choices, required=False, label="Source", initial=Source.ESTIMATED
     )
+
+    @property
+    def words(self) -> str:
+        """What is written where."""
+        return WORDS_OF_ARRANGEMENT[str(self.prefix)]
 
 
 class FormatForm(forms.Form):

@@ -35,7 +35,6 @@ from kit.models import (
 from prices.money import Costs
 from setups import keys
 from setups.setup import HOLD_S, USUAL_HOLD_S, USUAL_SCENE, Setup, Side
-from setups.words import WORDS_OF_ARRANGEMENT
 
 RULE_PERCENT = Range(0, 90, "%")
 LONGEST_QUOTED = 30
@@ -71,7 +70,7 @@ class Reading:
     @property
     def arrangement_words(self) -> list[tuple[str, str]]:
         """The arrangements that can be chosen, and how the sentence says them."""
-        return [(one.kind, WORDS_OF_ARRANGEMENT[one.kind]) for one in self.arrangements]
+        return [(one.kind, one.get_kind_display()) for one in self.arrangements]
 
     @cached_property
     def address(self) -> str:

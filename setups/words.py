@@ -2,13 +2,6 @@
 
 from engine.formats import figure
 
-WORDS_OF_ARRANGEMENT = {
-    "single": "to slot 1 only",
-    "overflow": "to slot 1, spilling over to slot 2",
-    "mirror": "the same to both slots",
-    "split": "RAW to slot 1, JPEG to slot 2",
-}
-
 
 def light_words(sooner_s: float) -> str:
     """How much sooner, or below zero later, the light is out."""

@@ -190,13 +190,26 @@ class Slot(models.Model):
         }
 
 
+WORDS_OF_ARRANGEMENT: dict[str, str] = {
+    "single": "to slot 1 only",
+    "overflow": "to slot 1, spilling over to slot 2",
+    "mirror": "the same to both slots",
+    "split": "RAW to slot 1, JPEG to slot 2",
+}
+WORDS_OF_COUPLING: dict[str, str] = {
+    "parallel": "write independently",
+    "serial": "take turns at one writer",
+    "slowest": "wait for the slower of the two",
+}
+
+
 class SlotArrangement(models.Model):
     """What a body with two slots can write where, and how its slots share the work."""
 
     body = models.ForeignKey(Body, models.CASCADE, related_name="arrangements")
     number = number_field()
-    kind = models.CharField(max_length=10, choices=[(kind, kind) for kind in ARRANGEMENTS])
-    coupling = models.CharField(max_length=10, choices=[(name, name) for name in COUPLINGS])
+    kind = models.CharField(max_length=10, choices=list(WORDS_OF_ARRANGEMENT.items()))
+    coupling = models.CharField(max_length=10, choices=list(WORDS_OF_COUPLING.items()))
     source = source_field()
 
     class Meta:
