@@ -16,6 +16,9 @@ class ChooseInTheBrowser(BrowserTestCase):
     def setUp(self) -> None:
         super().setUp()
         usual_list()
+        patient = mock.patch.object(evaluating, "WORK_S", 60)  # on a busy machine, too
+        patient.start()
+        self.addCleanup(patient.stop)
 
     def test_a_price_changed_in_place_changes_the_answer_and_a_bad_one_stays_in_its_field(
         self,
