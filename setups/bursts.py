@@ -23,9 +23,15 @@ class CardBurst:
     result: Result
 
     @property
+    def slot_alone(self) -> int | None:
+        """The slot, if it is not the first: the burst is then with slot 1 left empty."""
+        number = self.setup.sides[0].slot.number
+        return None if number == 1 else number
+
+    @property
     def query(self) -> str:
-        """Where it opens on the Desk."""
-        return urlencode(self.setup.address)
+        """Where it opens on the Desk, which leaves no first slot empty; then nowhere."""
+        return "" if self.slot_alone else urlencode(self.setup.address)
 
     @cached_property
     def sustained_fps(self) -> float | None:

@@ -1,0 +1,29 @@
+"""The bursts beside cards: each is that of the set-up that its link opens."""
+
+from urllib.parse import parse_qsl
+
+from django.contrib.auth.models import AnonymousUser
+from django.test import TestCase
+
+from kit import sample
+from kit.models import Card
+from setups import address, keys
+from setups.bursts import bursts_with
+from setups.engine_adapter import scenario_of
+
+
+class Bursts(TestCase):
+    def test_a_link_opens_the_very_burst_that_is_shown(self) -> None:
+        sample.load()
+        kit = address.Kit(AnonymousUser())
+        linked = 0
+        for body in kit.bodies:
+            reading = address.read({keys.BODY: body.slug}, kit)
+            for burst in bursts_with(kit, reading.setup, Card.objects.all()).values():
+                with self.subTest(body=body.slug, card=burst.card.slug):
+                    self.assertEqual(burst.query == "", burst.slot_alone is not None)
+                    if burst.query:
+                        opened = address.read(dict(parse_qsl(burst.query)), kit)
+                        self.assertEqual(burst.result.scenario, scenario_of(opened.setup))
+                        linked += 1
+        self.assertGreater(linked, 20)
