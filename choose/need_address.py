@@ -85,7 +85,7 @@ class NeedReading:
         return urlencode(self._of_setup | dict(self.shown))
 
     @property
-    def address_of_way(self) -> str:
+    def address_without_need(self) -> str:
         """The query without the need, for a story to be added to."""
         kept = {key: self.shown[key] for key in _KEPT_BY_STORIES if self.shown[key]}
         return urlencode(self._of_setup | kept)

@@ -1,17 +1,15 @@
 """Pinned set-ups side by side, on one time axis, and the differences in words."""
 
-import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from string import ascii_uppercase
-from urllib.parse import parse_qsl
 
 from desk.prediction import Prediction, predict
 from engine import Result
 from engine.formats import exact, figure
-from engine.quantities import NOTICED_S, NOTICED_SHARE, ns_of
+from engine.quantities import NOTICED_S, ns_of
 from engine.typed_numbers import NotANumber, quantity_in
-from engine.uncertainty.comparison import Difference, compare
+from engine.uncertainty.comparison import Comparison, Difference, compare
 from setups import address, keys
 from setups.drawing import Drawing, axis_end_s, draw, percent_of
 from setups.pins import Pin, Pins
@@ -76,13 +74,12 @@ class SideBySide:
         return percent_of(self.at_s, self.ends_s)
 
 
-def side_by_side(pins: Pins, kit: address.Kit, asked_at: str) -> SideBySide:
+def side_by_side(pins: Pins, asked_at: str) -> SideBySide:
     """The set-ups of `pins`, read at the moment that `asked_at` asks for, or at a finger up."""
     shot, refused = [], []
     for number, pin in enumerate(pins.all):
-        reading = address.read(dict(parse_qsl(pin.query)), kit)
-        prediction = predict(reading) if reading else None
-        if prediction and prediction.result:
+        prediction = predict(pin.reading)
+        if prediction.result:
             shot.append((number, pin, prediction))
         else:
             refused.append(f"{pin.words}: this can't be predicted, and is left out.")
@@ -118,10 +115,10 @@ def side_by_side(pins: Pins, kit: address.Kit, asked_at: str) -> SideBySide:
 def winner_words(rows: Sequence[Row]) -> str:
     """Which row lasts longest at full speed, and whose card light is out first.
 
-    A lead that nobody would notice (`engine.quantities`) makes no winner.
+    A lead counts where the difference to each other row is noticed, as it is told beside them.
     """
-    longest = _leader(rows, [_depth(row) for row in rows], factor=1 + NOTICED_SHARE)
-    soonest = _leader(rows, [-row.shot.clear_s for row in rows], more=NOTICED_S)
+    longest = _leader(rows, lambda found: found.frames_at_full_speed, sign=1)
+    soonest = _leader(rows, lambda found: found.clear_s, sign=-1)
     if longest and longest == soonest:
         return f"{longest} is best: longest at full speed, and its card light is out first."
     said = [f"{longest} lasts longest at full speed"] if longest else []
@@ -130,22 +127,24 @@ def winner_words(rows: Sequence[Row]) -> str:
     return f"{'; '.join(said)}." if said else "No practical difference."
 
 
-def _depth(row: Row) -> float:
-    """Frames at full speed, infinite without a wall."""
-    depth = row.shot.frames_at_full_speed
-    if depth is None:
-        return row.shot.frames if row.shot.card_full_s is not None else math.inf
-    return depth
-
-
 def _leader(
-    rows: Sequence[Row], values: Sequence[float], factor: float = 1, more: float = 0
+    rows: Sequence[Row], figure_of: Callable[[Comparison], Difference], *, sign: int
 ) -> str:
-    """The letter of the row whose value is above all others times `factor` plus `more`, if any."""
-    (best, row), (second, _), *_ = sorted(
-        zip(values, rows, strict=True), key=lambda pair: pair[0], reverse=True
+    """The letter of the row that beats each other one, if any; `sign` -1: less is better."""
+    for row in rows:
+        others = (_compared(other.prediction, row.prediction) for other in rows if other is not row)
+        found = map(figure_of, others)
+        if all(one.noticed and sign * one.middle > 0 for one in found):
+            return row.letter
+    return ""
+
+
+def _compared(first: Prediction, second: Prediction) -> Comparison:
+    return compare(
+        (first.shot.scenario, first.sources),
+        (second.shot.scenario, second.sources),
+        _independent(first.setup, second.setup),
     )
-    return row.letter if best > second * factor + more else ""
 
 
 def examples(kit: address.Kit) -> Pins:
@@ -160,11 +159,7 @@ def examples(kit: address.Kit) -> Pins:
 
 
 def _in_words(first: Prediction, second: Prediction) -> str:
-    found = compare(
-        (first.shot.scenario, first.sources),
-        (second.shot.scenario, second.sources),
-        _independent(first.setup, second.setup),
-    )
+    found = _compared(first, second)
     said = []
     if found.frames.noticed:
         said.append(

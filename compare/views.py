@@ -27,7 +27,7 @@ def compare(request: HttpRequest) -> HttpResponse:
     at = request.GET.get("at", "")[:LONGEST_MOMENT]
     kit = address.Kit.of(request.user)
     pins = Pins.of(request.GET.getlist(keys.PIN), kit)
-    shown = side_by_side(pins.swapped(parts) if parts else pins, kit, at)
+    shown = side_by_side(pins.swapped(parts) if parts else pins, at)
     kept = Pins([row.pin.query for row in shown.rows], kit)
     context = {
         "shown": shown,

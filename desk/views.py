@@ -1,7 +1,6 @@
 """The Desk: what one set-up does, and what would change it."""
 
 from typing import Any
-from urllib.parse import parse_qsl
 
 from django.http import HttpRequest, HttpResponse
 from django.urls import reverse
@@ -25,7 +24,7 @@ def desk(request: HttpRequest) -> HttpResponse:
     if reading is None:
         return render_page_or_part(request, PAGE, PART, {})
     was = request.GET.get(keys.BEFORE, "")
-    before = address.read(dict(parse_qsl(was)), kit) if was else None
+    before = address.read_query(was, kit) if was else None
     pins = Pins.of(request.GET.getlist(keys.PIN), kit)
     context: dict[str, Any] = {
         "pins": pins,

@@ -16,6 +16,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from kit.models import Card
 from kit.views.shared import say, signed_in
+from pages.downloads import as_file
 from pages.limits import at_most
 from pages.redirects import back_to
 from prices import lists
@@ -104,11 +105,9 @@ def receive_good(request: HttpRequest) -> HttpResponse:
 def export(request: HttpRequest) -> HttpResponse:
     """All prices of the visitor's, as `receive` takes them."""
     own = Offer.objects.filter(price_list__owner=request.user.pk).select_related("price_list")
-    return HttpResponse(
-        lists.list_text(own.order_by("price_list__on", "maker", "name")),
-        content_type="text/csv; charset=utf-8",
-        headers={"Content-Disposition": 'attachment; filename="ondata-prices.csv"'},
-    )
+    text = lists.list_text(own.order_by("price_list__on", "maker", "name"))
+    response = HttpResponse(text, content_type="text/csv; charset=utf-8")
+    return as_file(response, "ondata-prices.csv")
 
 
 @login_required

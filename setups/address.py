@@ -148,10 +148,9 @@ def read(address: Mapping[str, str], kit: Kit) -> Reading | None:
     return _Reader(address, kit).reading() if kit.bodies else None
 
 
-def name_of(query: str, kit: Kit) -> str:
-    """What the set-up of `query` is called; empty while the kit has no body to shoot with."""
-    reading = read(dict(parse_qsl(query)), kit)
-    return reading.setup.name if reading else ""
+def read_query(query: str, kit: Kit) -> Reading | None:
+    """The set-up of a query as it stands in an address or a pin; None likewise."""
+    return read(dict(parse_qsl(query)), kit)
 
 
 class _Reader:

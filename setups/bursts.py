@@ -1,6 +1,7 @@
 """What a body does with one card after another: the short answer beside each card of a list."""
 
 from collections.abc import Iterable
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from functools import cached_property
 from urllib.parse import urlencode
@@ -41,21 +42,16 @@ class CardBurst:
 
 def bursts_with(kit: Kit, setup: Setup, cards: Iterable[Card]) -> dict[int, CardBurst]:
     """The burst of `setup` on each of `cards` that its body takes, by their primary keys."""
-    found = (_burst_with(kit, setup, card) for card in cards)
-    return {one.card.pk: one for one in found if one}
-
-
-def _burst_with(kit: Kit, setup: Setup, card: Card) -> CardBurst | None:
-    for slot in setup.body.slots.all():
-        fits = kit.fits(slot)
-        if card.pk in fits and fits[card.pk].mounts:
-            single = next(
-                (one for one in setup.body.arrangements.all() if one.kind == "single"), None
-            )
-            sides = (Side(slot=slot, card=card, fits=fits),)
-            alone = replace(setup, sides=sides, arrangement=single)
-            try:
-                return CardBurst(card, alone, simulate(scenario_of(alone)))
-            except InvalidScenario:
-                return None  # figures of the kit that contradict each other
-    return None
+    arrangements = setup.body.arrangements.all()
+    single = next((one for one in arrangements if one.kind == "single"), None)
+    fits_of_slots = [(slot, kit.fits(slot)) for slot in setup.body.slots.all()]
+    found = {}
+    for card in cards:
+        for slot, fits in fits_of_slots:
+            if card.pk in fits and fits[card.pk].mounts:
+                sides = (Side(slot=slot, card=card, fits=fits),)
+                alone = replace(setup, sides=sides, arrangement=single)
+                with suppress(InvalidScenario):  # figures of the kit that contradict each other
+                    found[card.pk] = CardBurst(card, alone, simulate(scenario_of(alone)))
+                break
+    return found

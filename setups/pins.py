@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from urllib.parse import parse_qsl, urlencode
 
 from setups import keys
-from setups.address import Kit, name_of
+from setups.address import Kit, Reading, read_query
 
 MOST_PINS = 6
 LONGEST_PIN = 600
@@ -13,11 +13,16 @@ LONGEST_PIN = 600
 
 @dataclass(frozen=True)
 class Pin:
-    """A pinned set-up: the query of its view, the query of the other pins, and its name."""
+    """A pinned set-up: the query of its view, that of the other pins, and what it stands for."""
 
     query: str
     others: str
-    words: str
+    reading: Reading
+
+    @property
+    def words(self) -> str:
+        """What it is called."""
+        return self.reading.setup.name
 
 
 @dataclass(frozen=True)
@@ -41,9 +46,9 @@ class Pins:
     @property
     def all(self) -> list[Pin]:
         return [
-            Pin(pin, self._with(other for other in self.queries if other != pin).query, name)
+            Pin(pin, self._with(other for other in self.queries if other != pin).query, reading)
             for pin in self.queries
-            if (name := name_of(pin, self.kit))
+            if (reading := read_query(pin, self.kit))
         ]
 
     def _with(self, queries: Iterable[str]) -> "Pins":

@@ -8,7 +8,7 @@ from django.db import models
 from django.db.models import CheckConstraint, Q
 
 from kit.models import Card
-from setups.address import Kit, name_of
+from setups.address import Kit, read_query
 
 LONGEST_SETUP = 1_000  # characters of a query; one of the Desk has a few hundred
 MOST_SHARES = 100  # working links of one owner
@@ -53,7 +53,10 @@ class Share(models.Model):
         ]
 
     def __str__(self) -> str:
-        return str(self.card) if self.card else name_of(self.setup, Kit.of(self.owner))
+        if self.card:
+            return str(self.card)
+        reading = read_query(self.setup, Kit.of(self.owner))
+        return reading.setup.name if reading else ""
 
     @property
     def is_gone(self) -> bool:

@@ -35,8 +35,8 @@ def share_card(request: HttpRequest, slug: str) -> HttpResponse:
 @at_most(120, per="user")
 def share_setup(request: HttpRequest) -> HttpResponse:
     """A link to a set-up of the Desk, with the visitor's own body and cards."""
-    asked = dict(parse_qsl(request.POST.get("setup", "")[:LONGEST_SETUP]))
-    reading = address.read(asked, address.Kit.of(request.user)) if asked else None
+    asked = request.POST.get("setup", "")[:LONGEST_SETUP]
+    reading = address.read_query(asked, address.Kit.of(request.user)) if parse_qsl(asked) else None
     if reading is None:
         say(request, "This is not a set-up of the Desk; nothing was shared.")
         return redirect("desk")
@@ -48,15 +48,13 @@ def share_setup(request: HttpRequest) -> HttpResponse:
 def _made(request: HttpRequest, what: str, **shared: Any) -> HttpResponse:
     owner = User.objects.select_for_update(no_key=True).get(pk=signed_in(request).pk)
     if owner.shares.working().count() >= MOST_SHARES:
-        full = f"You share {MOST_SHARES} links already: stop sharing one first."
-        if request.htmx:  # type: ignore[attr-defined]
-            return render(request, "sharing/_made.html", {"fault": full})
-        say(request, full)
-        return redirect("shares")
-    made = Share.objects.create(owner=owner, **shared)
+        share, told = None, f"You share {MOST_SHARES} links already: stop sharing one first."
+    else:
+        share = Share.objects.create(owner=owner, **shared)
+        told = f"Anybody with the first link below sees that {what}, and can change nothing."
     if request.htmx:  # type: ignore[attr-defined]
-        return render(request, "sharing/_made.html", {"share": made})
-    say(request, f"Anybody with the first link below sees that {what}, and can change nothing.")
+        return render(request, "sharing/_made.html", {"share": share, "told": told})
+    say(request, told)
     return redirect("shares")
 
 
@@ -106,7 +104,7 @@ def _shown_setup(query: str, owner: Visitor) -> dict[str, Any]:
 
     Empty when its body or a card of it can't be had: what would stand in is not what was shared.
     """
-    reading = address.read(dict(parse_qsl(query)), address.Kit.of(owner))
+    reading = address.read_query(query, address.Kit.of(owner))
     named = {keys.BODY, keys.card(1), keys.card(2)}
     if reading is None or named & reading.notes.keys():
         return {}

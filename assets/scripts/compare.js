@@ -40,11 +40,10 @@ document.addEventListener("keydown", ({ key }) => {
 document.addEventListener("htmx:beforeSwap", stop);
 
 // The ruler follows a finger or the mouse over any of the drawings.
-let dragged; // the drawing that the drag began on
+let dragged; // the box of the drawing that the drag began on: a swap replaces the drawing
 function moveRuler({ clientX }) {
   const ruler = document.getElementById("ruler");
-  const box = dragged.getBoundingClientRect();
-  const share = Math.min(Math.max((clientX - box.left) / box.width, 0), 1);
+  const share = Math.min(Math.max((clientX - dragged.left) / dragged.width, 0), 1);
   ruler.value = share * Number(ruler.max);
   for (const line of document.querySelectorAll(".ruler-line")) {
     line.setAttribute("x1", `${100 * share}%`);
@@ -55,11 +54,11 @@ function moveRuler({ clientX }) {
 document.addEventListener("pointerdown", (event) => {
   const drawing = event.target.closest("[data-ruler]");
   if (!drawing || event.button) return;
-  dragged = drawing;
+  dragged = drawing.getBoundingClientRect();
   moveRuler(event);
 });
 document.addEventListener("pointermove", (event) => {
-  if (dragged?.isConnected || dragged) moveRuler(event);
+  if (dragged) moveRuler(event);
 });
 for (const end of ["pointerup", "pointercancel"]) document.addEventListener(end, () => (dragged = undefined));
 document.addEventListener("click", ({ target }) => {

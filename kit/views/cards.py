@@ -65,7 +65,6 @@ def card_context(shown: Card, visitor: Visitor, asked: QueryDict) -> dict[str, A
         "reading": reading,
         "face": draw_face(reading, str(shown)),
         "estimate": estimate_write(reading.face),
-        "page_of_one": [shown],
         "held": held,
         "misfits": [one for one in held if not one.fits],
         "copy_form": form,

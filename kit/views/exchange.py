@@ -17,6 +17,7 @@ from kit.models import ImportState, PendingImport
 from kit.tasks import continue_import
 from kit.views.shared import say, signed_in
 from pages import background
+from pages.downloads import as_file
 from pages.render import render_page_or_part
 
 ROWS_ON_A_PAGE = 200
@@ -43,11 +44,7 @@ def export(request: HttpRequest, form: str) -> StreamingHttpResponse:
     if form not in WRITERS:
         raise Http404("A kit is written as JSON or as CSV.")
     writer, kind, name = WRITERS[form]
-    return StreamingHttpResponse(
-        writer(_own_documents(request)),
-        content_type=kind,
-        headers={"Content-Disposition": f'attachment; filename="{name}"'},
-    )
+    return as_file(StreamingHttpResponse(writer(_own_documents(request)), content_type=kind), name)
 
 
 def _own_documents(request: HttpRequest) -> Documents:

@@ -42,6 +42,12 @@ def in_my_body(context: Context, cards: Iterable[Card]) -> dict[str, Any]:
 
 
 @register.simple_tag(takes_context=True)
+def burst_on(context: Context, card: Card) -> CardBurst | None:
+    """The same on one card; None: it doesn't go in."""
+    return burst_of(in_my_body(context, [card]), card)
+
+
+@register.simple_tag(takes_context=True)
 def bursts_of(context: Context, body: Body) -> dict[str, Any]:
     """The burst of `body` with each card that it takes: `setup` and `rows`, the visitor's first."""
     kit = address.Kit.of(context["user"])
