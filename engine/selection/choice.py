@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from engine.quantities import NOTICED_S, NOTICED_SHARE, NS_IN_S, S_IN_MINUTE
 from engine.selection.candidates import Option
-from engine.selection.kernels import worst_burst as burst
+from engine.selection.kernels import worst_burst
 from engine.selection.options import GOALS, NONE, Evaluation, Options, Whole
 from engine.selection.pairs import SIZES_DRAWN
 from engine.selection.pareto import KEPT, Shortlist, best_of_cards, closest, fronts
@@ -290,12 +290,12 @@ def _sooner_s(before_s: float, after_s: float) -> float:
 
 def _middle(options: Options) -> NDArray[np.int64]:
     """What most likely comes of `options` (axes as of `outcomes`, with a single draw)."""
-    middle = np.zeros((len(options), 1, burst.OUTCOME_LENGTH), dtype=np.int64)
+    middle = np.zeros((len(options), 1, worst_burst.OUTCOME_LENGTH), dtype=np.int64)
     for place, values in (
-        (burst.FULL_SPEED, options.full_speed),
-        (burst.FRAMES, options.frames),
-        (burst.CLEAR_NS, options.clear_ns),
-        (burst.PICTURE_NS, options.ready_ns),
+        (worst_burst.FULL_SPEED, options.full_speed),
+        (worst_burst.FRAMES, options.frames),
+        (worst_burst.CLEAR_NS, options.clear_ns),
+        (worst_burst.PICTURE_NS, options.ready_ns),
     ):
         middle[:, 0, place] = values
     return middle
@@ -304,8 +304,8 @@ def _middle(options: Options) -> NDArray[np.int64]:
 def _noticed(one: NDArray[np.int64], others: NDArray[np.int64]) -> NDArray[np.bool_]:
     """Which of `others` anybody could tell from `one`, in all the draws of both."""
     found = np.zeros(len(others), dtype=bool)
-    for place in (burst.FULL_SPEED, burst.FRAMES):
+    for place in (worst_burst.FULL_SPEED, worst_burst.FRAMES):
         found |= noticed(one[..., place], others[..., place])
-    for place in (burst.CLEAR_NS, burst.PICTURE_NS):
+    for place in (worst_burst.CLEAR_NS, worst_burst.PICTURE_NS):
         found |= noticed(one[..., place], others[..., place], least=NOTICED_S * NS_IN_S)
     return found

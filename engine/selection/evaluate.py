@@ -1,4 +1,4 @@
-"""One block of options measured against a need: what is simple first, then bursts."""
+"""One block of options measured against a need: criteria without bursts first, then bursts."""
 
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
@@ -11,8 +11,7 @@ from engine.burst.plan import COUPLING_NUMBER, FILE_SIZE, NOMINAL
 from engine.burst.scenario import InvalidScenario
 from engine.cores import on_all_cores
 from engine.quantities import S_IN_MINUTE, ns_of
-from engine.selection.kernels import pair_search as pair_loop
-from engine.selection.kernels import worst_burst as burst
+from engine.selection.kernels import pair_search, worst_burst
 from engine.selection.options import GOALS, NEAR, NONE, Block, Evaluation, Options
 from engine.selection.pairs import Drawing, Pairs, Real, Whole
 from engine.selection.requirements import Goal, Need
@@ -23,12 +22,12 @@ from engine.uncertainty.intervals import draws_for
 _NO_LIMIT = 2**62
 PART = 16  # pairs that one core shoots at once, of those that are kept
 _OF_BURST = {
-    Goal.FULL_RATE: burst.FULL_RATE,
-    Goal.FRAMES: burst.ENOUGH,
-    Goal.PICTURE: burst.LOOKED_AT,
-    Goal.LIGHT_OUT: burst.LIGHT_OUT,
+    Goal.FULL_RATE: worst_burst.FULL_RATE,
+    Goal.FRAMES: worst_burst.ENOUGH,
+    Goal.PICTURE: worst_burst.LOOKED_AT,
+    Goal.LIGHT_OUT: worst_burst.LIGHT_OUT,
 }
-_PICTURE = {"first": burst.FIRST_PICTURE, "last": burst.LAST_PICTURE}
+_PICTURE = {"first": worst_burst.FIRST_PICTURE, "last": worst_burst.LAST_PICTURE}
 
 
 def evaluate(evaluation: Evaluation, block: Block) -> Options:
@@ -50,7 +49,7 @@ def outcomes(evaluation: Evaluation, options: Options) -> Whole:
     """
     kinds = list(_of_each_kind(evaluation, options))
     count = evaluation.draws_to_compare
-    found = np.empty((len(options), count, burst.OUTCOME_LENGTH), dtype=np.int64)
+    found = np.empty((len(options), count, worst_burst.OUTCOME_LENGTH), dtype=np.int64)
 
     def shoot(part: tuple[Whole, Pairs]) -> None:
         places, pairs = part
@@ -92,7 +91,7 @@ def _of_each_kind(evaluation: Evaluation, options: Options) -> Iterator[tuple[Wh
         yield places, Pairs(evaluation, int(mode), int(use), numbers)
 
 
-_Memo = dict[tuple[object, ...], pair_loop.Alone]  # most uses ask for the same cards alone
+_Memo = dict[tuple[object, ...], pair_search.Alone]  # most uses ask for the same cards alone
 
 
 class _Bursts:
@@ -106,22 +105,22 @@ class _Bursts:
         """What is asked of a burst, as the compiled loop wants it."""
         need = self.pairs.need
         locked = self.pairs.evaluation.camera.locks_playback
-        asked = np.zeros(burst.ASKED_LENGTH, dtype=np.int64)
-        asked[burst.FULL_SPEED_NS] = ns_of(need.full_rate_s or 0)
-        asked[burst.LEAST_FRAMES] = need.frames or 0
-        asked[burst.MOST_CLEAR_NS] = _limit_ns(need.light_out_s)
-        asked[burst.MOST_PICTURE_NS] = _limit_ns(need.picture_s)
-        asked[burst.PICTURE] = burst.AT_LIGHT_OUT if locked else _PICTURE[need.picture]
-        asked[burst.DAY_FRAMES] = self.pairs.day_frames
+        asked = np.zeros(worst_burst.ASKED_LENGTH, dtype=np.int64)
+        asked[worst_burst.FULL_SPEED_NS] = ns_of(need.full_rate_s or 0)
+        asked[worst_burst.LEAST_FRAMES] = need.frames or 0
+        asked[worst_burst.MOST_CLEAR_NS] = _limit_ns(need.light_out_s)
+        asked[worst_burst.MOST_PICTURE_NS] = _limit_ns(need.picture_s)
+        asked[worst_burst.PICTURE] = worst_burst.AT_LIGHT_OUT if locked else _PICTURE[need.picture]
+        asked[worst_burst.DAY_FRAMES] = self.pairs.day_frames
         return asked
 
     def shoot(
         self, draws: Draws, *, independent: bool = False, keep: bool = True
     ) -> tuple[Whole, Whole]:
         """How many draws of each pair meet what is asked; and, to `keep`, what came of each."""
-        counted = np.zeros((len(self.pairs), burst.MET_LENGTH), dtype=np.int64)
+        counted = np.zeros((len(self.pairs), worst_burst.MET_LENGTH), dtype=np.int64)
         kept = len(self.pairs) if keep else 0
-        came = np.empty((kept, draws.count, burst.OUTCOME_LENGTH), dtype=np.int64)
+        came = np.empty((kept, draws.count, worst_burst.OUTCOME_LENGTH), dtype=np.int64)
         for drawing in self.pairs.drawings(draws, independent=independent):
             some_counted, some = self._shoot(drawing, keep=keep)
             counted += some_counted
@@ -131,34 +130,36 @@ class _Bursts:
 
     def _shoot(self, drawing: Drawing, *, keep: bool) -> tuple[Whole, Whole]:
         slots, drawn, room = self.pairs.slots, drawing.drawn, drawing.room
-        counted = np.zeros((len(self.pairs), burst.MET_LENGTH), dtype=np.int64)
-        shape = (len(self.pairs) if keep else 0, len(drawing.chosen), burst.OUTCOME_LENGTH)
+        counted = np.zeros((len(self.pairs), worst_burst.MET_LENGTH), dtype=np.int64)
+        shape = (len(self.pairs) if keep else 0, len(drawing.chosen), worst_burst.OUTCOME_LENGTH)
         came = np.empty(shape, dtype=np.int64)
         alone = [self._alone(drawing, number) for number in range(len(slots))]
         if len(slots) == 1:
-            pair_loop.shoot_alone(drawn, slots[0].place, alone[0], self.asked, room, counted, came)
+            pair_search.shoot_alone(
+                drawn, slots[0].place, alone[0], self.asked, room, counted, came
+            )
             return counted, came
         pairs = np.ascontiguousarray(np.stack([slot.place for slot in slots], axis=-1))
         in_turn = self._in_turn(drawing)
         is_shot = self._is_shot(drawing, in_turn=in_turn)
         one_at_a_time = self.pairs.evaluation.camera.resume_free_frames == 1
         if in_turn and one_at_a_time and not keep:
-            pair_loop.count_paced(
+            pair_search.count_paced(
                 drawn, pairs, alone[0], alone[1], is_shot, self.asked, room, counted
             )
         else:
             is_shot |= in_turn
-            pair_loop.shoot_pairs(
+            pair_search.shoot_pairs(
                 drawn, pairs, alone[0], alone[1], is_shot, self.asked, room, counted, came
             )
         return counted, came
 
-    def _alone(self, drawing: Drawing, number: int) -> pair_loop.Alone:
+    def _alone(self, drawing: Drawing, number: int) -> pair_search.Alone:
         """The cards of a slot alone; what comes of them is simulated when it is first wanted."""
         places = drawing.places[number]
         key = (len(drawing.chosen), drawing.chosen.tobytes(), places.tobytes())
         if key not in self.memo:
-            self.memo[key] = pair_loop.cards_alone(places)
+            self.memo[key] = pair_search.cards_alone(places)
         return self.memo[key]
 
     def _in_turn(self, drawing: Drawing) -> bool:
@@ -215,7 +216,7 @@ def _options(pairs: Pairs, simple: SimpleCriteria, memo: _Memo) -> Options:
     bursts = _Bursts(pairs, memo)
     _, came = bursts.shoot(AS_IS)
     middle = came[:, 0]
-    no_wall = 1 - middle[:, burst.WALL].astype(np.float32)
+    no_wall = 1 - middle[:, worst_burst.WALL].astype(np.float32)
     goals = _drawn_goals(need)
     alive = np.flatnonzero(~(chance < need.sure).any(axis=1))
     if goals and len(alive):
@@ -233,11 +234,13 @@ def _options(pairs: Pairs, simple: SimpleCriteria, memo: _Memo) -> Options:
         price_cents=simple.price_cents,
         chance=chance,
         missed=_first_missed(chance, need),
-        frames=middle[:, burst.FRAMES].astype(np.int32),
-        counted=middle[:, burst.COUNTED].astype(np.int32),
-        full_speed=middle[:, burst.FULL_SPEED].astype(np.int32),
-        clear_ns=middle[:, burst.CLEAR_NS],
-        ready_ns=middle[:, burst.CLEAR_NS if need.picture_s is None else burst.PICTURE_NS],
+        frames=middle[:, worst_burst.FRAMES].astype(np.int32),
+        counted=middle[:, worst_burst.COUNTED].astype(np.int32),
+        full_speed=middle[:, worst_burst.FULL_SPEED].astype(np.int32),
+        clear_ns=middle[:, worst_burst.CLEAR_NS],
+        ready_ns=middle[
+            :, worst_burst.CLEAR_NS if need.picture_s is None else worst_burst.PICTURE_NS
+        ],
         day_frames=simple.day_frames,
         copy_s=simple.copy_s.astype(np.float32),
         no_wall=no_wall,
@@ -264,7 +267,7 @@ def _draw(
     met, _ = _Bursts(pairs, memo).shoot(Draws(draws), keep=False)
     for goal in _drawn_goals(pairs.need):
         chance[places, goal] = met[:, _OF_BURST[GOALS[goal]]] / draws
-    no_wall[places] = met[:, burst.NO_WALL] / draws
+    no_wall[places] = met[:, worst_burst.NO_WALL] / draws
 
 
 def _margin(simple: SimpleCriteria, asked: Whole, middle: Whole) -> NDArray[np.float32]:
@@ -278,14 +281,14 @@ def _margin(simple: SimpleCriteria, asked: Whole, middle: Whole) -> NDArray[np.f
 def _margin_of(goal: Goal, simple: SimpleCriteria, asked: Whole, middle: Whole) -> Iterator[Real]:
     need, interval_ns = simple.need, simple.scenario.frame_interval_ns
     if goal is Goal.DAY:
-        yield simple.day_frames / max(asked[burst.DAY_FRAMES], 1) - 1
+        yield simple.day_frames / max(asked[worst_burst.DAY_FRAMES], 1) - 1
     elif goal is Goal.COPIED and need.copied_min:
         yield 1 - simple.copy_s / (need.copied_min * S_IN_MINUTE)
     elif goal is Goal.FULL_RATE:
-        yield middle[:, burst.FULL_SPEED] * interval_ns / asked[burst.FULL_SPEED_NS] - 1
+        yield middle[:, worst_burst.FULL_SPEED] * interval_ns / asked[worst_burst.FULL_SPEED_NS] - 1
     elif goal is Goal.FRAMES:
-        yield middle[:, burst.COUNTED] / asked[burst.LEAST_FRAMES] - 1
+        yield middle[:, worst_burst.COUNTED] / asked[worst_burst.LEAST_FRAMES] - 1
     elif goal is Goal.PICTURE:
-        yield 1 - middle[:, burst.PICTURE_NS] / max(asked[burst.MOST_PICTURE_NS], 1)
+        yield 1 - middle[:, worst_burst.PICTURE_NS] / max(asked[worst_burst.MOST_PICTURE_NS], 1)
     elif goal is Goal.LIGHT_OUT:
-        yield 1 - middle[:, burst.CLEAR_NS] / max(asked[burst.MOST_CLEAR_NS], 1)
+        yield 1 - middle[:, worst_burst.CLEAR_NS] / max(asked[worst_burst.MOST_CLEAR_NS], 1)
