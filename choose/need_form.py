@@ -8,7 +8,7 @@ from django import forms
 from engine.cards.standards import Form
 from engine.formats import exact
 from engine.selection.requirements import InvalidNeed, Need
-from kit.forms import QuantityField
+from kit.form_fields import QuantityField
 from prices.amounts import CENTS
 from prices.money import USUAL_CURRENCY
 from setups.setup import HOLD_S

@@ -32,6 +32,8 @@ PARTS: Mapping[type[models.Model], tuple[str, ...]] = {
 }
 KINDS: Mapping[str, type[KitItem]] = {"bodies": Body, "cards": Card, "readers": Reader}
 MOST_IN_LIST = 500  # rows of one kind that belong to one row
+# Lists in lists multiply; no camera comes near these.
+MOST_OF_PART: Mapping[str, int] = {"shutter_modes": 20, "frame_rates": 100}
 MOST_FAULTS = 20  # of an item; nobody reads more at once
 LONGEST_KEY = 40
 
@@ -237,8 +239,9 @@ def _build_part(
     if not (isinstance(entries, list) and all(isinstance(one, Mapping) for one in entries)):
         faults[place] = "This must be a list of entries."
         return
-    if len(entries) > MOST_IN_LIST:
-        faults[place] = f"This has more than {MOST_IN_LIST} entries."
+    most = MOST_OF_PART.get(part, MOST_IN_LIST)
+    if len(entries) > most:
+        faults[place] = f"This has more than {most} entries."
         return
     model = part_model(type(row), part)
     listed: set[tuple[Any, ...]] = set()

@@ -1,124 +1,24 @@
 """The forms of the kit: they clean what is typed; `kit.edit` saves it."""
 
-import re
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from types import MappingProxyType
+from collections.abc import Mapping
 from typing import Any
 
 from django import forms
 from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import UploadedFile
-from django.db import models
 from django.http import QueryDict
 
-from engine.cards.standards import BUSES_OF_FORM, Form
+from engine.cards.standards import Form
 from engine.quantities import MB_IN_GB
-from engine.typed_numbers import NotANumber, as_typed, quantity_in
 from kit.card_reading import spread_of
+from kit.form_fields import QuantityField, TakesField, form_field
 from kit.kit_file import MOST_BYTES, TOO_LARGE
 from kit.models import Card, CardLogEntry, KitItem, Reader, Source
-from kit.numbers import unit_of
+from kit.models.reader import ReadForm
+from kit.nested_forms import RowForm, part_formset
 
 
-def take_of(form: str, bus: str) -> str:
-    """A form on a bus, as one choice."""
-    return f"{form}|{bus}"
-
-
-def taken_by(choice: str) -> dict[str, str]:
-    """The form and bus of a choice."""
-    form, bus = choice.split("|")
-    return {"form": form, "bus": bus}
-
-
-TAKES = [
-    ("", "nothing"),
-    *(
-        (form.value, [(take_of(form, bus), f"{form} on {bus}") for bus in buses])
-        for form, buses in BUSES_OF_FORM.items()
-    ),
-]
-
-
-class TakesFields:
-    """The fields `takes1`, `takes2` and so on of a form, one more than something takes already.
-
-    They come after the fields named `first`. `beside` are fields that come with each of them, by
-    the beginning of their names.
-    """
-
-    def __init__(
-        self,
-        form: forms.BaseForm,
-        at_first: int,
-        first: Sequence[str] = (),
-        beside: Mapping[str, Callable[[], forms.Field]] = MappingProxyType({}),
-    ) -> None:
-        prefix = f"{form.prefix}-" if form.prefix else ""
-        keys = [*form.initial, *(key.removeprefix(prefix) for key in form.data)]
-        taken = [int(key[5:]) for key in keys if re.fullmatch(r"takes\d{1,2}", key)]
-        last = max(taken, default=0) + (not form.is_bound)
-        self.numbers = range(1, min(max(at_first, last), len(Form)) + 1)
-        fields: dict[str, forms.Field] = {}
-        for number in self.numbers:
-            label = "Takes" if number == 1 else "Also takes"
-            fields[f"takes{number}"] = forms.ChoiceField(choices=TAKES, required=False, label=label)
-            for name, kind in beside.items():
-                fields[f"{name}{number}"] = kind()
-        form.fields |= fields
-        form.order_fields([*first, *fields])
-        self.form = form
-
-    def chosen(self) -> Iterator[tuple[int, dict[str, str]]]:
-        """The number of each field in which something is chosen, and its form and bus."""
-        for number in self.numbers:
-            if choice := self.form.cleaned_data.get(f"takes{number}"):
-                yield number, taken_by(choice)
-
-
-def takes_initial(accepted: Iterable[Mapping[str, str]]) -> dict[str, str]:
-    """What the fields show of forms and buses."""
-    pairs = enumerate(accepted, start=1)
-    return {f"takes{number}": take_of(one["form"], one["bus"]) for number, one in pairs}
-
-
-class QuantityField(forms.FloatField):
-    """A number with a decimal comma or point; its unit may stand behind it."""
-
-    def __init__(self, *, unit: str, **options: Any) -> None:
-        widget = forms.TextInput(attrs={"inputmode": "decimal", "autocomplete": "off"})
-        super().__init__(**options | {"widget": widget})
-        self.unit = unit
-
-    def to_python(self, value: Any) -> float | None:  # type: ignore[override]
-        if value in self.empty_values:
-            return None
-        try:
-            return super().to_python(quantity_in(str(value), self.unit))
-        except NotANumber as error:
-            raise forms.ValidationError(str(error)) from error
-
-    def prepare_value(self, value: Any) -> Any:
-        return as_typed(value) if isinstance(value, float) else value
-
-
-def form_field(field: "models.Field[Any, Any]", **options: Any) -> forms.Field | None:
-    """The field of a form for `field` of a model, as Meta.formfield_callback wants it."""
-    if isinstance(field, models.FloatField):
-        return QuantityField(
-            unit=unit_of(field.name),
-            required=not (field.null or field.has_default()),
-            label=options.get("label"),
-            help_text=options.get("help_text", ""),
-        )
-    if isinstance(field, models.DateField):
-        options["widget"] = forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
-    if isinstance(field, models.TextField):
-        options["widget"] = forms.Textarea(attrs={"rows": 3})
-    return field.formfield(**options)
-
-
-class KitForm(forms.ModelForm):
+class KitForm(RowForm):
     """A form of an item of the kit; `version` is that of the item when the form was opened.
 
     `changed` is the item as another tab has made it since, where that keeps the form from saving.
@@ -128,13 +28,9 @@ class KitForm(forms.ModelForm):
     changed: KitItem | None = None
 
     def document(self) -> dict[str, Any]:
-        """The cleaned values, as `kit.document.write` takes them; left empty means as usual."""
-        never_null = {field.name for field in self._meta.model._meta.fields if not field.null}
-        return {
-            name: value
-            for name, value in self.cleaned_data.items()
-            if name != "version" and not (value is None and name in never_null)
-        }
+        document = super().document()
+        document.pop("version", None)
+        return document
 
     @property
     def version_seen(self) -> int | None:
@@ -150,7 +46,7 @@ class KitForm(forms.ModelForm):
     def tell(self, faults: Mapping[str, str]) -> None:
         """Adds the faults of a document that was refused, each at its field."""
         for place, fault in faults.items():
-            self.add_error(place if place in self.fields else None, fault)
+            self.tell_at(place, fault)
 
 
 ESTIMATED_FROM = {"marks", "sustained_write_mb_s", "sustained_source"}
@@ -225,8 +121,44 @@ class CardForm(KitForm):
         return "" if value is None else str(value)
 
 
+class TakenForm(RowForm):
+    """A form of card, and its bus, that a slot or a reader takes; or nothing."""
+
+    takes = TakesField(label="Takes")
+    asked_by = {"form": "takes", "bus": "takes"}
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        super().__init__(*args, **options)
+        if "form" in self.initial:
+            self.initial["takes"] = {name: self.initial[name] for name in ("form", "bus")}
+
+    @property
+    def is_there(self) -> bool:
+        return bool(self.cleaned_data.get("takes"))
+
+    def document(self) -> dict[str, Any]:
+        document = super().document()
+        taken: dict[str, Any] = document.pop("takes")
+        return taken | document
+
+
+class TakenByReaderForm(TakenForm):
+    """What a reader takes."""
+
+    class Meta:
+        model = ReadForm
+        fields = ["takes"]
+
+
 class ReaderForm(KitForm):
     """A reader, and the forms that it takes."""
+
+    part_formsets = {
+        "accepted_forms": part_formset(
+            TakenByReaderForm, most=len(Form), at_first=3, can_delete=False
+        )
+    }
+    required_parts = {"accepted_forms": "Say what it takes."}
 
     class Meta:
         model = Reader
@@ -237,31 +169,11 @@ class ReaderForm(KitForm):
         labels = {
             "port": "Connects by",
             "most_mb_s": "Never reads faster than, MB/s",
-            "most_source": "Source",
             "matches_maker": "Made for the cards of",
         }
         help_texts = {
             "matches_maker": "whose cards it reads faster than their bus allows elsewhere"
         }
-
-    def __init__(self, *args: Any, **options: Any) -> None:
-        super().__init__(*args, **options)
-        if self.instance.pk:
-            accepted = self.instance.accepted_forms.values("form", "bus")
-            self.initial.update(takes_initial(accepted))
-        self.takes = TakesFields(self, at_first=3, first=("maker", "name"))
-
-    def clean(self) -> dict[str, Any]:
-        cleaned = super().clean() or {}
-        took_nothing = self.instance.pk and "takes1" not in self.initial
-        if not any(self.takes.chosen()) and not took_nothing:
-            self.add_error("takes1", "Say what it takes.")
-        return cleaned
-
-    def document(self) -> dict[str, Any]:
-        document = super().document()
-        own = {key: value for key, value in document.items() if not key.startswith("takes")}
-        return own | {"accepted_forms": [taken for _, taken in self.takes.chosen()]}
 
 
 class CopyForm(forms.Form):

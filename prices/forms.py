@@ -7,7 +7,7 @@ from django import forms
 from django.utils.timezone import localdate
 
 from engine.typed_numbers import NotANumber
-from kit.forms import form_field
+from kit.form_fields import form_field
 from prices.amounts import price_in
 from prices.lists import Usual
 from prices.models import ExchangeRate, Offer, PriceList

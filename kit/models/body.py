@@ -1,5 +1,6 @@
 """Bodies: what they shoot, record and take, and where each number came from."""
 
+from collections.abc import Iterable
 from typing import Self
 
 from django.db import models
@@ -243,6 +244,11 @@ class AcceptedForm(FormOnBus):
         return f"{super().__str__()}{firmware}"
 
 
+def frame_mb(held_mb: float, files_mb: Iterable[float]) -> float:
+    """The buffer that one frame takes: what is held until it is processed, or all its files."""
+    return max(held_mb, sum(files_mb))
+
+
 class RecordingFormat(models.Model):
     """What a body records for each frame.
 
@@ -284,8 +290,8 @@ class RecordingFormat(models.Model):
 
     @property
     def frame_mb(self) -> float:
-        """Memory that one frame takes: what is held until it is encoded, or all its files."""
-        return max(self.held_mb, sum(file.file_mb for file in self.files.all()))
+        """The buffer that one frame takes."""
+        return frame_mb(self.held_mb, (file.file_mb for file in self.files.all()))
 
     @property
     def is_raw(self) -> bool:

@@ -3,7 +3,7 @@
 from django.test import tag
 from playwright.sync_api import Dialog, expect
 
-from kit.models import Card
+from kit.models import Card, FrameRate
 from kit.tests.browser import BrowserTestCase
 from pages.tests.jobs import work_off
 
@@ -53,6 +53,22 @@ class KitInTheBrowser(BrowserTestCase):
         expect(page.get_by_role("heading", name="Gravelock Tide 512 A 2")).to_be_visible()
         self.assertEqual(1, Card.objects.filter(label="A 2").count())
         self.assertFalse(Card.objects.filter(label="A 3").exists())
+
+    def test_rows_are_added_to_a_list_in_a_list(self) -> None:
+        page = self.signed_in()
+        self.go(page, "body-edit", "quillon-heron-4-1-3")
+        page.get_by_text("Shutters and frame rates").click()
+        page.get_by_role("button", name="Add a shutter").click()
+        page.get_by_role("button", name="Add a frame rate").last.click()
+        for name, typed in (("name", "electronic"), ("frame_rates-0-fps", "20"),
+                            ("frame_rates-1-fps", "10")):  # fmt: skip
+            page.locator(f"[name='shutter_modes-2-{name}']").fill(typed)
+        page.get_by_role("button", name="Save").click()
+        expect(page.get_by_role("heading", name="Quillon Heron 4")).to_be_visible()
+        rates = FrameRate.objects.filter(
+            mode__name="electronic", mode__body__slug="quillon-heron-4-1-3"
+        )
+        self.assertEqual([20, 10], list(rates.values_list("fps", flat=True)))
 
     def test_the_matrix_is_walked_with_arrows_and_opens_the_desk(self) -> None:
         page = self.signed_in()

@@ -14,6 +14,7 @@ from kit.models import Body, Card, CardState, Reader, Revision, SlotArrangement
 from kit.tests import builders
 
 FACE = "Gravelock Tide Pro 128 GB SDXC II U3 V60 280MB/s R 150MB/s W"
+RATES = "shutter_modes-0-frame_rates"
 CARD = {
     "save": "1", "marks": FACE, "maker": "Gravelock", "name": "Tide Pro", "form": "SD",
     "bus": "UHS-II", "capacity_gb": "128", "sustained_write_mb_s": "95",
@@ -144,9 +145,9 @@ class KeepingTheKit(Screens):
         edit = reverse("body-edit", args=[body.slug])
         SlotArrangement.objects.filter(body=body, kind="single").update(number=9)
         before = document_of(body)
-        self.client.post(edit, _as_sent(self.client.get(edit).context["forms"]))
+        self.client.post(edit, _as_sent(self.client.get(edit).context["form"]))
         self.assertEqual(before, document_of(Body.objects.get(pk=body.pk)))
-        self.client.post(edit, _as_sent(self.client.get(edit).context["forms"])
+        self.client.post(edit, _as_sent(self.client.get(edit).context["form"])
                          | {"firmware": "2.0", "memory_frames": "20"})  # fmt: skip
         body.refresh_from_db()
         self.assertEqual(("2.0", 20 * 60), (body.firmware, body.memory_mb))
@@ -155,16 +156,23 @@ class KeepingTheKit(Screens):
         body = builders.ready_body(owner=self.ann)
         edit = reverse("body-edit", args=[body.slug])
         for changes, sentence in (
-            ({"rates-0-fps": "-3"}, "Fps must be from 0.001"),
-            ({"rates-1-shutter": "electronic", "rates-1-fps": "20"}, "This is listed twice."),
-            ({"formats-0-file1_mb": "0"}, "File must be from 0.001"),
-            ({"formats-0-file1_spread": "60"}, "must not be above file"),
-            ({"slot1-cap_mb_s": "900"}, "Cap and cap source go together."),
+            ({f"{RATES}-0-fps": "-3"}, "Fps must be from 0.001"),
+            ({f"{RATES}-1-fps": "20"}, "This is listed twice."),
+            ({f"{RATES}-0-DELETE": "on"}, "Give a frame rate."),
+            ({"formats-0-files-0-file_mb": "0"}, "File must be from 0.001"),
+            ({"formats-0-files-0-spread_mb": "60"}, "must not be above file"),
+            ({"slots-0-cap_mb_s": "900"}, "Cap and cap source go together."),
             ({"memory_mb": ""}, "Give the buffer in MB, or in frames"),
-            ({"slot1-takes1": "", "slot2-takes1": "SD|UHS-II"}, "Say what slot 1 takes before"),
+            (
+                {
+                    "slots-0-accepted_forms-0-takes": "",
+                    "slots-1-accepted_forms-0-takes": "SD|UHS-II",
+                },
+                "Say what slot 1 takes before",
+            ),
         ):
             with self.subTest(sentence):
-                sent = _as_sent(self.client.get(edit).context["forms"]) | changes
+                sent = _as_sent(self.client.get(edit).context["form"]) | changes
                 page = self.client.post(edit, sent)
                 self.assertContains(page, sentence, status_code=422)
         self.assertEqual(1, Body.objects.get().version)
@@ -172,7 +180,8 @@ class KeepingTheKit(Screens):
     def test_a_reader_tells_the_minutes_for_each_card(self) -> None:
         builders.saved(builders.card(owner=self.ann, printed_read_mb_s=1000))
         entry = {"maker": "Tarn", "name": "Slip", "port": "USB 5 Gb/s",
-                 "takes1": "CFexpress B|PCIe 3 x2"}  # fmt: skip
+                 "accepted_forms-TOTAL_FORMS": "1", "accepted_forms-INITIAL_FORMS": "0",
+                 "accepted_forms-0-takes": "CFexpress B|PCIe 3 x2"}  # fmt: skip
         self.client.post(reverse("reader-new"), entry)
         page = self.client.get(reverse("reader", args=[Reader.objects.get().slug]))
         self.assertContains(page, "20 to 25\xa0min, at best")
@@ -243,16 +252,16 @@ class Lists(Screens):
         self.assertContains(page, "after firmware")
 
 
-def _as_sent(forms: Any) -> dict[str, str]:
-    """What a browser sends of a body's forms as they are shown."""
+def _as_sent(form: Any) -> dict[str, str]:
+    """What a browser sends of a form, and of the forms in it, as they are shown."""
     sent: dict[str, str] = {}
-    rows = [forms.own, forms.rates.management_form, *forms.rates, forms.formats.management_form,
-            *forms.formats, *forms.slots, *forms.arrangements.values()]  # fmt: skip
-    for form in rows:
-        for field in form:
-            value = field.value()
-            if value is True:
-                sent[field.html_name] = "on"
-            elif value not in (None, False):
-                sent[field.html_name] = str(value)
+    for field in form:
+        value = field.value()
+        if value is True:
+            sent[field.html_name] = "on"
+        elif value is not None and value is not False:
+            sent[field.html_name] = str(value)
+    for part in getattr(form, "parts", {}).values():
+        for inner in (part.management_form, *part):
+            sent |= _as_sent(inner)
     return sent

@@ -8,11 +8,10 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_safe
 
 from kit.body_drawing import draw_slot
-from kit.body_forms import BodyForms
-from kit.document import document_of
+from kit.body_forms import BodyForm
 from kit.models import Body
 from kit.unknowns import unknowns
-from kit.views.shared import keep_change, keep_new, listed, mine, visible
+from kit.views.shared import keep_change, keep_new, listed, mine, shown_in_form, visible
 
 
 @require_safe
@@ -44,10 +43,10 @@ def body(request: HttpRequest, slug: str) -> HttpResponse:
 @require_http_methods(["GET", "HEAD", "POST"])
 def body_new(request: HttpRequest) -> HttpResponse:
     """A new body, from nothing."""
-    forms = BodyForms(request.POST or None, {}, version=1)
-    if added := keep_new(request, Body, forms):
+    form = BodyForm(request.POST or None)
+    if added := keep_new(request, Body, form):
         return redirect("body", slug=added.slug)
-    return _form_page(request, forms, {"title": "Add a body"})
+    return _form_page(request, form, {"title": "Add a body"})
 
 
 @login_required
@@ -55,13 +54,13 @@ def body_new(request: HttpRequest) -> HttpResponse:
 def body_edit(request: HttpRequest, slug: str) -> HttpResponse:
     """The form of one of the visitor's bodies."""
     shown = mine(Body, request, slug)
-    forms = BodyForms(request.POST or None, document_of(shown), version=shown.version)
-    if keep_change(request, shown, forms):
+    form = BodyForm(request.POST or None, instance=shown, initial=shown_in_form(shown))
+    if keep_change(request, shown, form):
         return redirect("body", slug=slug)
-    return _form_page(request, forms, {"title": str(shown), "body": shown})
+    return _form_page(request, form, {"title": str(shown), "body": shown})
 
 
-def _form_page(request: HttpRequest, forms: BodyForms, context: dict[str, Any]) -> HttpResponse:
+def _form_page(request: HttpRequest, form: BodyForm, context: dict[str, Any]) -> HttpResponse:
     sent = request.method == "POST"
-    context |= {"forms": forms, "changed": forms.changed, "sent": sent}
+    context |= {"form": form, "changed": form.changed, "sent": sent}
     return render(request, "kit/body_edit.html", context, status=422 if sent else 200)

@@ -12,7 +12,7 @@ from engine.cards.copy_time import RATE_OF_PORT, Port
 from kit.fits import cards_to_fit, copied
 from kit.forms import ReaderForm
 from kit.models import Reader
-from kit.views.shared import keep_change, keep_new, listed, mine, visible
+from kit.views.shared import keep_change, keep_new, listed, mine, shown_in_form, visible
 
 CARDS_ON_A_PAGE = 50
 
@@ -52,7 +52,7 @@ def reader_new(request: HttpRequest) -> HttpResponse:
 def reader_edit(request: HttpRequest, slug: str) -> HttpResponse:
     """The form of one of the visitor's readers."""
     shown = mine(Reader, request, slug)
-    form = ReaderForm(request.POST or None, instance=shown, initial={"version": shown.version})
+    form = ReaderForm(request.POST or None, instance=shown, initial=shown_in_form(shown))
     if keep_change(request, shown, form):
         return redirect("reader", slug=slug)
     return _form_page(request, form, {"title": str(shown), "reader": shown})

@@ -1,7 +1,6 @@
 """What the screens of the kit share: whose an item is, and what is said after a change."""
 
-from collections.abc import Mapping
-from typing import Any, Protocol, TypeVar
+from typing import Any, TypeVar
 
 from django.contrib import messages
 from django.contrib.auth.base_user import AbstractBaseUser
@@ -11,7 +10,8 @@ from django.http import Http404, HttpRequest
 from django.urls import reverse
 
 from kit import edit
-from kit.document import BadDocument
+from kit.document import BadDocument, document_of
+from kit.forms import KitForm
 from kit.models import KitItem, Revision
 
 _Item = TypeVar("_Item", bound=KitItem)
@@ -56,41 +56,35 @@ def say(request: HttpRequest, sentence: str, revision: Revision | None = None) -
     messages.success(request, sentence, extra_tags=undo)
 
 
-class _Entries(Protocol):
-    """Forms that were sent: what `kit.forms.KitForm` and `kit.body_forms.BodyForms` have."""
-
-    @property
-    def version_seen(self) -> int | None: ...
-    def is_valid(self) -> bool: ...
-    def document(self) -> dict[str, Any]: ...
-    def tell(self, faults: Mapping[str, str]) -> None: ...
-    def offer_over(self, item: KitItem) -> None: ...
+def shown_in_form(item: KitItem) -> dict[str, Any]:
+    """What a form of `item` shows at first: its document and its version."""
+    return {**document_of(item), "version": item.version}
 
 
-def keep_new(request: HttpRequest, model: type[KitItem], entries: _Entries) -> KitItem | None:
-    """The new item of `entries`, said to be kept; None when they can't be, which they tell."""
-    if request.method != "POST" or not entries.is_valid():
+def keep_new(request: HttpRequest, model: type[KitItem], form: KitForm) -> KitItem | None:
+    """The new item of `form`, said to be kept; None when it can't be, which the form tells."""
+    if request.method != "POST" or not form.is_valid():
         return None
     try:
-        revision = edit.add(model, signed_in(request), entries.document())
+        revision = edit.add(model, signed_in(request), form.document())
     except BadDocument as error:
-        entries.tell(error.faults)
+        form.tell(error.faults)
         return None
     say(request, f"{revision.words}.", revision)
     return revision.changed
 
 
-def keep_change(request: HttpRequest, item: KitItem, entries: _Entries) -> bool:
-    """Whether `entries` were saved, and said to be; if they can't be, they tell why."""
-    if request.method != "POST" or not entries.is_valid():
+def keep_change(request: HttpRequest, item: KitItem, form: KitForm) -> bool:
+    """Whether `form` was saved, and said to be; if it can't be, it tells why."""
+    if request.method != "POST" or not form.is_valid():
         return False
     try:
-        revision = edit.rewrite(item, entries.document(), entries.version_seen)
+        revision = edit.rewrite(item, form.document(), form.version_seen)
     except BadDocument as error:
-        entries.tell(error.faults)
+        form.tell(error.faults)
         return False
     except edit.ChangedMeanwhile as error:
-        entries.offer_over(error.item or item)
+        form.offer_over(error.item or item)
         return False
     say(request, f"{revision.words}." if revision else f"{item} is as it was.", revision)
     return True
