@@ -13,7 +13,7 @@ from engine.selection.candidates import Candidate
 from engine.selection.choice import Choice
 from engine.selection.options import Evaluation
 from engine.selection.requirements import Need
-from engine.selection.steps import Stage, Steps
+from engine.selection.steps import Stage, Steps, take_steps
 from kit.engine_adapter import copying_with, fit_in
 from kit.fits import SlotFit, readers_to_copy
 from kit.models import Body, Card, CardState, Reader, Visitor
@@ -143,21 +143,29 @@ def continue_evaluation(evaluation: Evaluation, work_s: float) -> Progress:
     return Progress(share, choice, too_long=bool(too_long))
 
 
+class _StepSize:
+    """The frames of each step, so that one takes about STEP_S."""
+
+    stage: Stage | None = None
+    frames = FIRST_FRAMES
+    began = 0.0
+
+    def __call__(self, stage: Stage) -> int:
+        now = time.monotonic()
+        # What is decided without being simulated is much quicker than was allowed for.
+        faster = STEP_S / max(now - self.began, 1e-3)
+        more = max(FIRST_FRAMES, min(int(self.frames * faster), MOST_FRAMES))
+        self.frames = more if stage is self.stage else FIRST_FRAMES
+        self.began, self.stage = now, stage
+        return self.frames
+
+
 def _take_steps(evaluation: Evaluation, steps: Steps, work_s: float) -> tuple[Steps, Choice | None]:
     """As many steps as are done in about `work_s`, and the choice if none is left."""
-    until, frames = time.monotonic() + work_s, FIRST_FRAMES
-    stage = steps.stage(evaluation)
-    while stage is not Stage.DONE:
-        began, before = time.monotonic(), stage
-        steps = steps.next(evaluation, frames)
-        now, stage = time.monotonic(), steps.stage(evaluation)
-        if now > until and stage is not Stage.DONE:
-            return steps, None
-        # What is decided without being simulated is much quicker than was allowed for.
-        faster = STEP_S / max(now - began, 1e-3)
-        more = max(FIRST_FRAMES, min(int(frames * faster), MOST_FRAMES))
-        frames = more if stage is before else FIRST_FRAMES
-    return steps, steps.choice(evaluation)
+    until = time.monotonic() + work_s
+    steps = take_steps(evaluation, steps, _StepSize(), lambda: time.monotonic() > until)
+    is_done = steps.stage(evaluation) is Stage.DONE
+    return steps, steps.choice(evaluation) if is_done else None
 
 
 def mark_too_long(evaluation: Evaluation) -> None:

@@ -96,8 +96,8 @@ def try_free(reading: Reading, base: Result) -> list[Tried]:
     return sorted(tried, key=lambda one: (one.change.sacrifice, one.what_if.order))
 
 
-def try_bought(reading: Reading, base: Result, narrow: Sequence[int]) -> list[Tried]:
-    """For each slot in use, or both together where both are `narrow`, the card worth buying.
+def try_bought(reading: Reading, base: Result, limiting: Sequence[int]) -> list[Tried]:
+    """For each slot in use, or both together where both are `limiting`, the card worth buying.
 
     That is the cheapest of which nobody would notice that another one brings more.
     """
@@ -107,9 +107,9 @@ def try_bought(reading: Reading, base: Result, narrow: Sequence[int]) -> list[Tr
     for number, side in enumerate(setup.sides):
         changes = [_with_card(setup, (number,), card, costs) for card in _fastest(side, costs)]
         found += _cheapest_of_best(_try(base, changes))
-    if len(narrow) > 1:
+    if len(limiting) > 1:
         both = [card for card in _fastest(setup.sides[0], costs) if card in setup.sides[1].cards]
-        changes = [_with_card(setup, narrow, card, costs) for card in both]
+        changes = [_with_card(setup, limiting, card, costs) for card in both]
         found += _cheapest_of_best(_try(base, changes))
     return found
 

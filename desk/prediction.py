@@ -12,7 +12,7 @@ from desk.changes import AtMost, Tried, try_any, try_bought, try_free
 from desk.path_drawing import Box, draw_path, part_words
 from engine import InvalidScenario, Result
 from engine.burst.bottleneck import Bottleneck
-from engine.burst.rates import Part, keeps_up
+from engine.burst.rates import keeps_up
 from engine.burst.simulate import simulate
 from engine.burst.wear import nearly_full, wear_sentences, worn
 from engine.cards.standards import EffectiveWrite
@@ -196,7 +196,7 @@ class Prediction:
     @cached_property
     def bought(self) -> list[Tried]:
         """The card of the kit worth buying for each slot in use, or for both."""
-        return try_bought(self.reading, self.shot, self._narrow_sides)
+        return try_bought(self.reading, self.shot, self.bottleneck.narrowest.slots)
 
     @cached_property
     def at_most(self) -> list[AtMost]:
@@ -222,17 +222,11 @@ class Prediction:
         return [(side, write_speed(side)) for side in self.setup.sides]
 
     @property
-    def _narrow_sides(self) -> list[int]:
-        """The slots, 0 or 1, that everything waits for."""
-        parts = self.bottleneck.narrowest
-        return [int(part[-1]) - 1 for part in parts if part.startswith(("slot", "card"))]
-
-    @property
-    def narrow(self) -> list[tuple[Side, EffectiveWrite]]:
+    def limiting_sides(self) -> list[tuple[Side, EffectiveWrite]]:
         """The sides that everything waits for, with what they pass as the burst ends."""
         return [
             (self.setup.sides[number], self._write_as_it_ends(number))
-            for number in self._narrow_sides
+            for number in self.bottleneck.narrowest.slots
             if number in self.shot.final_regime.write_mb_s
         ]
 
@@ -243,31 +237,16 @@ class Prediction:
         return write._replace(mb_s=mb_s)
 
     @property
-    def encoder_limits(self) -> bool:
-        """Whether the camera's processor is what everything waits for, or one of it."""
-        return "encoder" in self.bottleneck.narrowest
-
-    @property
-    def filled_by_encoder(self) -> bool:
-        """Whether the processor fills the buffer, and something else limits afterwards."""
-        found = self.bottleneck
-        return found.fills == ("encoder",) and "encoder" not in found.limits
-
-    @property
     def made_mb_s(self) -> float:
         """MB/s that the sensor makes at the full frame rate."""
         sensor, *_ = self.shot.final_regime.path
         return sensor.mb_s
 
     @property
-    def next_in_line(self) -> Part | None:
-        """What limits once the narrowest part does not."""
-        return self.bottleneck.next_in_line
-
-    @property
     def next_in_line_words(self) -> str:
-        """What that part is called."""
-        return part_words(self.next_in_line) if self.next_in_line else ""
+        """What the part is called that limits once the narrowest does not; empty: nothing."""
+        part = self.bottleneck.next_in_line
+        return part_words(part) if part else ""
 
     @property
     def half_ready_s(self) -> float:

@@ -5,7 +5,7 @@ where that brings nothing because two of them tie, they are tried together.
 """
 
 import math
-from collections.abc import Callable, Collection, Iterator
+from collections.abc import Callable, Collection, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import combinations
@@ -22,8 +22,26 @@ BETTER = 1.05
 TIE = 0.02  # two gains that differ by no more than this share of the larger are the same
 TIMED_CYCLES = 40  # rounds of filling and draining a tight memory over which its rate is timed
 
-Parts = tuple[PartName, ...]
 _Gain = tuple[float, ...]  # compared place by place; the last one is the finest measure
+
+
+class Parts(tuple[PartName, ...]):
+    """Parts of the camera that limit together; empty: nothing limits."""
+
+    __slots__ = ()
+
+    @property
+    def slots(self) -> list[int]:
+        """The slots, 0 or 1, whose side is among them, whether card or slot sets the speed."""
+        return [int(name[-1]) - 1 for name in self if name.startswith(("slot", "card"))]
+
+    @property
+    def has_encoder(self) -> bool:
+        """Whether the encoder is among them."""
+        return "encoder" in self
+
+
+NO_PART = Parts()
 
 
 @dataclass(frozen=True, eq=False)
@@ -46,18 +64,18 @@ class Bottleneck:
     def narrowest(self) -> Parts:
         """The parts that bring most frames in this hold when made better; empty: no wall met."""
         if self.result.wall_ns is None:
-            return ()
+            return NO_PART
         names = _names(self.result.final_regime)
         if self.result.overflow_frame is not None:
             names += _names(Regime.at_press(self.result.scenario))
-        parts = _most_gained(tuple(dict.fromkeys(names)), self._frames_gained)
+        parts = _most_gained(list(dict.fromkeys(names)), self._frames_gained)
         return parts or self.fills  # a hold that ends at the wall gains nothing either way
 
     @cached_property
     def fills(self) -> Parts:
         """What fills memory: the parts that put the wall off most when made better."""
         if self.result.wall_ns is None:
-            return ()
+            return NO_PART
         regime = self.result.regime_at(self.result.wall_ns)
         depth = _fluid_depth(regime)
         return _most_gained(
@@ -68,12 +86,17 @@ class Bottleneck:
     def limits(self) -> Parts:
         """What sets the pace once memory is full: the parts that raise the rate most."""
         if self.result.wall_ns is None:
-            return ()
+            return NO_PART
         regime = self.result.final_regime
         fps = regime.camera_fps
         return _most_gained(
             _names(regime), lambda parts: (_better(regime, parts).camera_fps - fps,)
         )
+
+    @property
+    def filled_by_encoder(self) -> bool:
+        """Whether the encoder alone fills memory, and something else limits afterwards."""
+        return self.fills == ("encoder",) and not self.limits.has_encoder
 
     @property
     def next_in_line(self) -> Part | None:
@@ -130,17 +153,17 @@ def _better(regime: Regime, parts: Collection[PartName]) -> Regime:
     return Regime(scenario, speeds)
 
 
-def _names(regime: Regime) -> Parts:
+def _names(regime: Regime) -> list[PartName]:
     """The parts that can be made better."""
-    return tuple(part.name for part in regime.path if part.name != "sensor")
+    return [part.name for part in regime.path if part.name != "sensor"]
 
 
-def _most_gained(names: Parts, gain_of: Callable[[Parts], _Gain]) -> Parts:
+def _most_gained(names: Sequence[PartName], gain_of: Callable[[Parts], _Gain]) -> Parts:
     """The part with the largest gain, or those that tie; several at once where one is no gain.
 
     None of them where nothing is a gain.
     """
-    gains = {name: gain_of((name,)) for name in names}
+    gains = {name: gain_of(Parts([name])) for name in names}
     best = max(gains.values())
     together = {parts: gain_of(parts) for parts in _groups(names)}
     for parts, gain in together.items():
@@ -148,13 +171,13 @@ def _most_gained(names: Parts, gain_of: Callable[[Parts], _Gain]) -> Parts:
         if brings_something and best[-1] <= gain[-1] / 10:
             return parts
     if not any(best):
-        return ()
-    return tuple(name for name in names if _ties(gains[name], best))
+        return NO_PART
+    return Parts(name for name in names if _ties(gains[name], best))
 
 
-def _groups(names: Parts) -> Iterator[Parts]:
+def _groups(names: Sequence[PartName]) -> Iterator[Parts]:
     for size in range(2, len(names) + 1):
-        yield from combinations(names, size)
+        yield from map(Parts, combinations(names, size))
 
 
 def _ties(gain: _Gain, best: _Gain) -> bool:

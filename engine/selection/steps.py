@@ -1,6 +1,6 @@
 """An evaluation in steps: the state after each can be stored, and another time continued."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from enum import IntEnum
 from functools import partial
@@ -96,6 +96,23 @@ class Steps:
         return Choice(evaluation, self.shortlist.with_odds(self.confirmed), self.came)
 
 
+def take_steps(
+    evaluation: Evaluation,
+    steps: Steps,
+    frames_of: Callable[[Stage], int] = lambda _: ALL_AT_ONCE,
+    is_over: Callable[[], bool] = lambda: False,
+) -> Steps:
+    """Takes steps until none is left, or until `is_over` after one of them.
+
+    `frames_of` sizes each step just before it is taken, as `Steps.next` wants it.
+    """
+    while (stage := steps.stage(evaluation)) is not Stage.DONE:
+        steps = steps.next(evaluation, frames_of(stage))
+        if is_over():
+            break
+    return steps
+
+
 def choose(
     camera: Camera,
     modes: Sequence[ShootingMode],
@@ -105,10 +122,7 @@ def choose(
 ) -> Choice:
     """Evaluates all cards and pairs in every arrangement and shooting mode against `need`."""
     evaluation = Evaluation(camera, tuple(modes), tuple(candidates), need, draws)
-    steps = Steps()
-    while steps.stage(evaluation) is not Stage.DONE:
-        steps = steps.next(evaluation, ALL_AT_ONCE)
-    return steps.choice(evaluation)
+    return take_steps(evaluation, Steps()).choice(evaluation)
 
 
 def _find(evaluation: Evaluation, block: Block) -> Shortlist:
