@@ -32,7 +32,7 @@ class Point:
 
 @dataclass(frozen=True)
 class Cloud:
-    """A box around sets of cards that nobody could tell apart."""
+    """A box around sets of cards without a practical difference."""
 
     x: float
     y: float

@@ -1,4 +1,4 @@
-"""What money buys in a body: the drawing, the steps worth a word, and where money is wasted."""
+"""What money buys in a body: the drawing, the steps that matter, and where money is wasted."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -96,7 +96,7 @@ class MoneyBuys:
 
 
 def _each_ten(step: Step) -> str:
-    """What ten units of the money bring, the least that anybody weighs; empty for a trifle."""
+    """What ten units of the money bring, empty where that makes no difference."""
     tens = step.more_cents / TEN
     frames, sooner_s = round(step.more_frames / tens), round(step.sooner_s / tens, 1)
     return step_words(replace(step, more_frames=frames, sooner_s=sooner_s))

@@ -118,7 +118,7 @@ class Names:
 
 @dataclass(frozen=True)
 class Group:
-    """Options that nobody could tell apart: the cheapest, some of the `others`, and the dearest."""
+    """Options that are practically the same: the cheapest, some `others`, and the dearest."""
 
     shown: Sequence[Shown]
     others: int

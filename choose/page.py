@@ -138,12 +138,12 @@ class ChoicePage:
 
     @cached_property
     def groups(self) -> list[Group]:
-        """What passes, in groups that nobody could tell apart; one place a set of cards."""
+        """What passes, in groups without a practical difference; one place a set of cards."""
         return list(islice(tie_groups(self.names), GROUPS_SHOWN)) if self.names else []
 
     @property
     def first_group(self) -> Group | None:
-        """The answer and what nobody could tell from it."""
+        """The answer and what makes no practical difference to it."""
         return self.groups[0] if self.groups else None
 
     @property

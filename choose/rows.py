@@ -17,7 +17,7 @@ from prices.history import Sparkline, sparkline
 
 Verdict = Literal["passes", "fails", "no use", "left out", "doesn't fit"]
 _ORDER: tuple[Verdict, ...] = ("passes", "fails", "no use", "left out", "doesn't fit")
-WASTED_PERCENT = 10.0  # of a card's own speed; less is not worth a word
+WASTED_PERCENT = 10.0  # of a card's own speed; less is not mentioned
 
 
 @dataclass(frozen=True)

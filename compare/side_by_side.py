@@ -98,7 +98,7 @@ def side_by_side(pins: Pins, asked_at: str) -> SideBySide:
             letter=ascii_uppercase[place],
             pin=pin,
             prediction=prediction,
-            drawing=draw(prediction.shot, prediction.sure.frames_at_full_speed, ends_s=ends_s),
+            drawing=draw(prediction.shot, prediction.ranges.frames_at_full_speed, ends_s=ends_s),
             differences=_in_words(shot[0][2], prediction) if place else "",
             earlier=pins.moved(number, -1),
             later=pins.moved(number, 1),

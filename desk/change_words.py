@@ -21,7 +21,7 @@ def headline(gain: WhatIf) -> str:
 
 
 def details(gain: WhatIf) -> Iterator[str]:
-    """What else is worth a word."""
+    """What else is mentioned."""
     if gain.ends_wall and not gain.gains:
         yield "no wall"
     if gain.moves_light:

@@ -90,7 +90,7 @@ class Prediction:
         return self.result
 
     @cached_property
-    def sure(self) -> Confidence:
+    def ranges(self) -> Confidence:
         """The ranges."""
         return confidence(self.shot.scenario, self.sources)
 
@@ -107,13 +107,13 @@ class Prediction:
     @property
     def keeps_up(self) -> bool:
         """Whether the camera goes on at full speed, at the low end of the range too."""
-        low = self.sure.sustained_fps.low
+        low = self.ranges.sustained_fps.low
         return low is not None and keeps_up(low, self.setup.rate.fps)
 
     @property
     def no_wall_odds(self) -> str:
         """How often such a burst meets no wall."""
-        return odds(self.sure.no_wall_share, self.sure.draws)
+        return odds(self.ranges.no_wall_share, self.ranges.draws)
 
     @property
     def full_speed_words(self) -> str:
@@ -123,14 +123,14 @@ class Prediction:
             return f"{figure(depth)} frame{pluralize(depth)} at full speed"
         if self.shot.card_full_s is not None:
             return f"card full after {figure(self.shot.frames)} frame{pluralize(self.shot.frames)}"
-        if not self.sure.wall_share:
+        if not self.ranges.wall_share:
             return "no wall in this hold"
         return f"no wall {self.no_wall_odds}"
 
     @property
     def safe_s(self) -> float | None:
         """Seconds at full speed that four bursts of five reach; None: no wall in as many."""
-        frames = self.sure.full_speed_in_most
+        frames = self.ranges.full_speed_in_most
         return None if frames is None else frames / self.setup.rate.fps
 
     @cached_property
@@ -171,7 +171,7 @@ class Prediction:
     @cached_property
     def drawing(self) -> Drawing:
         """Strokes, filling and marks, over those before the change."""
-        return draw(self.shot, self.sure.frames_at_full_speed, self.before)
+        return draw(self.shot, self.ranges.frames_at_full_speed, self.before)
 
     @cached_property
     def path(self) -> list[Box]:
@@ -185,12 +185,12 @@ class Prediction:
 
     @property
     def free_gains(self) -> list[Tried]:
-        """The free changes that bring something."""
+        """The free changes that help."""
         return [tried for tried in self.free if tried.gains]
 
     @property
     def free_others(self) -> list[Tried]:
-        """The free changes that bring nothing, or cost frames."""
+        """The free changes that don't help."""
         return [tried for tried in self.free if not tried.gains]
 
     @cached_property

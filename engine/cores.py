@@ -1,4 +1,4 @@
-"""Work on all cores: what is compiled lets go of the interpreter, so that threads do."""
+"""Work on all cores, in threads: compiled code releases the interpreter lock."""
 
 import os
 from collections.abc import Callable, Iterable

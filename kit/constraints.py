@@ -60,7 +60,7 @@ _LOOKUPS: dict[str, Callable[[Any, Any], bool]] = {
 
 
 def _test(condition: Any) -> _Test:
-    """The truth of `condition` for a row as SQL has it: None where it hangs on a null."""
+    """The truth of `condition` for a row as SQL has it: None where a null decides it."""
     if isinstance(condition, Q):
         return _joined([_test(child) for child in condition.children], condition)
     name, wanted = condition
@@ -76,7 +76,7 @@ def _test(condition: Any) -> _Test:
 
 
 def _joined(tests: list[_Test], condition: Q) -> _Test:
-    decides = condition.connector == Q.OR  # what one test of many settles the matter with
+    decides = condition.connector == Q.OR  # the outcome of one test that decides all
 
     def truth(row: Model) -> bool | None:
         found: bool | None = not decides

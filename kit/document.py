@@ -267,7 +267,7 @@ def _check(row: models.Model, place: str, faults: _Faults) -> None:
             relations = [field.name for field in row._meta.fields if field.is_relation]
             row.clean_fields(exclude=relations)
     except OverflowError:
-        faults[place.rstrip(".") or "all"] = "One of its numbers is beyond all measure."
+        faults[place.rstrip(".") or "all"] = "One of its numbers is too large."
     if len(faults) > before:
         return
     for constraint in row._meta.constraints:

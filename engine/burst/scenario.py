@@ -63,11 +63,11 @@ class File:
 class Slot:
     """One card slot with its card.
 
-    `write_mb_s` is what the card goes on writing in this body, `slot_limit_mb_s` the most that the
-    slot has ever been seen to write whatever the card, `bus_mb_s` what the bus between them
-    carries (None: not known). Together they reach the least of the three. `overhead_s` is spent on
-    every frame before its bytes; `free_mb` is the room left on the card at the first press, None
-    when it never runs out.
+    `write_mb_s` is the sustained write of the card in this body, `slot_limit_mb_s` the most
+    that the slot has ever been seen to write whatever the card, `bus_mb_s` what the bus between
+    them carries (None: not known). Together they reach the least of the three. `overhead_s` is
+    spent on every frame before its bytes; `free_mb` is the room left on the card at the first
+    press, None when it never runs out.
 
     A card may have a cache of `cache_mb` that it writes to at `cache_write_mb_s`; while it has
     nothing to write, the cache empties at `cache_flush_mb_s` (None: half of `write_mb_s`). Once

@@ -9,7 +9,7 @@ from engine.quantities import MB_IN_GB, S_IN_MINUTE
 
 
 class Port(StrEnum):
-    """How a reader, or the camera itself, hangs on the computer."""
+    """How a reader, or the camera itself, is connected to the computer."""
 
     USB_2 = "USB 2"
     USB_5 = "USB 5 Gb/s"

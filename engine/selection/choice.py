@@ -47,18 +47,18 @@ class Step:
 
 @dataclass(frozen=True, eq=False)
 class Choice:
-    """What comes of an evaluation; places are those in `found.options`.
+    """What comes of an evaluation; places are those in `options`.
 
-    `came` is what comes of each of the places that are `compared`, as `evaluate.outcomes` has
-    it. It is not stored with the rest, which says all that is made of it.
+    `outcomes` are those of the places that are `compared`, as `evaluate.outcomes` has them. They
+    are not stored with the rest, which says all that is made of them.
     """
 
     evaluation: Evaluation
     shortlist: Shortlist
-    came: Whole = field(default_factory=lambda: np.empty(0, dtype=np.int64))
+    outcomes: Whole = field(default_factory=lambda: np.empty(0, dtype=np.int64))
 
     def __getstate__(self) -> dict[str, Any]:
-        return {name: value for name, value in vars(self).items() if name != "came"}
+        return {name: value for name, value in vars(self).items() if name != "outcomes"}
 
     def prepare_to_store(self) -> None:
         """Works out all that is made of what is compared, or takes long."""
@@ -71,8 +71,8 @@ class Choice:
         places = [*self.passing, *self.readiness_front, *self.full_speed_front]
         return np.unique(np.array(places, dtype=np.int64))
 
-    def _came(self, places: Sequence[int]) -> Whole:
-        return self.came[np.searchsorted(self.compared, places)]
+    def _outcomes_at(self, places: Sequence[int]) -> Whole:
+        return self.outcomes[np.searchsorted(self.compared, places)]
 
     @property
     def options(self) -> Options:
@@ -125,7 +125,7 @@ class Choice:
         That is one which neither the draws show nor the likeliest figures.
         """
         options = self.options.at(np.array(self.passing, dtype=np.int64))
-        came, middle = self._came(self.passing), _middle(options)
+        came, middle = self._outcomes_at(self.passing), _middle(options)
         left = np.arange(len(self.passing))
         groups = []
         while len(left):
@@ -241,7 +241,7 @@ class Choice:
         """From each place of `front` to the next that differs by what somebody would notice."""
         if not front:
             return []
-        came = self._came(front)
+        came = self._outcomes_at(front)
         found, at = [], 0
         for number in range(1, len(front)):
             if _noticed(came[at], came[number : number + 1])[0]:
@@ -302,7 +302,7 @@ def _middle(options: Options) -> NDArray[np.int64]:
 
 
 def _noticed(one: NDArray[np.int64], others: NDArray[np.int64]) -> NDArray[np.bool_]:
-    """Which of `others` anybody could tell from `one`, in all the draws of both."""
+    """Which of `others` differ noticeably from `one`, in all the draws of both."""
     found = np.zeros(len(others), dtype=bool)
     for place in (worst_burst.FULL_SPEED, worst_burst.FRAMES):
         found |= noticed(one[..., place], others[..., place])

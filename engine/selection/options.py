@@ -243,7 +243,7 @@ class Evaluation:
 
 
 def _is_unsteady(card: Candidate, most_mb: float) -> bool:
-    """Whether what it writes in a burst of `most_mb` hangs on the bursts before."""
+    """Whether what it writes in a burst of `most_mb` depends on the bursts before."""
     slots = [side.slot for side in card.sides if side is not None]
     return any(
         slot.cache_mb > 0

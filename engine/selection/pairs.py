@@ -31,7 +31,7 @@ from engine.uncertainty.sources import Sources
 Whole = NDArray[np.int64]
 Real = NDArray[np.float64]
 
-SIZES_DRAWN = 1_000  # of the mean size of files, for what hangs on nothing else
+SIZES_DRAWN = 1_000  # of the mean size of files, for what depends on nothing else
 
 
 @dataclass(frozen=True, eq=False)

@@ -21,7 +21,7 @@ COPIES = Range(1, 2, "copies")
 SURE = Range(0.5, 0.99, "of all bursts")
 
 # Bursts simulated at most, and frames of them all: the camera is steady long before, or a cache
-# does not fill by then. Long bursts are few; that many settle any camera.
+# does not fill by then. Long bursts are few; after that many any camera is steady.
 MOST_BURSTS, FEWEST_BURSTS = 200, 5
 MOST_FRAMES_OF_BURSTS = 12_000
 

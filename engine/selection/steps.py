@@ -38,13 +38,13 @@ class Steps:
     """How far an evaluation is.
 
     So many entries are `evaluated`; then the options that are kept of them are `confirmed`; then
-    those that are compared are simulated once more, which gives what `came` of them.
+    those that are compared are simulated once more, which gives their `outcomes`.
     """
 
     evaluated: int = 0
     shortlist: Shortlist = field(default_factory=Shortlist.nothing)
     confirmed: Options = field(default_factory=Options.nothing)
-    came: Whole = field(default_factory=lambda: np.empty(0, dtype=np.int64))
+    outcomes: Whole = field(default_factory=lambda: np.empty(0, dtype=np.int64))
 
     def next(self, evaluation: Evaluation, frames: int) -> "Steps":
         """One step further, in which each core simulates about so many frames at most."""
@@ -63,9 +63,9 @@ class Steps:
             some = confirmed(evaluation, kept.at(np.arange(start, min(start + count, len(kept)))))
             return replace(self, confirmed=Options.joined([self.confirmed, some]))
         count = max(CORES, CORES * frames // evaluation.frames_to_compare)
-        choice = self._choice(evaluation)
-        came = outcomes(evaluation, choice.options.at(choice.compared[len(self.came) :][:count]))
-        return replace(self, came=np.concatenate([self.came, came]) if len(self.came) else came)
+        choice, known = self._choice(evaluation), len(self.outcomes)
+        more = outcomes(evaluation, choice.options.at(choice.compared[known:][:count]))
+        return replace(self, outcomes=np.concatenate([self.outcomes, more]) if known else more)
 
     def stage(self, evaluation: Evaluation) -> Stage:
         """What the next step does."""
@@ -82,8 +82,8 @@ class Steps:
             return Stage.EVALUATE, self.evaluated / evaluation.total
         if len(self.confirmed) < (kept := len(self.shortlist.options)):
             return Stage.CONFIRM, len(self.confirmed) / kept
-        if len(self.came) < (compared := len(self._choice(evaluation).compared)):
-            return Stage.COMPARE, len(self.came) / compared
+        if len(self.outcomes) < (compared := len(self._choice(evaluation).compared)):
+            return Stage.COMPARE, len(self.outcomes) / compared
         return Stage.DONE, 1.0
 
     def choice(self, evaluation: Evaluation) -> Choice:
@@ -93,7 +93,7 @@ class Steps:
         return choice
 
     def _choice(self, evaluation: Evaluation) -> Choice:
-        return Choice(evaluation, self.shortlist.with_odds(self.confirmed), self.came)
+        return Choice(evaluation, self.shortlist.with_odds(self.confirmed), self.outcomes)
 
 
 def take_steps(

@@ -19,7 +19,7 @@ from engine.uncertainty.sweep import sweep
 class Difference:
     """The second less the first: a middle, the ends that four draws in five lie between.
 
-    `noticed` tells that the range keeps clear of zero, and that the middle is no trifle.
+    `noticed` tells that the range leaves out zero, and that the middle is large enough to notice.
     """
 
     low: float
@@ -77,7 +77,7 @@ def noticed(
 ) -> NDArray[np.bool_]:
     """Which of `others` differ from `first` so that somebody would notice (last axis: draws).
 
-    The range of the difference keeps clear of zero, and its middle is no trifle: trifles are under
+    The range of the difference leaves out zero, and its middle is not too small: too small is under
     `least` and under a tenth of the larger.
     """
     low, middle, high = _ranges(others - first)

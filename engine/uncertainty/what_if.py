@@ -40,11 +40,11 @@ class WhatIf:
     def gains(self) -> bool:
         """Whether somebody would notice that it is better, and it costs no frames to speak of."""
         before = self.frames - self.gained_frames
-        trifle = max(1.0, NOTICED_SHARE * before)
-        if self.gained_frames >= trifle:
+        least_frames = max(1.0, NOTICED_SHARE * before)
+        if self.gained_frames >= least_frames:
             return True
         sooner = self.moves_light and self.sooner_s > 0 and self.gained_frames >= 0
-        return (self.prolongs_full_speed or sooner) and self.gained_frames > -trifle
+        return (self.prolongs_full_speed or sooner) and self.gained_frames > -least_frames
 
     @property
     def moves_light(self) -> bool:

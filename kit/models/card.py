@@ -54,7 +54,7 @@ class CardState(models.TextChoices):
 
 
 class Card(KitItem):
-    """A memory card: what is printed on it, what it goes on writing, and how it fares.
+    """A memory card: what is printed on it, its sustained write, and its state.
 
     `label` tells several of one kind apart. `sustained_spread` is the relative standard deviation
     of a sustained write that was estimated from the marks alone; null: its source tells it.

@@ -80,9 +80,9 @@ class SameFigures(TestCase):
             svg = self.client.get(f"{reverse('burst-svg')}?{query}").content.decode()
             with self.subTest(query):
                 self.assertEqual(
-                    (desk.shot.frames, desk.shot.clear_s, desk.full_speed_words, desk.sure),
+                    (desk.shot.frames, desk.shot.clear_s, desk.full_speed_words, desk.ranges),
                     (row.shot.frames, row.shot.clear_s, row.prediction.full_speed_words,
-                     row.prediction.sure),
+                     row.prediction.ranges),
                 )  # fmt: skip
                 result = burst["result"]
                 self.assertEqual(desk.shot.frames, result["frames"])
@@ -94,7 +94,7 @@ class SameFigures(TestCase):
                     self.assertEqual(write_speed(side).mb_s, side.fit.usable_mb_s)
                 for caution in desk.setup.cautions:
                     self.assertContains(self.client.get(reverse("desk"), asked), escape(caution))
-                if desk.sure.wall_share:
+                if desk.ranges.wall_share:
                     self.assertNotIn("no wall in this hold", svg)
         self.assertGreater(told, SETUPS / 2)
 
@@ -132,7 +132,7 @@ class SameFigures(TestCase):
                 continue
             desk = self.client.get(f"{reverse('desk')}?{page.answer.query}").context["prediction"]
             (_, _, often) = page.goals[0]
-            share = round(1 - desk.sure.wall_share, 6)
+            share = round(1 - desk.ranges.wall_share, 6)
             with self.subTest(page.answer.query):
                 told += 0 < share < 1
                 self.assertGreaterEqual(share, page.choice.need.sure)

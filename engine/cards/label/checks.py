@@ -140,4 +140,4 @@ def _missing(face: Face) -> Iterator[str]:
     if face.form and face.bus is None:
         yield f"No mark says its bus; {face.least_bus} is the slowest that it can be."
     if face.guaranteed_mb_s is None and face.sustained_mb_s is None:
-        yield "No mark promises how fast it goes on writing."
+        yield "No mark guarantees a sustained write speed."

@@ -70,18 +70,18 @@ def paces(
         further = min(pace + step, longest)
         others = _at_pace(plan, further, holds, sizes, asked, there, rows, far)
         slowest_ns = plan[0].slots[0].overhead_ns + (further * largest >> SIZE_BITS) + 1
-        settled = bits == others
+        decided = bits == others
         finest = max(pace >> (FINEST_OF_SERIES if len(holds) > 1 else FINEST), 1)
-        if settled and len(holds) > 1 and step > finest:
+        if decided and len(holds) > 1 and step > finest:
             full_frames = asked[FULL_SPEED_NS] // plan[0].interval_ns
-            settled = _is_clear(near, asked, full_frames, slowest_ns)
-            settled &= _is_clear(far, asked, full_frames, slowest_ns)
-        elif settled and len(holds) == 1:
-            settled = _all_alike(plan, holds, asked, bits, here, there, near, far, slowest_ns)
-        if not settled and step > finest:
+            decided = _is_clear(near, asked, full_frames, slowest_ns)
+            decided &= _is_clear(far, asked, full_frames, slowest_ns)
+        elif decided and len(holds) == 1:
+            decided = _all_alike(plan, holds, asked, bits, here, there, near, far, slowest_ns)
+        if not decided and step > finest:
             step = max(step // 4, 1)
             continue
-        edges[cells], met[cells] = further, bits if settled else OPEN
+        edges[cells], met[cells] = further, bits if decided else OPEN
         cells += 1
         here, there = there, here
         near, far = far, near

@@ -325,7 +325,7 @@ class BruteForceTests(TestCase):
                     less.need = replace(kit.need, **dict.fromkeys(fields))
                     self.assertLessEqual(asked, self.passing(less))
 
-    def test_a_choice_hangs_on_no_other_card_and_on_no_order_of_the_list(self) -> None:
+    def test_a_choice_depends_on_no_other_card_and_no_order_of_the_list(self) -> None:
         for seed in range(25):
             kit = Kit(seed, spread=0.1)
             before = self.odds(kit)

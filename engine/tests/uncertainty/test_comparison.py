@@ -28,7 +28,7 @@ class Comparing(TestCase):
         self.assertFalse(noticed_in_anything(found))
         self.assertEqual((0, 0), (found.frames.low, found.frames.high))
 
-    def test_differences_are_noticed_only_beyond_the_ranges_and_beyond_a_trifle(self) -> None:
+    def test_differences_are_noticed_only_if_they_are_certain_and_large_enough(self) -> None:
         for words, first, second, noticed in (
             ("twice as fast", side(write_mb_s=230), side(write_mb_s=460), True),
             ("a few per cent faster", side(write_mb_s=230), side(write_mb_s=237), False),

@@ -38,7 +38,7 @@ class WhatIfs(TestCase):
         self.assertAlmostEqual(38 / 12 - 1.5, slower.longer_full_speed_s)
         self.assertTrue(slower.gains)
 
-    def test_a_trifle_is_no_gain_and_lost_frames_are_not_made_up_for(self) -> None:
+    def test_a_small_difference_is_no_gain_and_lost_frames_are_not_made_up_for(self) -> None:
         base = simulate(scenario())
         for changed, gains, moves_light in (
             (scenario(write_mb_s=235), False, False),
