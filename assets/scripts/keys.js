@@ -32,3 +32,24 @@ document.addEventListener("keydown", (event) => {
   event.preventDefault();
 });
 reveal("#open-help");
+
+// Typing the first letters of an entry of a list is one change, once the typing pauses.
+const PAUSE_MS = 500;
+let typedAt = -Infinity;
+let later;
+
+document.addEventListener("keydown", ({ target, key, timeStamp }) => {
+  if (target.matches("select") && key.length === 1) typedAt = timeStamp;
+});
+
+document.addEventListener(
+  "change",
+  (event) => {
+    const { target, timeStamp } = event;
+    if (!event.isTrusted || !target.matches("select") || timeStamp - typedAt > PAUSE_MS) return;
+    event.stopImmediatePropagation();
+    clearTimeout(later);
+    later = setTimeout(() => target.dispatchEvent(new Event("change", { bubbles: true })), PAUSE_MS);
+  },
+  true,
+);

@@ -47,6 +47,16 @@ class DeskInTheBrowser(BrowserTestCase):
         expect(page.get_by_label("Frame rate")).to_have_value("6")
         expect(page.get_by_label("Body")).to_be_focused()
 
+    def test_letters_typed_into_a_list_are_one_change(self) -> None:
+        page = self.open()
+        asked: list[str] = []
+        page.on("request", lambda request: asked.append(request.url))
+        page.keyboard.press("b")
+        page.keyboard.type("quillon", delay=60)
+        expect(page.locator("#answers")).to_contain_text("54 of 54")
+        expect(page.get_by_label("Body")).to_have_value("quillon-heron-4-firmware-1-3")
+        self.assertEqual(1, sum("body=quillon" in url for url in asked))
+
     def test_a_wrong_number_keeps_what_was_typed_beside_a_sentence(self) -> None:
         page = self.open()
         hold = page.get_by_label("Seconds held down")
