@@ -38,8 +38,14 @@ document.addEventListener("focusin", ({ target }) => {
 document.addEventListener("click", async ({ target }) => {
   const button = target.closest("[data-copy]");
   if (!button) return;
-  await navigator.clipboard.writeText(button.dataset.copy);
-  button.textContent = "Copied";
+  try {
+    await navigator.clipboard.writeText(button.dataset.copy);
+    button.textContent = "Copied";
+  } catch {
+    // The browser forbids it: what is to be copied is selected instead.
+    button.parentElement.querySelector("[data-select]")?.select();
+    button.textContent = "Selected: copy it";
+  }
 });
 reveal("[data-copy]");
 
