@@ -1,0 +1,35 @@
+"""One estimated figure, with how far off it may be and why."""
+
+import math
+from dataclasses import dataclass
+
+Z_80 = 1.2816  # the standard deviations on either side of a normal middle that hold 80 %
+
+
+@dataclass(frozen=True)
+class Estimate:
+    """A figure in its own unit, the standard deviation of its logarithm, and a sentence why."""
+
+    value: float
+    spread: float
+    why: str
+
+    @property
+    def low(self) -> float:
+        """The lower end of the 80 % range."""
+        return self.value * math.exp(-Z_80 * self.spread)
+
+    @property
+    def high(self) -> float:
+        """The upper end of the 80 % range."""
+        return self.value * math.exp(Z_80 * self.spread)
+
+
+def spread_of_ratio(ratio: float) -> float:
+    """The spread of a figure that is within the factor `ratio`, either way, in 80 %."""
+    return math.log(ratio) / Z_80
+
+
+def spread_of_ends(low: float, high: float) -> float:
+    """The spread of a figure that is anywhere between two ends, evenly on a scale of ratios."""
+    return math.log(high / low) / math.sqrt(12)

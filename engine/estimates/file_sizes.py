@@ -1,0 +1,126 @@
+"""The size of files by format and pixels: general arithmetic, to be corrected by one's own files.
+
+The starting points are those of docs/model.md, "Estimates".
+"""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+
+from engine.estimates.figures import Estimate, spread_of_ratio
+from engine.quantities import Range
+
+MEGAPIXELS = Range(2, 400, "megapixels")  # stills cameras for photographers; all else is a slip
+MB_OF_PACKED = 14 / 8  # of a megapixel at 14 bits, no bit wasted
+PREVIEW_MB = 1.0  # in every RAW
+HELD_MB_OF_MEGAPIXEL = 2.0  # two bytes a pixel until the frame is processed
+HELD_RATIO = 1.3
+TYPED_RATIO = 1.1  # of a size that somebody read off one or a few files
+UNKNOWN_MEGAPIXELS, UNKNOWN_RATIO = 30.0, 1.6  # from 19 to 48 in four cameras of five
+
+
+class FormatKind(StrEnum):
+    """The common recording formats, by their generic names."""
+
+    UNCOMPRESSED_RAW = "uncompressed RAW"
+    LOSSLESS_RAW = "lossless RAW"
+    LOSSY_RAW = "lossy RAW"
+    COMPACT_RAW = "compact RAW"
+    JPEG_FINE = "JPEG fine"
+    JPEG_NORMAL = "JPEG normal"
+    HEIF = "HEIF"
+    RAW_AND_JPEG = "lossless RAW + JPEG fine"
+
+
+@dataclass(frozen=True)
+class FileRule:
+    """One file that a format writes: MB a megapixel and beside it, and the ratio either way.
+
+    Growth by ISO and detail, and `variation` from frame to frame, are shares of its size.
+    """
+
+    name: str
+    mb_of_megapixel: float
+    ratio: float
+    fixed_mb: float = 0.0
+    iso_step: float = 0.05
+    detail_step: float = 0.10
+    variation: float = 0.08
+
+    def mb(self, megapixels: float) -> float:
+        """The size at so many megapixels."""
+        return megapixels * self.mb_of_megapixel + self.fixed_mb
+
+
+_LOSSLESS = FileRule("raw", 0.62 * MB_OF_PACKED, 1.25)
+_LOSSY = FileRule("raw", 0.40 * MB_OF_PACKED, 1.35)
+_FINE = FileRule("jpeg", 0.42, 1.5)
+FILES_OF_FORMAT: Mapping[FormatKind, tuple[FileRule, ...]] = {
+    FormatKind.UNCOMPRESSED_RAW: (
+        FileRule("raw", MB_OF_PACKED, 1.1, PREVIEW_MB, iso_step=0, detail_step=0, variation=0.01),
+    ),
+    FormatKind.LOSSLESS_RAW: (_LOSSLESS,),
+    FormatKind.LOSSY_RAW: (_LOSSY,),
+    FormatKind.COMPACT_RAW: (_LOSSY,),
+    FormatKind.JPEG_FINE: (_FINE,),
+    FormatKind.JPEG_NORMAL: (FileRule("jpeg", 0.21, 1.5),),
+    FormatKind.HEIF: (FileRule("heif", 0.27, 1.5),),
+    FormatKind.RAW_AND_JPEG: (_LOSSLESS, _FINE),
+}
+
+
+@dataclass(frozen=True)
+class KnownSize:
+    """The size of one file of a format, as somebody read it off."""
+
+    kind: FormatKind
+    mb: float
+
+
+def pixels(megapixels: float | None, known: KnownSize | None) -> Estimate:
+    """How many megapixels the body has: as told, or as the size of a file lets expect."""
+    if megapixels is not None:
+        return Estimate(megapixels, 0.0, f"{megapixels:g} megapixels, as you said")
+    if known is None:
+        return Estimate(
+            UNKNOWN_MEGAPIXELS,
+            spread_of_ratio(UNKNOWN_RATIO),
+            "megapixels unknown; most cameras have 20 to 50",
+        )
+    rule = FILES_OF_FORMAT[known.kind][0]
+    return Estimate(
+        max((known.mb - rule.fixed_mb) / rule.mb_of_megapixel, MEGAPIXELS.lowest),
+        math.hypot(spread_of_ratio(rule.ratio), spread_of_ratio(TYPED_RATIO)),
+        f"as a {known.kind} of {known.mb:g} MB lets expect",
+    )
+
+
+def file_sizes(
+    kind: FormatKind, megapixels: Estimate, known: KnownSize | None
+) -> tuple[Estimate, ...]:
+    """The mean size in MB of each file that a frame of `kind` writes."""
+    return tuple(_file_size(kind, rule, megapixels, known) for rule in FILES_OF_FORMAT[kind])
+
+
+def _file_size(
+    kind: FormatKind, rule: FileRule, megapixels: Estimate, known: KnownSize | None
+) -> Estimate:
+    if known and known.kind is kind and rule is FILES_OF_FORMAT[kind][0]:
+        return Estimate(known.mb, spread_of_ratio(TYPED_RATIO), "the size of a file that you gave")
+    return Estimate(
+        rule.mb(megapixels.value),
+        math.hypot(spread_of_ratio(rule.ratio), megapixels.spread),
+        f"{rule.mb_of_megapixel:.2g} MB a megapixel is usual for {rule.name.upper()} in {kind}; "
+        f"{megapixels.why}",
+    )
+
+
+def held_size(files: tuple[Estimate, ...], megapixels: Estimate) -> Estimate:
+    """The MB of buffer that a frame takes until it is processed: at least those of its files."""
+    mb = max(megapixels.value * HELD_MB_OF_MEGAPIXEL, sum(file.value for file in files))
+    return Estimate(
+        mb,
+        math.hypot(spread_of_ratio(HELD_RATIO), megapixels.spread),
+        "two bytes a pixel until a frame is processed, or its files if they are larger",
+    )

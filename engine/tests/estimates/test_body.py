@@ -1,0 +1,139 @@
+"""Bodies from six answers: a claim solved backwards is met, and ranges hold what is true."""
+
+import math
+import unittest
+from dataclasses import replace
+from random import Random
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from engine.burst.scenario import File, Scenario, Slot
+from engine.burst.simulate import simulate
+from engine.cards.standards import CEILING_MB_S, Bus
+from engine.estimates.body import Answers, estimated, slot_cap
+from engine.estimates.file_sizes import FormatKind, KnownSize
+from engine.estimates.memory import Claim, Contradiction, Frame, solved
+from engine.uncertainty.intervals import confidence
+
+RAW = FormatKind.LOSSLESS_RAW
+
+
+def answers(**changes: object) -> Answers:
+    usual = {"frame_rates_fps": (20.0,), "megapixels": 24.0, "buses": (Bus.UHS_II,)}
+    return Answers(**usual | changes)  # type: ignore[arg-type]
+
+
+class Claims(unittest.TestCase):
+    @settings(max_examples=60, deadline=None)
+    @given(
+        st.floats(200, 8_000), st.floats(5, 60), st.floats(1, 2), st.floats(3, 60),
+        st.floats(20, 2_000),
+    )  # fmt: skip
+    def test_memory_solved_from_a_true_claim_holds_the_true_one(
+        self, memory_mb: float, file_mb: float, held: float, fps: float, write_mb_s: float
+    ) -> None:
+        frame = Frame(file_mb, file_mb * held)
+        if frame.mb > memory_mb:
+            return
+        burst = simulate(Scenario(
+            frame_rate_fps=fps, hold_s=60, memory_mb=memory_mb, held_mb=frame.held_mb,
+            files=(File(name="raw", mb=file_mb),), slots=(Slot(write_mb_s=write_mb_s),),
+        ))  # fmt: skip
+        depth = burst.frames_at_full_speed
+        if depth is None or depth >= 1_000:
+            return
+        claim = Claim(frames=depth, kind=RAW, frame_rate_fps=fps,
+                      write_mb_s=(write_mb_s, write_mb_s * (1 + 1e-9)))  # fmt: skip
+        try:
+            found = solved(claim, frame, (0, 0)).memory
+        except Contradiction:
+            seconds = memory_mb / frame.mb / fps
+            self.assertFalse(0.5 < seconds < 10, "a body of usual size is no contradiction")
+            return
+        self.assertAlmostEqual(memory_mb, found.value, delta=frame.mb)
+
+    def test_a_claim_is_a_burst_with_a_card_and_not_memory_over_the_size_of_a_frame(self) -> None:
+        claim = Claim(frames=85, kind=RAW, frame_rate_fps=20)
+        body = estimated(answers(claim=claim))
+        self.assertLess(body.memory.value, 0.6 * 85 * body.formats[0].frame.mb)
+        self.assertEqual([], body.contradictions)
+
+    def test_what_contradicts_the_other_answers_is_told_with_what_would_fit(self) -> None:
+        for changes, sentence in (
+            ({"frames": 900}, "It fits frames of"),
+            ({"frames": 3}, "It fits larger files, or"),
+            ({"frames": 5_000}, "until the card is full"),
+            ({"frames": 85, "write_mb_s": (900, 1_000)}, "would never fill"),
+        ):
+            claim = replace(Claim(frames=1, kind=RAW, frame_rate_fps=20), **changes)
+            with self.subTest(sentence):
+                told = estimated(answers(claim=claim)).contradictions
+                self.assertEqual(1, len(told))
+                self.assertIn(sentence, told[0])
+
+    def test_a_claim_on_a_bus_that_would_never_fill_says_that_the_slot_is_slower(self) -> None:
+        claim = Claim(frames=85, kind=RAW, frame_rate_fps=20)
+        body = estimated(answers(megapixels=45, buses=(Bus.PCIE_3_X2,), claim=claim))
+        self.assertEqual([], body.contradictions)
+        self.assertLess(body.slots[0].value, CEILING_MB_S[Bus.PCIE_3_X2] / 3)
+
+
+class Sizes(unittest.TestCase):
+    def test_a_size_that_is_known_counts_and_the_others_follow_from_it(self) -> None:
+        body = estimated(answers(megapixels=None, known=KnownSize(RAW, 50.0),
+                                 formats=(RAW, FormatKind.JPEG_FINE)))  # fmt: skip
+        raw, jpeg = (one.files[0] for one in body.formats)
+        self.assertEqual(50, raw.value)
+        self.assertAlmostEqual(50 / (0.62 * 14 / 8) * 0.42, jpeg.value)
+        self.assertGreater(jpeg.spread, raw.spread)
+
+    def test_a_size_that_no_such_sensor_has_is_doubted(self) -> None:
+        odd = estimated(answers(known=KnownSize(RAW, 250.0)))
+        self.assertIn("one of the two may be wrong", odd.contradictions[0])
+
+    def test_little_is_needed_and_each_answer_makes_it_surer(self) -> None:
+        bare = answers(megapixels=None, buses=())
+        card = slot_cap(Bus.UHS_II)
+        widths = []
+        for known in (bare, replace(bare, megapixels=24.0), answers(
+                claim=Claim(frames=60, kind=RAW, frame_rate_fps=20))):  # fmt: skip
+            body = estimated(known)
+            depth = confidence(body.scenario(RAW, 20, 20, card), body.sources(RAW, card))
+            frames = depth.frames_at_full_speed
+            widths.append(math.log((frames.high or 400) / (frames.low or 1)))
+        self.assertEqual(widths, sorted(widths, reverse=True))
+
+
+class Coverage(unittest.TestCase):
+    def test_true_bodies_lie_in_the_range_of_their_claim_four_times_in_five_or_more(self) -> None:
+        """Bodies as the starting points of docs/model.md have them, and a claim with some card."""
+        random, inside, counted = Random(3), 0, 0
+        while counted < 150:
+            bus = random.choice((Bus.UHS_II, Bus.PCIE_3_X1, Bus.XQD_1))
+            megapixels, fps = random.uniform(18, 50), random.uniform(8, 30)
+            file_mb = megapixels * 1.085 * math.exp(random.gauss(0, 0.174))
+            held_mb = max(file_mb, megapixels * 2 * math.exp(random.gauss(0, 0.2)))
+            slot = Slot(write_mb_s=CEILING_MB_S[bus] * 0.5 ** random.random())
+            true = Scenario(
+                frame_rate_fps=fps * math.exp(random.gauss(0, 0.1)), hold_s=40,
+                memory_mb=held_mb * fps * random.uniform(1.5, 4), held_mb=held_mb, files=(File(name="raw", mb=file_mb),), slots=(slot,),
+            )  # fmt: skip
+            depth = simulate(true).frames_at_full_speed
+            if depth is None:
+                continue
+            claim = Claim(frames=depth, kind=RAW, frame_rate_fps=fps)
+            body = estimated(answers(frame_rates_fps=(fps,), megapixels=megapixels, buses=(bus,),
+                                     claim=claim))  # fmt: skip
+            mine = replace(slot, write_mb_s=CEILING_MB_S[bus] * 0.5 ** random.random())
+            card = slot_cap(bus)
+            ranges = confidence(body.scenario(RAW, fps, 40, card), body.sources(RAW, card))
+            true_depth = simulate(
+                replace(true, slots=(replace(mine, slot_limit_mb_s=slot.write_mb_s),))
+            ).frames_at_full_speed
+            low = ranges.frames_at_full_speed.low or math.inf
+            high = ranges.frames_at_full_speed.high or math.inf
+            inside += low <= (true_depth or math.inf) <= high
+            counted += 1
+        self.assertGreater(inside / counted, 0.76)
+        print(inside / counted)
