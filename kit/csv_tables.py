@@ -80,6 +80,7 @@ TABLES = (
     Table("formats", "bodies", ("formats",)),
     Table("files", "bodies", ("formats", "files")),
     Table("tested_cards", "bodies", ("tested_cards",)),
+    Table("estimates", "bodies", ("estimates",)),
     Table("cards", "cards"),
     Table("card_log", "cards", ("log",)),
     Table("readers", "readers"),

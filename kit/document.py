@@ -23,7 +23,7 @@ from kit.models.body import USUAL_ARRANGEMENTS
 from kit.numbers import unit_of, words_of
 
 PARTS: Mapping[type[models.Model], tuple[str, ...]] = {
-    Body: ("shutter_modes", "slots", "arrangements", "formats", "tested_cards"),
+    Body: ("shutter_modes", "slots", "arrangements", "formats", "tested_cards", "estimates"),
     ShutterMode: ("frame_rates",),
     Slot: ("accepted_forms",),
     RecordingFormat: ("files",),

@@ -20,6 +20,8 @@ from engine.selection.candidates import Side as ChoiceSide
 from engine.uncertainty.sources import Between, SlotSources, Source, Sources, Uncertainty, spread_of
 from kit.engine_adapter import card_alone
 from kit.models import Body, RecordedFile, RecordingFormat, Slot
+from kit.models import Source as KitSource
+from kit.models.body import figure_of_cap, figure_of_file, figure_of_held
 from setups.setup import Setup, Side
 
 
@@ -67,10 +69,10 @@ def sources_of(setup: Setup) -> Sources:
     return Sources(
         slots=tuple(_slot_sources(side) for side in setup.sides),
         frame_rate=cast("Source", setup.rate.source),
-        held=cast("Source", recording.held_source),
+        held=_held_source(setup),
         files=_file_source(setup),
         file_to_file=_file_to_file(recording),
-        memory=cast("Source", setup.body.memory_source),
+        memory=_memory_source(setup.body),
         encoder=_encoder_source(recording),
         coupling=cast("Source", arrangement.source if arrangement else "measured_here"),
     )
@@ -86,7 +88,7 @@ def shooting_mode_of(setup: Setup) -> ShootingMode:
         held_mb=recording.held_mb,
         process_fps=recording.process_fps,
         rate_source=cast("Source", setup.rate.source),
-        held_source=cast("Source", recording.held_source),
+        held_source=_held_source(setup),
         file_source=_file_source(setup),
         encoder_source=_encoder_source(recording),
         file_to_file=_file_to_file(recording),
@@ -106,7 +108,7 @@ def camera_of(body: Body) -> Camera:
     return Camera(
         memory_mb=body.memory_mb,
         uses=uses or (SlotUse("single", "parallel"),),
-        memory_source=cast("Source", body.memory_source),
+        memory_source=_memory_source(body),
         resume_free_frames=body.resume_free_frames,
         locks_playback=body.locks_playback,
     )
@@ -170,7 +172,32 @@ def _file_source(setup: Setup) -> float:
     of_rule = size_spread(
         setup.iso, DETAIL_OF_SCENE[setup.scene], *_steps(setup), smoothed=_smoothed(largest)
     )
-    return math.hypot(spread_of(cast("Source", largest.source)), of_rule)
+    figure = figure_of_file(setup.recording.slug, largest.name)
+    of_size = _sure(setup.body, figure, largest.file_mb, largest.source)
+    return math.hypot(spread_of(of_size), of_rule)
+
+
+def _memory_source(body: Body) -> Uncertainty:
+    return _sure(body, "memory_mb", body.memory_mb, body.memory_source)
+
+
+def _held_source(setup: Setup) -> Uncertainty:
+    recording = setup.recording
+    figure = figure_of_held(recording.slug)
+    return _sure(setup.body, figure, recording.held_mb, recording.held_source)
+
+
+def _cap_source(slot: Slot) -> Uncertainty:
+    if slot.cap_mb_s is None:
+        return "measured_here"
+    sure = _sure(slot.body, figure_of_cap(slot.number), slot.cap_mb_s, slot.cap_source)
+    return Between.of_spread(sure) if isinstance(sure, float) else sure
+
+
+def _sure(body: Body, figure: str, value: float | None, source: str) -> Uncertainty:
+    """How sure a figure is: by its source, or by the estimate that it comes from."""
+    estimate = body.estimate_of(figure, value) if source == KitSource.ESTIMATED else None
+    return estimate.spread if estimate else cast("Source", source)
 
 
 def _file_to_file(recording: RecordingFormat) -> float:
@@ -194,7 +221,7 @@ def _slot_sources(side: Side) -> SlotSources:
         write = Between.of_spread(card.sustained_spread)
     return SlotSources(
         write="measured_here" if side.write_mb_s is not None else write,
-        limit=cast("Source", slot.cap_source or "measured_here"),
+        limit=_cap_source(slot),
         overhead=cast("Source", slot.overhead_source),
         cache=source,
     )

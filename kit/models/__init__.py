@@ -3,6 +3,7 @@
 from kit.models.body import (
     AcceptedForm,
     Body,
+    EstimatedFigure,
     FrameRate,
     RecordedFile,
     RecordingFormat,
@@ -26,6 +27,7 @@ __all__ = [
     "CardLogEntry",
     "CardState",
     "Change",
+    "EstimatedFigure",
     "FrameRate",
     "ImportState",
     "KitItem",

@@ -28,6 +28,7 @@ STANDARD_CHOICES = [(standard.value, standard.value) for standard in Standard]
 NAMED_BY = ("maker", "name", "firmware")
 SIZE_STEP = Range(0, 0.9, "of the file size")
 SLOT_NUMBER = Range(1, 2, "slots")
+SPREAD = Range(0, 3, "as the logarithm of a ratio")
 FILE_NUMBER = Range(1, limits.MOST_FILES, "files")
 
 
@@ -107,7 +108,13 @@ class Body(KitItem):
             "slots__accepted_forms",
             "arrangements",
             "tested_cards",
+            "estimates",
         )
+
+    def estimate_of(self, figure: str, value: float | None) -> "EstimatedFigure | None":
+        """The estimate that gave `value` to a figure; None once it is another value."""
+        estimates = (one for one in self.estimates.all() if one.figure == figure)
+        return next((one for one in estimates if one.value == value), None)
 
 
 class ShutterMode(models.Model):
@@ -355,3 +362,46 @@ class TestedCard(models.Model):
 
     def __str__(self) -> str:
         return f"{self.maker} {self.name}"
+
+
+class EstimatedFigure(models.Model):
+    """How a figure of a body was estimated: its value, how far off it may be, and why.
+
+    `figure` is "memory_mb", "slot 1 cap_mb_s", or a format's slug and "held_mb" or the name of a
+    file. `spread` is the standard deviation of its logarithm. An estimate holds while the body's
+    figure has that value, and "estimated" as its source.
+    """
+
+    body = models.ForeignKey(Body, models.CASCADE, related_name="estimates")
+    number = number_field()
+    figure = models.CharField(max_length=80)
+    value = models.FloatField()
+    spread = models.FloatField()
+    why = models.CharField(max_length=300)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [
+            UniqueConstraint(fields=["body", "figure"], name="figure_is_estimated_once"),
+            UniqueConstraint(fields=["body", "number"], name="estimate_has_a_place_of_its_own"),
+            within("value", limits.MEMORY_MB, name="estimate_is_in_range"),
+            within("spread", SPREAD, name="estimate_spread_is_in_range"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.figure}, {self.why}"
+
+
+def figure_of_cap(slot: int) -> str:
+    """The name of an estimated figure: the most that a slot, 1 or 2, passes."""
+    return f"slot {slot} cap_mb_s"
+
+
+def figure_of_held(format_slug: str) -> str:
+    """That of what a frame takes until it is processed."""
+    return f"{format_slug} held_mb"
+
+
+def figure_of_file(format_slug: str, file: str) -> str:
+    """That of the mean size of a file."""
+    return f"{format_slug} {file}"

@@ -104,6 +104,12 @@ def body(random: Random) -> dict[str, Any]:
             for kind in (random.sample(ARRANGEMENTS, random.randint(0, 4)) if slots == 2 else [])
         ],
         "formats": [_format(random, place) for place in range(random.randint(0, 4))],
+        "estimates": [
+            {"figure": figure, "value": number(random, 1, 5_000),
+             "spread": number(random, 0, 1), "why": words(random, 60)}
+            for figure in random.sample(["memory_mb", "slot 1 cap_mb_s", "format-0 held_mb"],
+                                        random.randint(0, 3))
+        ],
         "tested_cards": [
             {"maker": words(random, 40), "name": f"{place} {words(random, 30)}"}
             for place in range(random.randint(0, 3))
