@@ -81,6 +81,11 @@ def part_model(model: type[models.Model], part: str) -> type[models.Model]:
     return _relation(model, part).related_model
 
 
+def points_back(model: type[models.Model], part: str) -> str:
+    """The field by which the rows in the list `part` say which row of `model` they belong to."""
+    return str(_relation(model, part).field.name)
+
+
 def with_parts(items: "models.QuerySet[Any]") -> "models.QuerySet[Any]":
     """`items` with all that their documents need, in a fixed number of queries."""
     return items.prefetch_related(*_paths(items.model))
@@ -158,15 +163,12 @@ def save_parts(trees: Iterable[Tree]) -> None:
         owners = [tree for tree in trees if part in tree.parts]
         if not owners:
             continue
-        relation = _relation(type(trees[0].row), part)
-        points_back, model = relation.field.name, relation.related_model
-        model._base_manager.filter(
-            **{f"{points_back}__in": [tree.row.pk for tree in owners]}
-        ).delete()
+        owner, model = points_back(type(trees[0].row), part), part_model(type(trees[0].row), part)
+        model._base_manager.filter(**{f"{owner}__in": [tree.row.pk for tree in owners]}).delete()
         inner = [one for tree in owners for one in tree.parts[part]]
         for tree in owners:
             for one in tree.parts[part]:
-                setattr(one.row, points_back, tree.row)
+                setattr(one.row, owner, tree.row)
         model._base_manager.bulk_create([one.row for one in inner])
         save_parts(inner)
 

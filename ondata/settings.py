@@ -60,6 +60,7 @@ INSTALLED_APPS = [
     "prices",
     "setups",
     "desk",
+    "camera",
     "compare",
     "choose",
     "accounts",

@@ -9,6 +9,7 @@ handler500 = "pages.errors.server_error"
 urlpatterns = [
     path("health/", health, name="health"),
     path("", include("desk.urls")),
+    path("camera/", include("camera.urls")),
     path("compare/", include("compare.urls")),
     path("choose/", include("choose.urls")),
     path("", include("kit.urls")),

@@ -7,6 +7,7 @@ from django.urls import reverse
 # The screens in the order of the work: the name of the address, the words, the key.
 ROOMS = [
     ("desk", "Desk", "1"),
+    ("camera", "My camera", "9"),
     ("compare", "Compare", "2"),
     ("choose", "Choose", "3"),
     ("cards", "Cards", "4"),

@@ -11,6 +11,7 @@ from enum import StrEnum
 from engine.estimates.figures import Estimate, spread_of_ratio
 from engine.quantities import Range
 
+FILE_MB = Range(0.1, 1_000, "MB")
 MEGAPIXELS = Range(2, 400, "megapixels")  # stills cameras for photographers; all else is a slip
 MB_OF_PACKED = 14 / 8  # of a megapixel at 14 bits, no bit wasted
 PREVIEW_MB = 1.0  # in every RAW

@@ -1,0 +1,137 @@
+"""What a camera does by the answers so far: as the Desk would show it, before anything is saved."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+from camera.answers_form import AnswersForm
+from camera.document import body_document, typical_card
+from desk.prediction import Prediction, predict
+from engine.estimates.body import BodyEstimate, estimated, open_question
+from engine.formats import figure
+from engine.uncertainty.sensitivity import widest_input
+from kit.card_reading import proposal, spread_of
+from kit.detached import detached
+from kit.document import BadDocument
+from kit.engine_adapter import fit_in
+from kit.models import Body, Card, Visitor
+from prices.money import Costs
+from setups.address import Reading
+from setups.drawing import axis_end_s, strokes
+from setups.setup import USUAL_HOLD_S, Setup, Side
+
+NAMELESS_CARD = "card"
+TYPICAL_GB = 128  # of a card whose label does not say
+
+
+@dataclass(frozen=True)
+class Preview:
+    """The prediction that the answers of `form`, which may have faults, allow."""
+
+    form: AnswersForm
+    visitor: Visitor
+    faults: list[str] = field(default_factory=list)
+
+    @cached_property
+    def estimate(self) -> BodyEstimate | None:
+        """The figures of the body; None while there is no frame rate."""
+        answers = self.form.answers
+        return estimated(answers) if answers else None
+
+    @cached_property
+    def body_document(self) -> Mapping[str, Any]:
+        """The body to show and to save."""
+        if self.estimate is None:
+            raise ValueError("there are no answers to speak of")
+        called = self.form.cleaned_data.get("name") or ""
+        return body_document(called, self.form.rates, self.form.slots, self.estimate)
+
+    @cached_property
+    def card_document(self) -> Mapping[str, Any]:
+        """The card to show and to save: by its label, or a typical one."""
+        label = self.form.cleaned_data.get("card")
+        if not label:
+            return typical_card(self.form.slots[0] if self.form.slots else ())
+        usual = {"maker": "My", "name": NAMELESS_CARD, "capacity_gb": TYPICAL_GB, "marks": label}
+        read = usual | proposal(self.form.card_reading)
+        return read | {"sustained_spread": spread_of(read)}
+
+    @cached_property
+    def prediction(self) -> Prediction | None:
+        """The burst in the first format at the first rate; None while there is none."""
+        if self.estimate is None:
+            return None
+        try:
+            body = detached(Body(slug="my-camera"), self.body_document)
+            card = detached(Card(slug="my-card"), self.card_document)
+        except BadDocument as error:
+            self.faults.extend(error.faults.values())
+            return None
+        reading = self._reading(body, card)
+        return predict(reading) if reading else None
+
+    def _reading(self, body: Body, card: Card) -> Reading | None:
+        slot = body.slots.all()[0]
+        fit = fit_in(card, slot)
+        if not fit.mounts:
+            self.faults.append(f"Your card does not go into {slot}. {fit.reasons[-1]}")
+            return None
+        side = Side(slot=slot, card=card, cards=[card], fits={card.pk: fit})
+        arrangements = list(body.arrangements.all())
+        setup = Setup(
+            body=body,
+            recording=body.formats.all()[0],
+            rate=body.shutter_modes.all()[0].frame_rates.all()[0],
+            hold_s=USUAL_HOLD_S,
+            sides=(side,),
+            arrangement=next((one for one in arrangements if one.kind == "single"), None),
+        )
+        return Reading(
+            setup=setup,
+            all_sides=(side,),
+            bodies=[body],
+            arrangements=arrangements,
+            notes={},
+            typed={},
+            unknown=False,
+            costs=Costs(self.visitor),
+        )
+
+    @property
+    def strokes(self) -> str:
+        """The strokes of the burst, in a box of the drawing's width and height."""
+        if self.prediction is None or self.prediction.result is None:
+            return ""
+        result = self.prediction.shot
+        return strokes(result, axis_end_s(result))
+
+    @property
+    def narrows_most(self) -> str:
+        """The question left open, or the test, that would narrow the ranges most; empty: none."""
+        prediction = self.prediction
+        if prediction is None or prediction.result is None or self.form.answers is None:
+            return ""
+        factor = widest_input(prediction.shot.scenario, prediction.sources)
+        if not factor:
+            return ""
+        if factor.startswith("card") and not self.form.cleaned_data.get("card"):
+            return "what the label of your card says"
+        return open_question(self.form.answers, factor)
+
+    @property
+    def why(self) -> list[tuple[str, str]]:
+        """Each estimated figure with its range, and the sentence why."""
+        estimate = self.estimate
+        if estimate is None:
+            return []
+        first = estimate.formats[0]
+        told = [
+            ("Buffer", estimate.memory, "MB"),
+            (f"A file of {first.kind}", first.files[0], "MB"),
+            ("Slot 1 writes at most", estimate.slots[0], "MB/s"),
+        ]
+        return [
+            (f"{what} {figure(one.low)} to {figure(one.high, unit)}", one.why)
+            for what, one, unit in told
+        ]
