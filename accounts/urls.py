@@ -24,7 +24,6 @@ urlpatterns = [
         views.SignIn.as_view(
             template_name=_page("sign_in"),
             authentication_form=SignInForm,
-            redirect_authenticated_user=True,
         ),
         name="sign-in",
     ),

@@ -1,5 +1,6 @@
 """Signing up, passwords, the sample account, and leaving."""
 
+from typing import Any
 from urllib.parse import urlencode
 
 from axes.utils import reset
@@ -7,20 +8,20 @@ from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import login, logout
 from django.contrib.auth import views as auth
-from django.contrib.auth.decorators import login_required
-from django.contrib.auth.forms import SetPasswordForm
+from django.contrib.auth.forms import AuthenticationForm, SetPasswordForm
 from django.contrib.messages.views import SuccessMessageMixin
 from django.http import Http404, HttpRequest, HttpResponse
+from django.http.response import HttpResponseBase
 from django.shortcuts import redirect, render, resolve_url
 from django.urls import reverse
 from django.utils.decorators import method_decorator
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from accounts import sample_account, signing_up
+from accounts import guests, sample_account, signing_up
 from accounts.forms import ForgottenForm, LeaveForm, NewAccountForm, SignUpForm
 from accounts.models import User
 from accounts.signing_up import Asked
-from kit.views.shared import signed_in
+from kit.views.shared import account_required, signed_in
 from pages.limits import at_most
 from pages.redirects import back_to, own_path
 
@@ -49,14 +50,16 @@ def account_new(request: HttpRequest, token: str) -> HttpResponse:
         return render(request, "accounts/sign_up_too_late.html", status=410)
     form = NewAccountForm(request.POST or None, instance=User(email=asked.email))
     if request.method == "POST" and form.is_valid() and (user := form.saved()):
+        guest = guests.guest_of(request)
         login(request, user, BACKEND)
+        _bring_along(guest, user)
         query = urlencode({"next": asked.back}) if asked.back else ""
         return redirect(f"{reverse('welcome')}?{query}")
     context = {"form": form, "email": asked.email}
     return render(request, "accounts/account_new.html", context, status=422 if form.errors else 200)
 
 
-@login_required
+@account_required
 @require_safe
 def welcome(request: HttpRequest) -> HttpResponse:
     """What to do next with a new account, and the way back to where the visitor came from."""
@@ -66,6 +69,18 @@ def welcome(request: HttpRequest) -> HttpResponse:
 
 class SignIn(auth.LoginView):
     """Signing in, and back to the path of this site that the visitor came from."""
+
+    def dispatch(self, request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponseBase:
+        """Sends on who has signed in already; a guest has not."""
+        self.redirect_authenticated_user = guests.guest_of(request) is None
+        return super().dispatch(request, *args, **kwargs)
+
+    def form_valid(self, form: AuthenticationForm) -> HttpResponse:
+        """Moves what was added before signing in into the account."""
+        guest = guests.guest_of(self.request)
+        response = super().form_valid(form)
+        _bring_along(guest, form.get_user())
+        return response
 
     def get_redirect_url(self) -> str:  # type: ignore[override]  # as Django 5.2 calls it
         return own_path(super().get_redirect_url())
@@ -79,6 +94,7 @@ class Forgotten(auth.PasswordResetView):
     form_class = ForgottenForm
 
 
+@method_decorator(account_required, name="dispatch")
 @method_decorator(at_most(20, per="user"), name="dispatch")
 class PasswordChange(SuccessMessageMixin, auth.PasswordChangeView):
     """Another password, which is said to hold."""
@@ -97,14 +113,14 @@ class PasswordNew(SuccessMessageMixin, auth.PasswordResetConfirmView):
         return super().form_valid(form)
 
 
-@login_required
+@account_required
 @require_safe
 def account(request: HttpRequest) -> HttpResponse:
     """What somebody can do with their account."""
     return render(request, "accounts/account.html")
 
 
-@login_required
+@account_required
 @require_http_methods(["GET", "HEAD", "POST"])
 @at_most(20, per="user")
 def leave(request: HttpRequest) -> HttpResponse:
@@ -127,6 +143,12 @@ def enter_sample_account(request: HttpRequest) -> HttpResponse:
         raise Http404("There is a sample account in the sample mode only.")
     login(request, sample_account.ready(), BACKEND)
     return _back(request.POST.get("next", ""))
+
+
+def _bring_along(guest: User | None, user: object) -> None:
+    """Moves a guest's kit into the account that the guest now has."""
+    if guest is not None and isinstance(user, User):
+        guests.move_in(guest, user)
 
 
 def _back(wanted: str) -> HttpResponse:

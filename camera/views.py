@@ -15,7 +15,7 @@ from engine.estimates.spec_text import read_spec
 from kit import edit
 from kit.document import BadDocument
 from kit.models import Body, Card
-from kit.views.shared import say, signed_in
+from kit.views.shared import keeper, say
 from pages.render import render_page_or_part
 from setups import keys
 
@@ -66,17 +66,12 @@ def _shown(
 
 
 def _saved(request: HttpRequest, preview: Preview) -> HttpResponse:
-    """The Desk with the new body and its card, or the way to an account and back."""
-    query = _kept(request.POST)
-    if not request.user.is_authenticated:
-        back = QueryDict(mutable=True)
-        back["next"] = f"{reverse('camera')}?{query}"
-        return redirect(f"{reverse('sign-up')}?{back.urlencode()}")
-    owner = signed_in(request)
+    """The Desk with the new body and its card."""
+    owner = keeper(request)
     try:
         with transaction.atomic():
             added = edit.add(Body, owner, preview.body_document)
-            card = edit.add(Card, owner, preview.card_document).changed
+            card = edit.add_or_find(Card, owner, preview.card_document)
     except BadDocument as error:
         preview.faults.extend(error.faults.values())
         return _shown(request, preview.form, preview, 422)

@@ -11,7 +11,7 @@ from django.db import transaction
 from django.utils import timezone
 from django.utils.text import slugify
 
-from kit.document import document_of, without_gone, write
+from kit.document import KINDS, BadDocument, document_of, without_gone, write
 from kit.models import KitItem, Revision, Source
 from kit.models.shared import LONGEST_SLUG
 
@@ -72,11 +72,38 @@ def rewrite(item: KitItem, document: Mapping[str, Any], version: int | None) -> 
 def add(model: type[KitItem], owner: AbstractBaseUser, document: Mapping[str, Any]) -> Revision:
     """Makes a new item of the owner's. Raises BadDocument."""
     lock(owner)
+    _check_room(owner)
     item = model(owner_id=owner.pk)
     write(item, {**document, "slug": free_slug(model, owner, document)})
     return Revision.objects.create(
         owner_id=owner.pk, item=item, version=item.version, words=f"{item} added"
     )
+
+
+def add_or_find(
+    model: type[KitItem], owner: AbstractBaseUser, document: Mapping[str, Any]
+) -> KitItem:
+    """The owner's item that has all that `document` says, or a new one under a free name."""
+    same = {name: value for name, value in document.items() if name != "remarks"}
+    found: KitItem | None = model.objects.owned_by(owner).current().filter(**same).first()
+    if found is not None:
+        return found
+    names = {name: document.get(name, "") for name in model.named_by}
+    return add(model, owner, {**document, **_free_name(model(**names), owner)}).changed
+
+
+def give(item: KitItem, owner: AbstractBaseUser) -> None:
+    """Makes `item` the owner's, under a name that no other of theirs has; twins are left out."""
+    model = type(item)
+    twins = model.objects.owned_by(owner).filter(
+        **{name: getattr(item, name) for name in item.named_by}
+    )
+    document = document_of(item)
+    if any(document_of(twin) == document | {"slug": twin.slug} for twin in twins):
+        return
+    renamed = _free_name(item, owner)
+    slug = free_slug(model, owner, document | renamed)
+    model.objects.filter(pk=item.pk).update(owner=owner, slug=slug, **renamed)
 
 
 def lock(owner: AbstractBaseUser) -> None:
@@ -101,13 +128,7 @@ def copy(item: KitItem, owner: AbstractBaseUser, **changes: Any) -> Revision:
 def duplicate(item: KitItem, owner: AbstractBaseUser) -> Revision:
     """A copy of `item` under a label, firmware or name that no other of the owner's has."""
     lock(owner)
-    *same, apart = item.named_by
-    own_kind = type(item).objects.owned_by(owner)
-    own_kind = own_kind.filter(**{field: getattr(item, field) for field in same})
-    taken = set(own_kind.values_list(apart, flat=True))
-    longest = item._meta.get_field(apart).max_length  # type: ignore[union-attr]
-    wanted = _not_taken(getattr(item, apart), taken, " ", longest or LONGEST_SLUG)
-    return copy(item, owner, **{apart: wanted})
+    return copy(item, owner, **_free_name(item, owner))
 
 
 def archive(item: KitItem) -> Revision:
@@ -159,6 +180,26 @@ def _undone_words(words: str) -> str:
     if words.startswith(UNDONE):
         return DONE_AGAIN + words.removeprefix(UNDONE)
     return UNDONE + words.removeprefix(DONE_AGAIN)
+
+
+def _free_name(item: KitItem, owner: AbstractBaseUser) -> dict[str, str]:
+    """The label, firmware or name of `item`, changed where another of the owner's has it."""
+    *same, apart = item.named_by
+    own_kind = type(item).objects.owned_by(owner)
+    own_kind = own_kind.filter(**{field: getattr(item, field) for field in same})
+    taken = set(own_kind.values_list(apart, flat=True))
+    longest = item._meta.get_field(apart).max_length  # type: ignore[union-attr]
+    return {apart: _not_taken(getattr(item, apart), taken, " ", longest or LONGEST_SLUG)}
+
+
+def _check_room(owner: AbstractBaseUser) -> None:
+    """Raises BadDocument where the owner's kit is as large as it may get."""
+    most = getattr(owner, "most_items", None)
+    if most is None:
+        return
+    count = sum(model.objects.owned_by(owner).count() for model in KINDS.values())
+    if count >= most:
+        raise BadDocument({"all": f"Without an account a kit has {most} items at most: sign up."})
 
 
 def free_slug(model: type[KitItem], owner: AbstractBaseUser, document: Mapping[str, Any]) -> str:

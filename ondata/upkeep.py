@@ -10,6 +10,7 @@ from django.utils import timezone
 from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
+from accounts.models import User
 from kit.models import Change, PendingImport, Revision
 from pages.background import ALIVE, UPKEEP
 
@@ -36,6 +37,7 @@ def prune(timestamp: int) -> None:
     PendingImport.objects.filter(made_at__lt=_days_ago("imports")).delete()
     Revision.objects.filter(made_at__lt=_days_ago("revisions")).delete()
     Change.objects.superseded().delete()
+    User.objects.expired_guests().delete()
     for cache in settings.CACHES.values():
         table = connection.ops.quote_name(str(cache["LOCATION"]))
         with connection.cursor() as cursor:

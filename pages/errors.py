@@ -25,4 +25,4 @@ def server_error(request: HttpRequest) -> HttpResponse:
 
 def too_many(request: HttpRequest, exception: Exception) -> HttpResponse:
     """Page 429: the same was tried too often from one place, or by one person."""
-    return render(request, "429.html", status=429)
+    return render(request, "429.html", {"sentence": str(exception)}, status=429)

@@ -3,7 +3,6 @@
 from typing import Any
 from urllib.parse import parse_qsl, urlencode
 
-from django.contrib.auth.decorators import login_required
 from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -15,13 +14,13 @@ from accounts.models import User
 from desk.prediction import predict
 from kit.models import Card, Visitor
 from kit.views.cards import card_context
-from kit.views.shared import say, signed_in, visible
+from kit.views.shared import account_required, say, signed_in, visible
 from pages.limits import at_most
 from setups import address, keys
 from sharing.models import LONGEST_SETUP, MOST_SHARES, Share
 
 
-@login_required
+@account_required
 @require_POST
 @at_most(120, per="user")
 def share_card(request: HttpRequest, slug: str) -> HttpResponse:
@@ -30,7 +29,7 @@ def share_card(request: HttpRequest, slug: str) -> HttpResponse:
     return _made(request, "card", card=card, with_state=with_state)
 
 
-@login_required
+@account_required
 @require_POST
 @at_most(120, per="user")
 def share_setup(request: HttpRequest) -> HttpResponse:
@@ -58,7 +57,7 @@ def _made(request: HttpRequest, what: str, **shared: Any) -> HttpResponse:
     return redirect("shares")
 
 
-@login_required
+@account_required
 @require_safe
 def shares(request: HttpRequest) -> HttpResponse:
     """The working links of a visitor."""
@@ -66,7 +65,7 @@ def shares(request: HttpRequest) -> HttpResponse:
     return render(request, "sharing/shares.html", {"shares": working})
 
 
-@login_required
+@account_required
 @require_POST
 def revoke(request: HttpRequest, pk: int) -> HttpResponse:
     """The end of a link."""

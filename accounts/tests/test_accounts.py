@@ -66,9 +66,9 @@ class Accounts(TestCase):
 
     def test_a_page_that_needs_an_account_is_reached_after_signing_in(self) -> None:
         self.make_account()
-        page = self.client.get(reverse("body-new"))
+        page = self.client.get(reverse("exchange"))
         data = {"username": "ann@example.org", "password": PASSWORD}
-        self.assertRedirects(self.client.post(page.url, data), reverse("body-new"))
+        self.assertRedirects(self.client.post(page.url, data), reverse("exchange"))
 
     def test_no_page_leads_to_another_site(self) -> None:
         sample.load()

@@ -82,12 +82,6 @@ class AddingACard(Screens):
                 page = self.client.post(reverse("card-new"), {"marks": text})
                 self.assertContains(page, sentence)
 
-    def test_without_an_account_the_text_comes_along_to_signing_in(self) -> None:
-        self.client.logout()
-        page = self.client.post(reverse("card-new"), CARD)
-        self.assertContains(page, "/account/sign-in/?next=/cards/new/%3Fmarks%3DGravelock%2520")
-        self.assertFalse(Card.objects.exists())
-
 
 class KeepingTheKit(Screens):
     def test_of_two_tabs_the_second_is_told_and_loses_nothing(self) -> None:

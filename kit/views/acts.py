@@ -9,18 +9,17 @@ from django.views.decorators.http import require_POST
 from kit import edit
 from kit.document import KINDS, BadDocument
 from kit.models import Body, Card, KitItem, Reader, Revision
-from kit.views.shared import mine, say, signed_in, visible
+from kit.views.shared import keeper, mine, say, visible
 
 PAGE_OF: dict[type[KitItem], str] = {Body: "body", Card: "card", Reader: "reader"}
 LIST_OF: dict[type[KitItem], str] = {Body: "bodies", Card: "cards", Reader: "readers"}
 
 
-@login_required
 @require_POST
 def duplicate(request: HttpRequest, kind: str, slug: str) -> HttpResponse:
     """A copy in the visitor's kit, opened for changing: the same body, newer firmware."""
     original = visible(_model(kind), request, slug)
-    revision = edit.duplicate(original, signed_in(request))
+    revision = edit.duplicate(original, keeper(request))
     say(request, f"{revision.words}: change here what is different.", revision)
     return redirect(f"{PAGE_OF[type(original)]}-edit", slug=revision.changed.slug)
 

@@ -39,7 +39,6 @@ def body(request: HttpRequest, slug: str) -> HttpResponse:
     return render(request, "kit/body.html", context)
 
 
-@login_required
 @require_http_methods(["GET", "HEAD", "POST"])
 def body_new(request: HttpRequest) -> HttpResponse:
     """A new body, from nothing."""

@@ -15,7 +15,7 @@ from kit.importing import DONE_WORDS, Action
 from kit.kit_file import BadFile, Documents, as_json, as_zip, read_kit
 from kit.models import ImportState, PendingImport
 from kit.tasks import continue_import
-from kit.views.shared import say, signed_in
+from kit.views.shared import account_required, say, signed_in
 from pages import background
 from pages.downloads import as_file
 from pages.render import render_page_or_part
@@ -54,7 +54,7 @@ def _own_documents(request: HttpRequest) -> Documents:
     }
 
 
-@login_required
+@account_required
 @require_POST
 def receive(request: HttpRequest) -> HttpResponse:
     """A file, read and kept until it has been checked; nothing of it is saved."""
@@ -76,7 +76,7 @@ def receive(request: HttpRequest) -> HttpResponse:
     return render(request, "kit/exchange.html", {"form": form}, status=422)
 
 
-@login_required
+@account_required
 @require_safe
 def preview(request: HttpRequest, pk: int) -> HttpResponse:
     """What saving the file would do, row by row; before, how far it is; after, what came of it."""
@@ -107,7 +107,7 @@ def preview(request: HttpRequest, pk: int) -> HttpResponse:
     return render_page_or_part(request, page, part, context)
 
 
-@login_required
+@account_required
 @require_POST
 def save(request: HttpRequest, pk: int) -> HttpResponse:
     """All that was planned, or nothing."""
@@ -118,7 +118,7 @@ def save(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("import", pk=pk)
 
 
-@login_required
+@account_required
 @require_POST
 def forget(request: HttpRequest, pk: int) -> HttpResponse:
     """Drops the file; the kit stays as it is."""

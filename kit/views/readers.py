@@ -37,7 +37,6 @@ def reader(request: HttpRequest, slug: str) -> HttpResponse:
     return render(request, "kit/reader.html", context)
 
 
-@login_required
 @require_http_methods(["GET", "HEAD", "POST"])
 def reader_new(request: HttpRequest) -> HttpResponse:
     """A new reader."""

@@ -1,12 +1,14 @@
 """What the screens of the kit share: whose an item is, and what is said after a change."""
 
+from collections.abc import Callable
 from typing import Any, TypeVar
 
 from django.contrib import messages
 from django.contrib.auth.base_user import AbstractBaseUser
+from django.contrib.auth.decorators import user_passes_test
 from django.core.exceptions import PermissionDenied
 from django.core.paginator import Page, Paginator
-from django.http import Http404, HttpRequest
+from django.http import Http404, HttpRequest, HttpResponse
 from django.urls import reverse
 
 from kit import edit
@@ -14,16 +16,34 @@ from kit.document import BadDocument, document_of
 from kit.forms import KitForm
 from kit.models import KitItem, Revision
 
+_View = TypeVar("_View", bound=Callable[..., HttpResponse])
 _Item = TypeVar("_Item", bound=KitItem)
 
 ITEMS_ON_A_PAGE = 50
 
 
+def _has_account(user: Any) -> bool:
+    return user.is_authenticated and user.most_items is None
+
+
+def account_required(view: _View) -> _View:
+    """Sends guests, and who has nothing yet, to sign in."""
+    return user_passes_test(_has_account)(view)
+
+
 def signed_in(request: HttpRequest) -> AbstractBaseUser:
-    """The visitor of a view that asks for an account."""
+    """The visitor of a view that changes something: with an account, or a guest."""
     if not isinstance(request.user, AbstractBaseUser):
         raise PermissionDenied("This needs an account.")
     return request.user
+
+
+def keeper(request: HttpRequest) -> AbstractBaseUser:
+    """Whose kit a new item goes into: the visitor's, who becomes a guest without an account."""
+    if request.user.is_authenticated:
+        return signed_in(request)
+    guest: AbstractBaseUser = request.begin_guest()  # type: ignore[attr-defined]
+    return guest
 
 
 def listed(model: type[_Item], request: HttpRequest, *parts: str) -> tuple[Page[_Item], bool]:
@@ -66,7 +86,7 @@ def keep_new(request: HttpRequest, model: type[KitItem], form: KitForm) -> KitIt
     if request.method != "POST" or not form.is_valid():
         return None
     try:
-        revision = edit.add(model, signed_in(request), form.document())
+        revision = edit.add(model, keeper(request), form.document())
     except BadDocument as error:
         form.tell(error.faults)
         return None

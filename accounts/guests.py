@@ -1,0 +1,116 @@
+"""People without an account: what they add is kept for their browser, until they have one.
+
+A guest is a row of `User` without an address. The browser knows it by a signed cookie, so that all
+that holds for the kits of accounts holds for theirs.
+"""
+
+from collections.abc import Callable
+from datetime import timedelta
+from functools import partial
+from typing import Any
+
+from django.apps import apps
+from django.conf import settings
+from django.db import transaction
+from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
+from django.utils.functional import SimpleLazyObject
+from django_ratelimit.exceptions import Ratelimited
+
+from accounts.models import User
+from kit import edit
+from kit.document import KINDS
+from pages.limits import is_over
+
+COOKIE = "guest"
+KEPT = timedelta(days=30)
+RENEWED = timedelta(days=25)  # less is left of it: then the days count anew
+MOST_GUESTS = 10_000
+GUESTS_AN_HOUR = 20  # from one address
+TOO_MANY = (
+    "Too many people are trying Ondata without an account just now. Nothing was saved: sign up, "
+    "or try again in an hour."
+)
+
+
+class TooManyGuests(Ratelimited):  # type: ignore[misc]  # which has no types
+    """Too many people without an account have added something."""
+
+
+class GuestMiddleware:
+    """Knows guests by their cookie; `request.begin_guest` makes one of who saves something."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        signed_in = request.user
+        request.user = SimpleLazyObject(partial(_visitor, request, signed_in))  # type: ignore[assignment]
+        request.begin_guest = partial(_begin, request)  # type: ignore[attr-defined]
+        response = self.get_response(request)
+        if guest := getattr(request, "renewed_guest", None):
+            _remember(response, guest)
+        return response
+
+
+def move_in(guest: User, user: User) -> None:
+    """Gives all that a guest has to an account, whole or not at all; the guest is gone then."""
+    with transaction.atomic():
+        edit.lock(user)
+        for model in KINDS.values():
+            for item in model.objects.owned_by(guest):
+                edit.give(item, user)
+        kinds = tuple(KINDS.values())
+        for other in apps.get_models():
+            owner = next((f for f in other._meta.fields if f.name == "owner"), None)
+            if owner is not None and owner.related_model is User and not issubclass(other, kinds):
+                other._base_manager.filter(owner=guest).update(owner=user)
+        guest.delete()
+
+
+def guest_of(request: HttpRequest) -> User | None:
+    """The guest that the visitor is; None for who is signed in, or has added nothing."""
+    return request.user if isinstance(request.user, User) and request.user.is_guest else None
+
+
+def _visitor(request: HttpRequest, signed_in: Any) -> Any:
+    if signed_in.is_authenticated or COOKIE not in request.COOKIES:
+        return signed_in
+    pk = request.get_signed_cookie(COOKIE, default="", max_age=int(KEPT.total_seconds()))
+    guest = User.objects.guests().filter(pk=pk).first() if pk else None
+    if guest is None:
+        return signed_in
+    if guest.guest_until and guest.guest_until - timezone.now() < RENEWED:
+        guest.guest_until = timezone.now() + KEPT
+        guest.save(update_fields=["guest_until"])
+        request.renewed_guest = guest  # type: ignore[attr-defined]
+    return guest
+
+
+def _begin(request: HttpRequest) -> User:
+    """The guest that a visitor without an account becomes."""
+    if is_over(request, "guests", GUESTS_AN_HOUR) or not _is_room():
+        raise TooManyGuests(TOO_MANY)
+    guest = User(guest_until=timezone.now() + KEPT)
+    guest.set_unusable_password()
+    guest.save()
+    request.user = request.renewed_guest = guest  # type: ignore[attr-defined]
+    return guest
+
+
+def _is_room() -> bool:
+    if User.objects.guests().count() < MOST_GUESTS:
+        return True
+    User.objects.expired_guests().delete()
+    return User.objects.guests().count() < MOST_GUESTS
+
+
+def _remember(response: HttpResponse, guest: User) -> None:
+    response.set_signed_cookie(
+        COOKIE,
+        str(guest.pk),
+        max_age=int(KEPT.total_seconds()),
+        httponly=True,
+        samesite="Lax",
+        secure=settings.SESSION_COOKIE_SECURE,
+    )
