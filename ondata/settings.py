@@ -61,6 +61,7 @@ INSTALLED_APPS = [
     "setups",
     "desk",
     "camera",
+    "table",
     "compare",
     "choose",
     "accounts",

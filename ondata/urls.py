@@ -10,6 +10,7 @@ urlpatterns = [
     path("health/", health, name="health"),
     path("", include("desk.urls")),
     path("camera/", include("camera.urls")),
+    path("table/", include("table.urls")),
     path("compare/", include("compare.urls")),
     path("choose/", include("choose.urls")),
     path("", include("kit.urls")),

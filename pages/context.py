@@ -8,6 +8,7 @@ from django.urls import reverse
 ROOMS = [
     ("desk", "Desk", "1"),
     ("camera", "My camera", "9"),
+    ("table", "Table", "0"),
     ("compare", "Compare", "2"),
     ("choose", "Choose", "3"),
     ("cards", "Cards", "4"),

@@ -61,7 +61,4 @@ document.addEventListener("pointermove", (event) => {
   if (dragged) moveRuler(event);
 });
 for (const end of ["pointerup", "pointercancel"]) document.addEventListener(end, () => (dragged = undefined));
-document.addEventListener("click", ({ target }) => {
-  if (target.closest("[data-print]")) print();
-});
-reveal("[data-listen], [data-print]");
+reveal("[data-listen]");

@@ -1,5 +1,5 @@
 // A form is sent once, however often its button is pressed; one half filled is not left unasked.
-// A number is selected as soon as it is touched, and what can be copied is copied by a button.
+// A number is selected as soon as it is touched; buttons copy what can be copied, and print.
 import { reveal } from "./shared.js";
 
 const RETRY_MS = 5_000; // what was cancelled on its way can be sent again
@@ -48,6 +48,11 @@ document.addEventListener("click", async ({ target }) => {
   }
 });
 reveal("[data-copy]");
+
+document.addEventListener("click", ({ target }) => {
+  if (target.closest("[data-print]")) print();
+});
+reveal("[data-print]");
 
 // Another blank row of a list: a copy of its last one, under the next number.
 document.addEventListener("click", ({ target }) => {

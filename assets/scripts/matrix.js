@@ -15,14 +15,19 @@ document.addEventListener("keydown", (event) => {
   event.preventDefault();
 });
 
+// "v" pins the pair that has the focus.
+document.addEventListener("keydown", (event) => {
+  const { pin } = document.activeElement.dataset;
+  if (event.key === "v" && pin && !event.altKey && !event.ctrlKey && !event.metaKey) location.assign(pin);
+});
+
 // A cue where the table goes on beyond the right edge.
-const frame = document.querySelector(".matrix-frame");
-const cue = document.querySelector("[data-cue]");
 const tell = () => {
-  cue.hidden = frame.scrollLeft + frame.clientWidth >= frame.scrollWidth - 4;
+  const frame = document.querySelector(".matrix-frame");
+  const cue = document.querySelector("[data-cue]");
+  if (frame && cue) cue.hidden = frame.scrollLeft + frame.clientWidth >= frame.scrollWidth - 4;
 };
-if (frame && cue) {
-  frame.addEventListener("scroll", tell);
-  addEventListener("resize", tell);
-  tell();
-}
+document.addEventListener("scroll", tell, true);
+document.addEventListener("htmx:afterSwap", tell);
+addEventListener("resize", tell);
+tell();

@@ -78,7 +78,7 @@ def draws_of(frames_due: int) -> int:
     return next((draws for draws in DRAWS if draws <= most), DRAWS[-1])
 
 
-@lru_cache(maxsize=512)  # pinned set-ups are asked for again at every change beside them
+@lru_cache(maxsize=4096)  # the cells of a table, and pins, are asked for again at every change
 def confidence(scenario: Scenario, sources: Sources, draws: int | None = None) -> Confidence:
     """The ranges of what `simulate` predicts for `scenario`; the same at every call."""
     count = draws or draws_for(scenario)

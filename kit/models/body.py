@@ -10,6 +10,7 @@ from engine.burst import scenario as limits
 from engine.burst.scenario import ARRANGEMENTS, COUPLINGS
 from engine.cards.compatibility import is_at_least
 from engine.cards.standards import Standard
+from engine.estimates.figures import Estimate
 from engine.formats import exact
 from engine.quantities import WRITE_MB_S, Range
 from kit.constraints import at_most, both_or_neither, one_of, within
@@ -390,6 +391,27 @@ class EstimatedFigure(models.Model):
 
     def __str__(self) -> str:
         return f"{self.figure}, {self.why}"
+
+    @property
+    def words(self) -> str:
+        """What is estimated: "Buffer", "Most of slot 1", "Lossless raw: raw file"."""
+        if self.figure == "memory_mb":
+            return "Buffer, MB"
+        if self.figure.startswith("slot "):
+            return f"The most that slot {self.figure.split()[1]} writes, MB/s"
+        recording, _, part = self.figure.replace("-", " ").rpartition(" ")
+        what = "held until processed" if part == "held_mb" else f"{part} file"
+        return f"{recording.capitalize()}, {what}, MB"
+
+    @property
+    def low(self) -> float:
+        """The lower end of the 80 % range, as `engine.estimates` has it."""
+        return Estimate(self.value, self.spread, self.why).low
+
+    @property
+    def high(self) -> float:
+        """The upper end."""
+        return Estimate(self.value, self.spread, self.why).high
 
 
 def figure_of_cap(slot: int) -> str:

@@ -1,0 +1,169 @@
+"""Every combination of one body: formats and rates against cards and pairs of them."""
+
+import time
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+from kit.models import Card, FrameRate, RecordingFormat, SlotArrangement
+from setups.address import Reading
+from setups.setup import Side
+from table.cells import Cell, Lead, as_good, axis_end_s, cell_of
+
+WORK_S = 0.4  # of ranges within a request; further rows come in pieces
+MOST_COLUMNS = 240
+
+
+@dataclass(frozen=True)
+class Column:
+    """The card of slot 1, with that of slot 2 where the arrangement uses both."""
+
+    arrangement: SlotArrangement | None
+    sides: tuple[Side, ...]
+
+    @property
+    def card(self) -> Card:
+        """The card in slot 1."""
+        return self.sides[0].fitted
+
+    @property
+    def is_own(self) -> bool:
+        """Whether nothing in it has to be bought: it is all the visitor's."""
+        return not any(side.fitted.is_sample for side in self.sides)
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A cell as it stands in its row."""
+
+    cell: Cell | None
+    is_current: bool
+    is_as_good: bool
+    bar: dict[str, float]
+
+
+@dataclass(frozen=True)
+class Row:
+    """A format at a frame rate, and its cells in the order of the columns."""
+
+    recording: RecordingFormat
+    rate: FrameRate
+    cells: list[Cell | None]
+
+
+@dataclass(frozen=True)
+class BodyTable:
+    """The table of the set-up in `reading`, sorted by `lead`.
+
+    Rows are formats at the rate of the set-up, or `with_rates` at each; columns the cards in its
+    arrangement, or `with_arrangements` in each.
+    """
+
+    reading: Reading
+    lead: Lead
+    with_rates: bool
+    with_arrangements: bool
+
+    @cached_property
+    def _columns(self) -> list[Column]:
+        reading = self.reading
+        ways: Sequence[SlotArrangement | None] = [reading.setup.arrangement]
+        if self.with_arrangements and reading.arrangements:
+            ways = list(reading.setup.body.arrangements.all())
+        columns = [Column(way, sides) for way in ways for sides in self._sides(way)]
+        return columns[:MOST_COLUMNS]
+
+    def _sides(self, arrangement: SlotArrangement | None) -> Iterator[tuple[Side, ...]]:
+        """Each card in slot 1, with the set-up's card in slot 2 where both are written to."""
+        first, *others = self.reading.all_sides
+        both = arrangement is not None and arrangement.kind != "single"
+        second = [side for side in others if side.card] if both else []
+        if both and not second:
+            return
+        for card in first.cards:
+            kept = card == first.card
+            yield (first if kept else first.with_card(card), *second)
+
+    @cached_property
+    def _unsorted(self) -> list[Row]:
+        setup = self.reading.setup
+        rates = [setup.rate]
+        if self.with_rates:
+            modes = setup.body.shutter_modes.all()
+            by_fps = {rate.fps: rate for mode in modes for rate in mode.frame_rates.all()}
+            rates = list(by_fps.values())
+        return [
+            Row(one, rate, [self._cell(one, rate, column) for column in self._columns])
+            for one in setup.body.formats.all()
+            for rate in rates
+        ]
+
+    def _cell(self, recording: RecordingFormat, rate: FrameRate, column: Column) -> Cell | None:
+        kind = column.arrangement.kind if column.arrangement else "single"
+        if kind == "split" and len(recording.files.all()) < 2:
+            return None
+        return cell_of(
+            replace(
+                self.reading.setup,
+                recording=recording,
+                rate=rate,
+                sides=column.sides,
+                arrangement=column.arrangement,
+            )
+        )
+
+    def _value(self, cell: Cell | None) -> float:
+        return float("-inf") if cell is None else cell.value(self.lead)
+
+    @cached_property
+    def _order(self) -> list[int]:
+        """The columns, the visitor's own first, then by the lead over all rows."""
+        totals = [
+            sorted((self._value(row.cells[place]) for row in self._unsorted), reverse=True)
+            for place in range(len(self._columns))
+        ]
+        return sorted(
+            range(len(self._columns)),
+            key=lambda place: (not self._columns[place].is_own, [-one for one in totals[place]]),
+        )
+
+    @property
+    def columns(self) -> list[Column]:
+        """The columns as they are shown."""
+        return [self._columns[place] for place in self._order]
+
+    @cached_property
+    def rows(self) -> list[Row]:
+        """The rows as they are shown: what leads in the best cell first."""
+        sorted_rows = sorted(
+            self._unsorted,
+            key=lambda row: sorted(-self._value(cell) for cell in row.cells),
+        )
+        return [replace(row, cells=[row.cells[p] for p in self._order]) for row in sorted_rows]
+
+    @cached_property
+    def end_s(self) -> float:
+        """The end of the axis that all bars share."""
+        return axis_end_s(self.cells)
+
+    @property
+    def cells(self) -> Iterator[Cell]:
+        """All its cells."""
+        return (cell for row in self._unsorted for cell in row.cells if cell)
+
+    def pieces(self, start: int) -> Iterator[tuple[Row, list[Shown]]]:
+        """The rows from `start` on that are ready within WORK_S, one at least."""
+        until = time.monotonic() + WORK_S
+        for row in self.rows[start:]:
+            yield row, [self._shown(row, cell) for cell in row.cells]
+            if time.monotonic() > until:
+                return
+
+    def _shown(self, row: Row, cell: Cell | None) -> Shown:
+        if cell is None:
+            return Shown(None, is_current=False, is_as_good=False, bar={})
+        _ = cell.ranges
+        best = max(map(self._value, row.cells))
+        is_best = as_good(self._value(cell), best, self.lead)
+        is_current = cell.setup.address == self.reading.setup.address
+        return Shown(cell, is_current, is_best, cell.bar(self.end_s))

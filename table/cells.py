@@ -1,0 +1,116 @@
+"""One cell of the Table: a burst in one format on one card or pair, with its ranges."""
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass
+from enum import StrEnum
+from functools import cached_property
+from urllib.parse import urlencode
+
+from engine import InvalidScenario, Result
+from engine.burst.bottleneck import Bottleneck
+from engine.burst.simulate import simulate
+from engine.quantities import NOTICED_S, NOTICED_SHARE
+from engine.uncertainty.intervals import Confidence, confidence
+from setups.engine_adapter import scenario_of, sources_of
+from setups.setup import Setup
+
+
+class Lead(StrEnum):
+    """The figure that leads: it stands large in each cell, and cells are sorted by it."""
+
+    FULL_SPEED = "full"
+    THEN = "then"
+    HOLD = "hold"
+    CLEAR = "clear"
+
+    @property
+    def words(self) -> str:
+        """What it is called."""
+        return WORDS_OF_LEAD[self]
+
+
+WORDS_OF_LEAD = {
+    Lead.FULL_SPEED: "frames at full speed",
+    Lead.THEN: "fps once the buffer is full",
+    Lead.HOLD: "frames in the hold",
+    Lead.CLEAR: "card light out after",
+}
+
+
+@dataclass(frozen=True)
+class Cell:
+    """A set-up and its burst, everything as it is most likely to be."""
+
+    setup: Setup
+    result: Result
+
+    @cached_property
+    def ranges(self) -> Confidence:
+        """The ranges, the same as on the Desk."""
+        return confidence(self.result.scenario, sources_of(self.setup))
+
+    @cached_property
+    def sustained_fps(self) -> float | None:
+        """Frames a second once the buffer is full; None: as fast as before."""
+        return Bottleneck(self.result).sustained_fps
+
+    @property
+    def query(self) -> str:
+        """Where it opens on the Desk."""
+        return urlencode(self.setup.address)
+
+    def value(self, lead: Lead) -> float:
+        """The leading figure, more being better: of the light, seconds below zero."""
+        if lead is Lead.FULL_SPEED:
+            depth = self.result.frames_at_full_speed
+            return math.inf if depth is None else depth
+        if lead is Lead.THEN:
+            return self.sustained_fps or self.setup.rate.fps
+        return self.result.frames if lead is Lead.HOLD else -self.result.clear_s
+
+    def bar(self, end_s: float) -> dict[str, float]:
+        """The burst along an axis that ends at `end_s`, in per cent.
+
+        `full` to the wall, `hold` to finger up, `clear` to light out; `density` is the share of
+        frames that are taken behind the wall.
+        """
+        hold_s = self.setup.hold_s
+        full_s = self.result.full_speed_s
+        full_s = hold_s if full_s is None else min(full_s, hold_s)
+        behind = self.setup.rate.fps * (hold_s - full_s)
+        taken = self.result.frames - self.setup.rate.fps * full_s
+        places = {"full": full_s, "hold": hold_s, "clear": hold_s + self.result.clear_s}
+        percent = {name: round(min(100 * s / end_s, 100), 1) for name, s in places.items()}
+        return percent | {
+            "behind": round(percent["hold"] - percent["full"], 1),
+            "after": round(percent["clear"] - percent["hold"], 1),
+            "density": round(min(max(taken / behind, 0.1), 1), 2) if behind > 0 else 0,
+        }
+
+
+def cell_of(setup: Setup) -> Cell | None:
+    """The cell of a complete set-up; None where the kit's figures contradict each other."""
+    if not setup.complete:
+        return None
+    try:
+        return Cell(setup, simulate(scenario_of(setup)))
+    except InvalidScenario:
+        return None
+
+
+def as_good(value: float, best: float, lead: Lead) -> bool:
+    """Whether `value` makes no practical difference to the best one."""
+    if value == best:
+        return True
+    if lead is Lead.CLEAR:
+        return best - value < max(NOTICED_S, NOTICED_SHARE * -best)
+    return math.isfinite(best) and best - value < max(1.0, NOTICED_SHARE * best)
+
+
+def axis_end_s(cells: Iterable[Cell]) -> float:
+    """The end of the axis that all bars share: the latest light out, or three holds."""
+    shown = list(cells)
+    latest = max((cell.setup.hold_s + cell.result.clear_s for cell in shown), default=1.0)
+    longest = 3 * max((cell.setup.hold_s for cell in shown), default=1.0)
+    return min(latest, longest)

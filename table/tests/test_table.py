@@ -1,0 +1,103 @@
+"""The Table: every cell is what the Desk says, sorted by what leads, in pieces where it is long."""
+
+import csv
+import json
+from urllib.parse import urlencode
+
+from django.contrib.auth import get_user_model
+from django.test import TestCase
+from django.urls import reverse
+
+from kit import edit, sample
+from kit.models import Body, Card
+from table.cells import Lead, as_good
+
+
+class TheTable(TestCase):
+    def setUp(self) -> None:
+        sample.load()
+
+    def table(self, **asked: str):
+        return self.client.get(reverse("table"), asked).context["table"]
+
+    def test_every_cell_is_what_the_desk_says(self) -> None:
+        """Law: over bodies, scenes and holds, the figures and ranges of a cell are the Desk's."""
+        for asked in (
+            {},
+            {"body": "varnholt-vx-3", "to": "mirror", "hold": "3", "iso": "6400"},
+            {"body": "quillon-swift-7", "rates": "all", "over": "open water"},
+            {"body": "pellow-meridian-61", "ways": "all", "lead": "clear"},
+        ):
+            table = self.table(**asked)
+            cells = list(table.cells)
+            for cell in cells[:: max(1, len(cells) // 6)]:
+                desk = self.client.get(f"{reverse('desk')}?{cell.query}").context["prediction"]
+                with self.subTest(cell=cell.query):
+                    self.assertEqual(desk.setup, cell.setup)
+                    self.assertEqual(desk.ranges, cell.ranges)
+                    self.assertEqual(desk.bottleneck.sustained_fps, cell.sustained_fps)
+
+    def test_what_leads_sorts_rows_and_columns_and_what_is_owned_comes_first(self) -> None:
+        ann = get_user_model().objects.create(email="ann@example.org")
+        self.client.force_login(ann)
+        edit.copy(Card.objects.get(slug="gravelock-tide-256"), ann)
+        for lead in Lead:
+            table = self.table(body="varnholt-vx-3", lead=lead)
+            with self.subTest(lead):
+                self.assertEqual([True], [column.is_own for column in table.columns][:1])
+                best = [max(c.value(lead) for c in row.cells if c) for row in table.rows]
+                self.assertEqual(best, sorted(best, reverse=True))
+
+    def test_the_set_up_is_marked_and_what_is_as_good_as_the_best_is_shaded(self) -> None:
+        asked = {"body": "varnholt-vx-3", "card1": "gravelock-tide-256"}
+        page = self.client.get(reverse("table"), asked)
+        self.assertContains(page, 'aria-current="true"', 1)
+        shown = [one for _, cells in page.context["pieces"] for one in cells if one.cell]
+        self.assertTrue(any(one.is_as_good for one in shown))
+        self.assertFalse(all(one.is_as_good for one in shown))
+
+    def test_no_practical_difference_is_under_a_tenth_or_a_third_of_a_second(self) -> None:
+        for lead, value, best, same in (
+            (Lead.FULL_SPEED, 95, 100, True), (Lead.FULL_SPEED, 80, 100, False),
+            (Lead.FULL_SPEED, 100, float("inf"), False), (Lead.CLEAR, -0.2, 0, True),
+            (Lead.CLEAR, -5, -3, False),
+        ):  # fmt: skip
+            self.assertEqual(same, as_good(value, best, lead))
+
+    def test_a_long_table_comes_in_pieces_that_add_up(self) -> None:
+        asked = {"body": "varnholt-vx-3", "rates": "all", "ways": "all"}
+        place, rows = 0, []
+        while place is not None:
+            page = self.client.get(f"{reverse('table')}?{urlencode(asked | {'from': place})}")
+            rows += [row for row, _ in page.context["pieces"]]
+            place = page.context["following"]
+        table = page.context["table"]
+        self.assertEqual([(r.recording, r.rate) for r in table.rows],
+                         [(r.recording, r.rate) for r in rows])  # fmt: skip
+
+    def test_exports_have_every_cell(self) -> None:
+        asked = {"body": "pellow-wren-10"}
+        cells = list(self.table(**asked).cells)
+        text = self.client.get(reverse("table-csv"), asked).getvalue().decode()
+        lines = list(csv.DictReader(text.splitlines()))
+        told = json.loads(self.client.get(reverse("table-json"), asked).getvalue())
+        self.assertEqual((len(cells), len(cells)), (len(lines), len(told)))
+        frames = sorted(cell.result.frames for cell in cells)
+        self.assertEqual(frames, sorted(int(line["frames"]) for line in lines))
+        self.assertEqual(frames, sorted(one["frames"] for one in told))
+
+    def test_odd_addresses_and_an_empty_kit_are_answered(self) -> None:
+        for asked in ({"hold": "1e9"}, {"lead": "nonsense"}, {"from": "-1"}, {"from": "99999999"},
+                      {"body": "zz", "to": "split"}, {"card2": "zz", "ways": "all"}):  # fmt: skip
+            self.assertEqual(200, self.client.get(reverse("table"), asked).status_code)
+        Card.objects.all().delete()
+        self.assertContains(self.client.get(reverse("table")), "No card in the kit fits")
+        Body.objects.all().delete()
+        self.assertContains(self.client.get(reverse("table")), "There is no body yet")
+        self.assertEqual(404, self.client.get(reverse("table-csv")).status_code)
+
+    def test_one_card_is_shown_in_all_bodies_that_take_it_in_slot_1(self) -> None:
+        page = self.client.get(reverse("card-table", args=["gravelock-breaker-1000"]))
+        bodies = [str(body) for body, _ in page.context["groups"]]
+        self.assertIn("Varnholt VX-3", bodies)
+        self.assertNotIn("Pellow Wren 10", bodies)

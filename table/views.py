@@ -1,0 +1,183 @@
+"""The Table: every format on every card at once; and one card in all one's bodies."""
+
+import csv
+import io
+import json
+from collections.abc import Iterator
+from dataclasses import replace
+from itertools import islice
+from typing import Any
+from urllib.parse import urlencode
+
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
+from django.shortcuts import render
+from django.urls import reverse
+from django.views.decorators.http import require_safe
+
+from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
+from kit.models import Card
+from kit.views.shared import visible
+from pages.downloads import as_file
+from pages.render import render_page_or_part
+from setups import address
+from setups.pins import Pins
+from setups.setup import Setup
+from table.body_table import BodyTable
+from table.cells import Cell, Lead, as_good, axis_end_s, cell_of
+
+PAGE, PART = "table/table.html", "table/_table.html"
+LEAD, RATES, WAYS, START = "lead", "rates", "ways", "from"
+ALL = "all"
+HEADER = (
+    "body", "format", "fps", "to", "card1", "card2", "frames_at_full_speed", "low", "high",
+    "sustained_fps", "hold_s", "frames", "clear_s", "wall_share",
+)  # fmt: skip
+
+
+@require_safe
+def table(request: HttpRequest) -> HttpResponse:
+    """The table of the body in the address."""
+    shown = _table(request)
+    if shown is None:
+        return render_page_or_part(request, PAGE, PART, {})
+    start = request.GET.get(START, "0")
+    place = min(int(start), len(shown.rows)) if start.isdecimal() and len(start) < 5 else 0
+    pieces = list(shown.pieces(place))
+    query = _query(request)
+    context: dict[str, Any] = {
+        "table": shown,
+        "reading": shown.reading,
+        "setup": shown.reading.setup,
+        "pieces": pieces,
+        "following": place + len(pieces) if place + len(pieces) < len(shown.rows) else None,
+        "leads": list(Lead),
+        "query": query,
+        "pins": Pins.of(request.GET.getlist("pin"), address.Kit.of(request.user)),
+        "scenes": DETAIL_OF_SCENE,
+        "isos": ISO_STEPS,
+    }
+    if place and request.htmx:  # type: ignore[attr-defined]
+        return render(request, "table/_rows.html", context)
+    at = f"{reverse('table')}?{query}"
+    return render_page_or_part(request, PAGE, PART, context, address=at)
+
+
+@require_safe
+def table_csv(request: HttpRequest) -> HttpResponseBase:
+    """One line a cell."""
+    lines = _csv_lines(_found(request))
+    return as_file(StreamingHttpResponse(lines, "text/csv; charset=utf-8"), "table.csv")
+
+
+@require_safe
+def table_json(request: HttpRequest) -> HttpResponseBase:
+    """The cells as a list of JSON objects."""
+    return as_file(
+        StreamingHttpResponse(_json_pieces(_found(request)), "application/json"), "table.json"
+    )
+
+
+@require_safe
+def card_table(request: HttpRequest, slug: str) -> HttpResponse:
+    """One card in all the visitor's bodies and formats, beside the best of their other cards."""
+    card = visible(Card, request, slug)
+    kit = address.Kit.of(request.user)
+    own = [body for body in kit.bodies if not body.is_sample]
+    groups = [
+        (reading.setup.body, rows)
+        for body in own or kit.bodies
+        if (reading := address.read({"body": body.slug, "card1": slug}, kit))
+        and (rows := list(_rows_of_card(reading, card)))
+    ]
+    cells = [cell for _, rows in groups for _, one, other in rows for cell in (one, other) if cell]
+    end_s = axis_end_s(cells)
+    context = {
+        "card": card,
+        "groups": [
+            (body, [(f, one, one.bar(end_s), other, other and other.bar(end_s), _same(one, other))
+                    for f, one, other in rows])
+            for body, rows in groups
+        ],
+    }  # fmt: skip
+    return render(request, "table/card.html", context)
+
+
+def _rows_of_card(reading: address.Reading, card: Card) -> Iterator[tuple[str, Cell, Cell | None]]:
+    """Each format with the cell of `card` in slot 1, and that of the best other card owned."""
+    side, setup = reading.all_sides[0], reading.setup
+    if card not in side.cards:
+        return
+    single = next((one for one in reading.arrangements if one.kind == "single"), None)
+    others = [one for one in side.cards if one != card and not one.is_sample]
+    for recording in setup.body.formats.all():
+        of_format = replace(setup, recording=recording, arrangement=single)
+        shown = _on_card(of_format, card)
+        found = [cell for one in others if (cell := _on_card(of_format, one))]
+        best = max(found, key=lambda cell: cell.value(Lead.FULL_SPEED), default=None)
+        if shown:
+            yield str(recording), shown, best
+
+
+def _on_card(setup: Setup, card: Card) -> Cell | None:
+    """The cell of `setup` with `card` alone in slot 1."""
+    return cell_of(replace(setup, sides=(setup.sides[0].with_card(card),)))
+
+
+def _same(one: Cell, other: Cell | None) -> bool:
+    lead = Lead.FULL_SPEED
+    return other is not None and as_good(one.value(lead), other.value(lead), lead)
+
+
+def _table(request: HttpRequest) -> BodyTable | None:
+    kit = address.Kit.of(request.user)
+    reading = address.read(request.GET.dict(), kit)
+    if reading is None:
+        return None
+    asked = request.GET.get(LEAD, "")
+    lead = Lead(asked) if asked in list(Lead) else Lead.FULL_SPEED
+    return BodyTable(reading, lead, request.GET.get(RATES) == ALL, request.GET.get(WAYS) == ALL)
+
+
+def _found(request: HttpRequest) -> BodyTable:
+    found = _table(request)
+    if found is None:
+        raise Http404("There is no body to make a table of.")
+    return found
+
+
+def _query(request: HttpRequest) -> str:
+    """The query that gives this view again, from its first row on."""
+    kept = [(key, value) for key, value in request.GET.items() if value and key != START]
+    return urlencode(kept)
+
+
+def _values(cell: Cell) -> dict[str, Any]:
+    setup, result, ranges = cell.setup, cell.result, cell.ranges
+    cards = [str(side.card) for side in setup.sides]
+    depth = ranges.frames_at_full_speed
+    arrangement = setup.arrangement.kind if setup.arrangement else "single"
+    told = (
+        str(setup.body), setup.recording.name, setup.rate.fps, arrangement, cards[0],
+        cards[1] if len(cards) > 1 else None, result.frames_at_full_speed, depth.low, depth.high,
+        cell.sustained_fps, setup.hold_s, result.frames, round(result.clear_s, 3),
+        round(ranges.wall_share, 3),
+    )  # fmt: skip
+    return dict(zip(HEADER, told, strict=True))
+
+
+def _csv_lines(shown: BodyTable) -> Iterator[str]:
+    yield ",".join(HEADER) + "\r\n"
+    for row in shown.rows:
+        piece = io.StringIO()
+        csv.writer(piece).writerows(_values(cell).values() for cell in row.cells if cell)
+        yield piece.getvalue()
+
+
+def _json_pieces(shown: BodyTable) -> Iterator[str]:
+    cells = (cell for row in shown.rows for cell in row.cells if cell)
+    yield "["
+    for cell in islice(cells, 1):
+        yield json.dumps(_values(cell))
+    for cell in cells:
+        yield f",\n{json.dumps(_values(cell))}"
+    yield "]\n"
