@@ -11,7 +11,8 @@ from setups.setup import Side
 from table.cells import Cell, Lead, as_good, axis_end_s, cell_of
 
 WORK_S = 0.4  # of ranges within a request; further rows come in pieces
-MOST_COLUMNS = 240
+MOST_CELLS = 2_400  # and MOST_FRAMES of all their bursts, so that they are sorted at once
+MOST_FRAMES = 5_000_000
 
 
 @dataclass(frozen=True)
@@ -65,13 +66,33 @@ class BodyTable:
     with_arrangements: bool
 
     @cached_property
+    def _ways(self) -> Sequence[SlotArrangement | None]:
+        """The arrangements that are shown; None in a body with one slot."""
+        body, usual = self.reading.setup.body, self.reading.setup.arrangement
+        return list(body.arrangements.all()) if self.with_arrangements and usual else [usual]
+
+    @cached_property
+    def _rates(self) -> list[FrameRate]:
+        setup = self.reading.setup
+        return list(setup.body.rate_of_fps.values()) if self.with_rates else [setup.rate]
+
+    @cached_property
     def _columns(self) -> list[Column]:
-        reading = self.reading
-        ways: Sequence[SlotArrangement | None] = [reading.setup.arrangement]
-        if self.with_arrangements and reading.arrangements:
-            ways = list(reading.setup.body.arrangements.all())
-        columns = [Column(way, sides) for way in ways for sides in self._sides(way)]
-        return columns[:MOST_COLUMNS]
+        """As many columns as can be sorted at once, what is owned first."""
+        columns = [Column(way, sides) for way in self._ways for sides in self._sides(way)]
+        columns.sort(key=lambda column: not column.is_own)
+        return columns[: self._most_columns]
+
+    @property
+    def _most_columns(self) -> int:
+        rows = len(self.reading.setup.body.formats.all()) * len(self._rates)
+        due = self.reading.setup.hold_s * max(rate.fps for rate in self._rates)
+        return max(1, min(MOST_CELLS // rows, int(MOST_FRAMES / due / rows)))
+
+    @cached_property
+    def left_out(self) -> int:
+        """How many columns are not shown, as there are too many."""
+        return sum(1 for way in self._ways for _ in self._sides(way)) - len(self._columns)
 
     def _sides(self, arrangement: SlotArrangement | None) -> Iterator[tuple[Side, ...]]:
         """Each card in slot 1, with the set-up's card in slot 2 where both are written to."""
@@ -86,16 +107,10 @@ class BodyTable:
 
     @cached_property
     def _unsorted(self) -> list[Row]:
-        setup = self.reading.setup
-        rates = [setup.rate]
-        if self.with_rates:
-            modes = setup.body.shutter_modes.all()
-            by_fps = {rate.fps: rate for mode in modes for rate in mode.frame_rates.all()}
-            rates = list(by_fps.values())
         return [
             Row(one, rate, [self._cell(one, rate, column) for column in self._columns])
-            for one in setup.body.formats.all()
-            for rate in rates
+            for one in self.reading.setup.body.formats.all()
+            for rate in self._rates
         ]
 
     def _cell(self, recording: RecordingFormat, rate: FrameRate, column: Column) -> Cell | None:

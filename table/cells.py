@@ -7,7 +7,7 @@ from enum import StrEnum
 from functools import cached_property
 from urllib.parse import urlencode
 
-from engine import InvalidScenario, Result
+from engine import InvalidScenario, Scenario
 from engine.burst.bottleneck import Bottleneck
 from engine.burst.simulate import simulate
 from engine.quantities import NOTICED_S, NOTICED_SHARE
@@ -40,20 +40,29 @@ WORDS_OF_LEAD = {
 
 @dataclass(frozen=True)
 class Cell:
-    """A set-up and its burst, everything as it is most likely to be."""
+    """A set-up and the figures of its burst, everything as it is most likely to be.
+
+    The frames themselves are not kept: of a table of long bursts they would fill the memory.
+    """
 
     setup: Setup
-    result: Result
+    scenario: Scenario
+    frames: int
+    frames_at_full_speed: int | None
+    full_speed_s: float | None
+    card_full_s: float | None
+    clear_s: float
+    sustained_fps: float | None
+
+    @property
+    def frames_due(self) -> int:
+        """Frames that the hold would give if the buffer never filled."""
+        return self.scenario.frames_due
 
     @cached_property
     def ranges(self) -> Confidence:
         """The ranges, the same as on the Desk."""
-        return confidence(self.result.scenario, sources_of(self.setup))
-
-    @cached_property
-    def sustained_fps(self) -> float | None:
-        """Frames a second once the buffer is full; None: as fast as before."""
-        return Bottleneck(self.result).sustained_fps
+        return confidence(self.scenario, sources_of(self.setup))
 
     @property
     def query(self) -> str:
@@ -63,11 +72,11 @@ class Cell:
     def value(self, lead: Lead) -> float:
         """The leading figure, more being better: of the light, seconds below zero."""
         if lead is Lead.FULL_SPEED:
-            depth = self.result.frames_at_full_speed
+            depth = self.frames_at_full_speed
             return math.inf if depth is None else depth
         if lead is Lead.THEN:
             return self.sustained_fps or self.setup.rate.fps
-        return self.result.frames if lead is Lead.HOLD else -self.result.clear_s
+        return self.frames if lead is Lead.HOLD else -self.clear_s
 
     def bar(self, end_s: float) -> dict[str, float]:
         """The burst along an axis that ends at `end_s`, in per cent.
@@ -76,11 +85,11 @@ class Cell:
         frames that are taken behind the wall.
         """
         hold_s = self.setup.hold_s
-        full_s = self.result.full_speed_s
+        full_s = self.full_speed_s
         full_s = hold_s if full_s is None else min(full_s, hold_s)
         behind = self.setup.rate.fps * (hold_s - full_s)
-        taken = self.result.frames - self.setup.rate.fps * full_s
-        places = {"full": full_s, "hold": hold_s, "clear": hold_s + self.result.clear_s}
+        taken = self.frames - self.setup.rate.fps * full_s
+        places = {"full": full_s, "hold": hold_s, "clear": hold_s + self.clear_s}
         percent = {name: round(min(100 * s / end_s, 100), 1) for name, s in places.items()}
         return percent | {
             "behind": round(percent["hold"] - percent["full"], 1),
@@ -94,9 +103,19 @@ def cell_of(setup: Setup) -> Cell | None:
     if not setup.complete:
         return None
     try:
-        return Cell(setup, simulate(scenario_of(setup)))
+        result = simulate(scenario_of(setup))
     except InvalidScenario:
         return None
+    return Cell(
+        setup=setup,
+        scenario=result.scenario,
+        frames=result.frames,
+        frames_at_full_speed=result.frames_at_full_speed,
+        full_speed_s=result.full_speed_s,
+        card_full_s=result.card_full_s,
+        clear_s=result.clear_s,
+        sustained_fps=Bottleneck(result).sustained_fps,
+    )
 
 
 def as_good(value: float, best: float, lead: Lead) -> bool:
@@ -111,6 +130,6 @@ def as_good(value: float, best: float, lead: Lead) -> bool:
 def axis_end_s(cells: Iterable[Cell]) -> float:
     """The end of the axis that all bars share: the latest light out, or three holds."""
     shown = list(cells)
-    latest = max((cell.setup.hold_s + cell.result.clear_s for cell in shown), default=1.0)
+    latest = max((cell.setup.hold_s + cell.clear_s for cell in shown), default=1.0)
     longest = 3 * max((cell.setup.hold_s for cell in shown), default=1.0)
     return min(latest, longest)

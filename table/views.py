@@ -5,9 +5,10 @@ import io
 import json
 from collections.abc import Iterator
 from dataclasses import replace
+from functools import lru_cache
 from itertools import islice
 from typing import Any
-from urllib.parse import urlencode
+from urllib.parse import parse_qsl, urlencode
 
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
 from django.shortcuts import render
@@ -129,13 +130,23 @@ def _same(one: Cell, other: Cell | None) -> bool:
 
 
 def _table(request: HttpRequest) -> BodyTable | None:
-    kit = address.Kit.of(request.user)
-    reading = address.read(request.GET.dict(), kit)
+    return _kept_table(address.Kit.of(request.user), _query(request))
+
+
+@lru_cache(maxsize=2)  # the pieces of a table come in requests of their own
+def _kept_table(kit: address.Kit, query: str) -> BodyTable | None:
+    """The table at an address, while nothing of the kit changes."""
+    asked = dict(parse_qsl(query))
+    reading = address.read(asked, kit)
     if reading is None:
         return None
-    asked = request.GET.get(LEAD, "")
-    lead = Lead(asked) if asked in list(Lead) else Lead.FULL_SPEED
-    return BodyTable(reading, lead, request.GET.get(RATES) == ALL, request.GET.get(WAYS) == ALL)
+    lead = asked.get(LEAD, "")
+    return BodyTable(
+        reading,
+        Lead(lead) if lead in list(Lead) else Lead.FULL_SPEED,
+        with_rates=asked.get(RATES) == ALL,
+        with_arrangements=asked.get(WAYS) == ALL,
+    )
 
 
 def _found(request: HttpRequest) -> BodyTable:
@@ -152,14 +163,14 @@ def _query(request: HttpRequest) -> str:
 
 
 def _values(cell: Cell) -> dict[str, Any]:
-    setup, result, ranges = cell.setup, cell.result, cell.ranges
+    setup, ranges = cell.setup, cell.ranges
     cards = [str(side.card) for side in setup.sides]
     depth = ranges.frames_at_full_speed
     arrangement = setup.arrangement.kind if setup.arrangement else "single"
     told = (
         str(setup.body), setup.recording.name, setup.rate.fps, arrangement, cards[0],
-        cards[1] if len(cards) > 1 else None, result.frames_at_full_speed, depth.low, depth.high,
-        cell.sustained_fps, setup.hold_s, result.frames, round(result.clear_s, 3),
+        cards[1] if len(cards) > 1 else None, cell.frames_at_full_speed, depth.low, depth.high,
+        cell.sustained_fps, setup.hold_s, cell.frames, round(cell.clear_s, 3),
         round(ranges.wall_share, 3),
     )  # fmt: skip
     return dict(zip(HEADER, told, strict=True))

@@ -12,6 +12,7 @@ import django
 import numpy as np
 
 from engine import File, Scenario, Slot
+from engine.burst.result import Result
 from engine.burst.scenario import ARRANGEMENTS, Coupling, Hold
 from engine.burst.simulate import simulate
 from engine.cards.label.parser import read_marks
@@ -168,6 +169,117 @@ def desk() -> None:
     print(f"  its whole page: {size / 1000:.0f} kB")
 
 
+def table() -> None:
+    """The whole Table of the largest sample body, and one of 12 formats, 4 rates and 60 cards."""
+    from django.contrib.auth import get_user_model
+    from django.db import transaction
+    from django.test import Client
+
+    from kit import edit
+    from kit.document import document_of
+    from kit.models import Body, Card
+    from setups import address
+    from table.body_table import BodyTable
+    from table.cells import Lead
+    from table.views import _kept_table
+
+    client = Client(SERVER_NAME="localhost")
+
+    def asked(**query: str) -> None:
+        confidence.cache_clear()
+        _kept_table.cache_clear()
+        client.get("/table/", query, headers=HTMX)
+
+    line("the Table, seven formats on every card", milliseconds(asked, 10))
+    with transaction.atomic():
+        owner = get_user_model().objects.create(email="bench@example.org")
+        body = document_of(Body.objects.get(owner=None, slug="varnholt-vx-3"))
+        formats = [body["formats"][n % 7] | {"slug": f"f{n}", "name": f"f{n}"} for n in range(12)]
+        rates = [{"fps": fps, "source": "printed"} for fps in (20, 15, 10, 5)]
+        modes = [{"name": "electronic", "frame_rates": rates}]
+        edit.add(Body, owner, body | {"formats": formats, "shutter_modes": modes})
+        card = document_of(Card.objects.get(owner=None, slug="gravelock-tide-256"))
+        for number in range(56):
+            speed = {"sustained_write_mb_s": 100 + 9 * number}
+            edit.add(Card, owner, card | speed | {"label": f"{number}"})
+        start = time.perf_counter()
+        reading = address.read({}, address.Kit(owner))
+        assert reading is not None  # noqa: S101 - a body has just been added
+        whole = BodyTable(reading, Lead.FULL_SPEED, with_rates=True, with_arrangements=True)
+        cells = [cell for row in whole.rows for cell in row.cells if cell]
+        print(f"{len(cells):,} cells, sorted {time.perf_counter() - start:>39.1f} s")
+        start = time.perf_counter()
+        for cell in cells[:1000]:
+            _ = cell.ranges
+        print(f"  ranges of the first 1,000 {time.perf_counter() - start:>39.1f} s")
+        transaction.set_rollback(True)
+
+
+def six_answers() -> None:
+    """How well bodies estimated from six answers predict what the sample bodies do."""
+    from django.contrib.auth.models import AnonymousUser
+
+    from camera.document import body_document
+    from engine.cards.standards import CEILING_MB_S, Bus, Form
+    from engine.estimates.body import Answers, estimated
+    from engine.estimates.file_sizes import FormatKind, KnownSize
+    from engine.estimates.memory import Claim
+    from kit.detached import detached
+    from kit.models import Body
+    from setups import address
+    from setups.engine_adapter import scenario_of, sources_of
+    from setups.setup import Setup
+
+    kit = address.Kit(AnonymousUser())
+    errors, inside, counted = [], 0, 0
+    for body in kit.bodies:
+        reading = address.read({"body": body.slug}, kit)
+        if reading is None:
+            continue
+        side = reading.all_sides[0]
+        of_kind = {FormatKind(f.name): f for f in body.formats.all() if f.name in set(FormatKind)}
+        fps = reading.setup.rate.fps
+        first = next(iter(of_kind))
+        cards = sorted(side.cards, key=side.usable_mb_s, reverse=True)
+
+        def shot(setup: Setup, hold_s: float) -> Result:
+            return simulate(scenario_of(replace(setup, hold_s=hold_s)))
+
+        alone = replace(reading.setup, sides=(side,), arrangement=None)
+        best = replace(alone, sides=(side.with_card(cards[0]),), recording=of_kind[first])
+        depth = shot(best, 60).frames_at_full_speed
+        slots = [[(Form(one.form), Bus(one.bus)) for one in slot.accepted_forms.all()]
+                 for slot in body.slots.all()]  # fmt: skip
+        answers = Answers(
+            frame_rates_fps=(fps,),
+            known=KnownSize(first, of_kind[first].files.all()[0].file_mb),
+            buses=tuple(
+                max((bus for _, bus in slot), key=lambda bus: CEILING_MB_S[bus]) for slot in slots
+            ),
+            formats=tuple(of_kind),
+            claim=Claim(frames=depth, kind=first, frame_rate_fps=fps) if depth else None,
+        )
+        document = body_document("Estimated body", {"any": fps}, slots, estimated(answers))
+        guessed = detached(Body(slug="estimated"), document)
+        slot = guessed.slots.all()[0]
+        for recording in guessed.formats.all():
+            for card in cards:
+                true = shot(replace(alone, recording=of_kind[FormatKind(recording.name)],
+                                    sides=(side.with_card(card),)), 20)  # fmt: skip
+                mine = replace(side.with_card(card), slot=slot, fits={})
+                setup = replace(
+                    alone, body=guessed, recording=recording, sides=(mine,), hold_s=20.0
+                )
+                ranges = confidence(scenario_of(setup), sources_of(setup))
+                low, high = ranges.frames.low, ranges.frames.high
+                counted += 1
+                inside += low is not None and high is not None and low <= true.frames <= high
+                errors.append(abs((ranges.frames.middle or 0) / true.frames - 1))
+    errors.sort()
+    error = f"median error of the frames {100 * errors[counted // 2]:.0f} %"
+    print(f"six answers, {counted} bursts: {error}, {100 * inside / counted:.0f} % in the range")
+
+
 def kit() -> None:
     """Reading a face, five thousand cards from a file, and the screens with them; all undone."""
     from django.contrib.auth import get_user_model
@@ -206,4 +318,6 @@ engine()
 choices()
 sweeps()
 desk()
+table()
+six_answers()
 kit()

@@ -19,6 +19,7 @@ class EveryScreenInTheBrowser(BrowserTestCase):
             ("body", ["quillon-heron-4-1-3"]), ("body-edit", ["quillon-heron-4-1-3"]),
             ("readers", []), ("reader", ["fennimore-pier-b-2"]), ("reader-new", []), ("fits", []),
             ("exchange", []), ("account", []), ("shares", []), ("prices", []), ("choose", []),
+            ("camera", []), ("table", []), ("card-table", ["gravelock-tide-512-a"]),
         ]  # fmt: skip
         price_lists.load(timezone.localdate())
         for scheme in SCHEMES:
@@ -44,6 +45,8 @@ class EveryScreenInTheBrowser(BrowserTestCase):
                 "?to=mirror&was=to%3Dsingle&pin=hold%3D2",
                 "?hold=x&free1=y&body=nobody",
                 "?format=jpeg-fine",
+                "camera/?electronic=20&megapixels=45&claim_frames=900&card=x&slot1=SD%7CUHS-II",
+                "table/?hold=x&ways=all",
                 "compare/?pin=hold%3D2&pin=format%3Dheif&pin=body%3Dpellow-wren-10",
                 "choose/?story=start",
                 "choose/?story=plunge-dive&lasts=x",

@@ -17,6 +17,9 @@ DESK = ("body", "format", "fps", "hold", "over", "iso", "isorule", "detailrule",
 CHOOSE = ("lasts", "every", "minutes", "full", "frames", "within", "picture", "which", "light",
           "day", "free", "copied", "budget", "copies", "money", "sure", "form", "least", "among",
           "plain", "story", "page", "stop", "go")  # fmt: skip
+CAMERA = ("name", "mechanical", "electronic", "megapixels", "file_mb", "slot1", "slot2", "formats",
+          "claim_frames", "claim_format", "claim_fps", "claim_card", "card")  # fmt: skip
+TABLE = (*DESK, "lead", "rates", "ways", "from")
 COMPARE = ("at", "all-hold", "all-over", "all-iso", "all-card1")
 KEYS = {
     "desk": DESK,
@@ -26,6 +29,10 @@ KEYS = {
     "choose": (*DESK, *CHOOSE),
     "choice-csv": (*DESK, *CHOOSE),
     "compare": COMPARE,
+    "camera": CAMERA,
+    "table": TABLE,
+    "table-csv": TABLE,
+    "table-json": TABLE,
 }
 
 

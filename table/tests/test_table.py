@@ -82,7 +82,7 @@ class TheTable(TestCase):
         lines = list(csv.DictReader(text.splitlines()))
         told = json.loads(self.client.get(reverse("table-json"), asked).getvalue())
         self.assertEqual((len(cells), len(cells)), (len(lines), len(told)))
-        frames = sorted(cell.result.frames for cell in cells)
+        frames = sorted(cell.frames for cell in cells)
         self.assertEqual(frames, sorted(int(line["frames"]) for line in lines))
         self.assertEqual(frames, sorted(one["frames"] for one in told))
 
