@@ -158,7 +158,7 @@ def _check(claim: Claim, frame: Frame, memory_mb: float) -> None:
         smaller_mb = frame.mb * longest_s / held_s
         raise Contradiction(
             f"{words}cameras have far less. It fits frames of {figure(smaller_mb, 'MB')} or less, "
-            "as JPEG may be, or fewer frames a second."
+            "as JPEG may be, or a lower frame rate."
         )
     if held_s < shortest_s:
         raise Contradiction(
