@@ -25,6 +25,8 @@ PAGE, PART = "camera/camera.html", "camera/_preview.html"
 @require_http_methods(["GET", "HEAD", "POST"])
 def camera(request: HttpRequest) -> HttpResponse:
     """The questions, answered in the address; sent by POST, they are saved as a body."""
+    if "csrfmiddlewaretoken" in request.GET:  # as the form sends it without script
+        return redirect(f"{reverse('camera')}?{_kept(request.GET)}")
     asked = request.POST if request.method == "POST" else request.GET
     form = AnswersForm(asked or None)
     form.is_valid()

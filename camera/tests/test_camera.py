@@ -1,6 +1,7 @@
 """My camera: what six answers predict and save, and what is said of bad ones."""
 
 from random import Random
+from urllib.parse import urlencode
 
 from django.test import TestCase
 from django.urls import reverse
@@ -27,6 +28,10 @@ class MyCamera(TestCase):
         self.assertContains(self.page(claim_frames="40", claim_fps="10"), "RAW at 10 fps")
         self.assertContains(self.page(megapixels="24"), "a first prediction here")
         self.assertFalse(Body.objects.exists())
+
+    def test_an_address_carries_no_token(self) -> None:
+        sent = self.client.get(reverse("camera"), FIRST | {"csrfmiddlewaretoken": "secret"})
+        self.assertRedirects(sent, f"{reverse('camera')}?{urlencode(FIRST, doseq=True)}")
 
     def test_what_is_saved_opens_on_the_desk_with_the_same_figures(self) -> None:
         """Law: over random answers, the answers beside the questions are those of the Desk."""

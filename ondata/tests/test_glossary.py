@@ -9,8 +9,8 @@ from unittest import TestCase
 from django.conf import settings
 
 ROOT = Path(settings.BASE_DIR)
-APPS = ("accounts", "camera", "choose", "compare", "desk", "kit", "ondata", "pages", "prices", "setups",
-        "sharing", "table", "engine")  # fmt: skip
+APPS = ("accounts", "camera", "choose", "compare", "desk", "kit", "ondata", "pages", "prices",
+        "setups", "sharing", "table", "engine")  # fmt: skip
 # Not on screen: faults of the scenario file speak of its keys, and reports go to the log.
 FOR_DEVELOPERS = ("engine/scenario_file.py", "engine/burst/result.py", "ondata/settings.py")
 TAG = re.compile(r"{%.*?%}|{{.*?}}", re.DOTALL)
