@@ -12,6 +12,7 @@ from django_htmx.http import replace_url
 from camera.answers_form import AnswersForm, answers_of
 from camera.preview import Preview
 from engine.estimates.spec_text import read_spec
+from engine.typed_numbers import as_typed
 from kit import edit
 from kit.document import BadDocument
 from kit.models import Body, Card
@@ -46,7 +47,8 @@ def read_page(request: HttpRequest) -> HttpResponse:
     values = answers_of(found)
     query = QueryDict(mutable=True)
     for name, value in values.items():
-        query.setlist(name, value if isinstance(value, list) else [f"{value}"])
+        shown = as_typed(value) if isinstance(value, float) else str(value)
+        query.setlist(name, value if isinstance(value, list) else [shown])
     form = AnswersForm(query)
     form.is_valid()
     return _shown(request, form, Preview(form, request.user), 200, found=found)

@@ -25,7 +25,8 @@ _FPS = re.compile(
     re.I,
 )
 _PIXELS = re.compile(
-    rf"{_NUMBER}\s*(?:MP\b|Mpx\b|mega-?pixels?\b|million\s+(?:effective\s+)?pixels)", re.I
+    rf"{_NUMBER}\s*(?:million\s+)?(?:effective\s+)?(?:MP\b|Mpx\b|mega-?pixels?\b|pixels\b)",
+    re.I,
 )
 _COUNT = re.compile(
     rf"{_NUMBER}\s*(?:frames|images|pictures|shots|exposures|files)\b(?!\s*(?:per|a|/)\s*s)", re.I

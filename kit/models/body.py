@@ -394,14 +394,15 @@ class EstimatedFigure(models.Model):
 
     @property
     def words(self) -> str:
-        """What is estimated: "Buffer", "Most of slot 1", "Lossless raw: raw file"."""
+        """What is estimated: "Buffer, MB", "lossless RAW: RAW file, MB"."""
         if self.figure == "memory_mb":
             return "Buffer, MB"
         if self.figure.startswith("slot "):
             return f"The most that slot {self.figure.split()[1]} writes, MB/s"
-        recording, _, part = self.figure.replace("-", " ").rpartition(" ")
-        what = "held until processed" if part == "held_mb" else f"{part} file"
-        return f"{recording.capitalize()}, {what}, MB"
+        slug, _, part = self.figure.partition(" ")
+        names = {one.slug: one.name for one in self.body.formats.all()}
+        what = "held until processed" if part == "held_mb" else f"{part.upper()} file"
+        return f"{names.get(slug, slug)}: {what}, MB"
 
     @property
     def low(self) -> float:

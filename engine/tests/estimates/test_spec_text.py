@@ -33,6 +33,11 @@ class ReadingPages(unittest.TestCase):
         )
         self.assertIn("45.7 million pixels", found.words["megapixels"])
 
+    def test_pixels_however_they_are_written(self) -> None:
+        for text in ("24.2 MP", "24,2 megapixels", "24.2 effective megapixels",
+                     "24.2 million effective pixels", "approx. 24.2 million pixels"):  # fmt: skip
+            self.assertEqual(24.2, read_spec(text).megapixels)
+
     def test_slots_are_told_apart_however_they_are_written(self) -> None:
         sd = Taken(Form.SD, Bus.UHS_II)
         for text, slots in (
