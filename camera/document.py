@@ -12,7 +12,7 @@ from engine.estimates.file_sizes import FILES_OF_FORMAT
 from kit.models import Source
 from kit.models.body import figure_of_cap, figure_of_file, figure_of_held
 
-NAMELESS = ("My", "camera")
+NAMELESS = ("Unnamed", "camera")
 USUAL_SLOT = ((Form.SD, USUAL_BUS),)
 DIGITS = 3
 TYPICAL_GB = 256

@@ -51,6 +51,7 @@ def table(request: HttpRequest) -> HttpResponse:
         "setup": shown.reading.setup,
         "pieces": pieces,
         "following": place + len(pieces) if place + len(pieces) < len(shown.rows) else None,
+        "earlier": place,
         "leads": list(Lead),
         "query": query,
         "pins": Pins.of(request.GET.getlist("pin"), address.Kit.of(request.user)),

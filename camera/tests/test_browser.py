@@ -65,6 +65,6 @@ class CameraInTheBrowser(BrowserTestCase):
         expect(answers).not_to_have_text(before)
         self.assertIn("megapixels=60", page.url)
         page.get_by_role("button", name="Save my camera").click()
-        expect(page.get_by_text("My camera added.")).to_be_visible()
-        expect(page.get_by_label("Body")).to_have_value("my-camera")
+        expect(page.get_by_text("Unnamed camera added.")).to_be_visible()
+        expect(page.get_by_label("Body")).to_have_value("unnamed-camera")
         expect(page.get_by_role("link", name="Keep my kit: sign up")).to_be_visible()

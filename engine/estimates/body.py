@@ -1,10 +1,9 @@
 """Six answers about a body, and all its figures as they let expect."""
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
 
-from engine.burst.scenario import File, Scenario, Slot
 from engine.cards.standards import CEILING_MB_S, Bus
 from engine.estimates.figures import Estimate, spread_of_ends
 from engine.estimates.file_sizes import (
@@ -17,7 +16,6 @@ from engine.estimates.file_sizes import (
 )
 from engine.estimates.memory import Claim, Contradiction, Frame, Solved, solved, usual_memory
 from engine.formats import figure
-from engine.uncertainty.sources import Between, SlotSources, Sources
 
 LEAST_OF_BUS = 0.5  # what cameras and cards make of the speed of their bus, at worst
 USUAL_BUS = Bus.UHS_II
@@ -53,18 +51,18 @@ class FormatEstimate:
         """What a frame takes."""
         return Frame(sum(file.value for file in self.files), self.held.value)
 
-    @property
-    def largest(self) -> int:
-        """The number of the largest file, whose spread counts for all."""
-        return max(range(len(self.files)), key=lambda number: self.files[number].value)
-
 
 @dataclass(frozen=True)
 class BodyEstimate:
-    """Every figure of a body that the answers let expect, and what of them contradicts."""
+    """Every figure of a body that the answers let expect.
+
+    `solved` is what the maker's claim comes to; None without one, or where it contradicts the
+    other answers. `contradictions` has a sentence for each.
+    """
 
     answers: Answers
-    contradictions: list[str] = field(default_factory=list)
+    solved: Solved | None = None
+    contradictions: tuple[str, ...] = ()
 
     @cached_property
     def megapixels(self) -> Estimate:
@@ -81,18 +79,6 @@ class BodyEstimate:
         files = file_sizes(kind, self.megapixels, self.answers.known)
         return FormatEstimate(kind, files, held_size(files, self.megapixels))
 
-    @cached_property
-    def _solved(self) -> Solved | None:
-        """What the maker's claim comes to; None without one, or where it contradicts the rest."""
-        claim = self.answers.claim
-        if claim is None:
-            return None
-        try:
-            return solved(claim, self.format(claim.kind).frame, write_ends(self.buses[0]))
-        except Contradiction as error:
-            self.contradictions.append(str(error))
-            return None
-
     @property
     def buses(self) -> tuple[Bus, ...]:
         """The bus of each slot, the usual one where nobody said."""
@@ -102,7 +88,7 @@ class BodyEstimate:
     def slots(self) -> list[Estimate]:
         """The most that each slot passes, MB/s."""
         caps = [slot_cap(bus) for bus in self.buses]
-        claim, found = self.answers.claim, self._solved
+        claim, found = self.answers.claim, self.solved
         if claim and found and found.write_mb_s[1] < write_ends(self.buses[0])[0]:
             low, high = found.write_mb_s
             why = (
@@ -114,58 +100,21 @@ class BodyEstimate:
     @property
     def memory(self) -> Estimate:
         """Its working memory in MB: from the claim, or as is usual where that says nothing."""
-        if self._solved:
-            return self._solved.memory
+        if self.solved:
+            return self.solved.memory
         return usual_memory(self.formats[0].frame, max(self.answers.frame_rates_fps))
-
-    def scenario(
-        self, kind: FormatKind, frame_rate_fps: float, hold_s: float, card: Estimate
-    ) -> Scenario:
-        """A hold on one card in slot 1; raises InvalidScenario where a frame exceeds memory."""
-        recording = self.format(kind)
-        return Scenario(
-            frame_rate_fps=frame_rate_fps,
-            hold_s=hold_s,
-            memory_mb=self.memory.value,
-            files=tuple(
-                File(name=rule.name, mb=file.value)
-                for rule, file in zip(FILES_OF_FORMAT[kind], recording.files, strict=True)
-            ),
-            held_mb=recording.held.value,
-            slots=(
-                Slot(
-                    write_mb_s=card.value,
-                    slot_limit_mb_s=self.slots[0].value,
-                    bus_mb_s=CEILING_MB_S[self.buses[0]],
-                ),
-            ),
-        )
-
-    def sources(self, kind: FormatKind, card: Estimate) -> Sources:
-        """How sure the figures of such a hold are."""
-        recording = self.format(kind)
-        return Sources(
-            slots=(
-                SlotSources(
-                    write=Between.of_spread(card.spread),
-                    limit=Between.of_spread(self.slots[0].spread),
-                ),
-            ),
-            frame_rate="printed",
-            held=recording.held.spread,
-            files=recording.files[recording.largest].spread,
-            file_to_file=FILES_OF_FORMAT[kind][recording.largest].variation,
-            memory=self.memory.spread,
-        )
 
 
 def estimated(answers: Answers) -> BodyEstimate:
-    """The estimate, its contradictions told."""
-    found = BodyEstimate(answers)
-    _ = found.memory  # which meets a claim that contradicts
-    if doubt := _doubtful_size(answers):
-        found.contradictions.append(doubt)
-    return found
+    """The figures of a body by `answers`, the maker's claim included."""
+    sizes, claim = BodyEstimate(answers), answers.claim
+    found, told = None, [doubt] if (doubt := _doubtful_size(answers)) else []
+    if claim is not None:
+        try:
+            found = solved(claim, sizes.format(claim.kind).frame, write_ends(sizes.buses[0]))
+        except Contradiction as error:
+            told.append(str(error))
+    return BodyEstimate(answers, found, tuple(told))
 
 
 def write_ends(bus: Bus) -> tuple[float, float]:

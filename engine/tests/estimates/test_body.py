@@ -11,10 +11,12 @@ from hypothesis import strategies as st
 from engine.burst.scenario import File, Scenario, Slot
 from engine.burst.simulate import simulate
 from engine.cards.standards import CEILING_MB_S, Bus
-from engine.estimates.body import Answers, estimated, slot_cap
-from engine.estimates.file_sizes import FormatKind, KnownSize
+from engine.estimates.body import Answers, BodyEstimate, estimated, slot_cap
+from engine.estimates.figures import Estimate
+from engine.estimates.file_sizes import FILES_OF_FORMAT, FormatKind, KnownSize
 from engine.estimates.memory import Claim, Contradiction, Frame, solved
 from engine.uncertainty.intervals import confidence
+from engine.uncertainty.sources import Between, SlotSources, Sources
 
 RAW = FormatKind.LOSSLESS_RAW
 
@@ -22,6 +24,28 @@ RAW = FormatKind.LOSSLESS_RAW
 def answers(**changes: object) -> Answers:
     usual = {"frame_rates_fps": (20.0,), "megapixels": 24.0, "buses": (Bus.UHS_II,)}
     return Answers(**usual | changes)  # type: ignore[arg-type]
+
+
+def scenario(body: BodyEstimate, frame_rate_fps: float, hold_s: float, card: Estimate) -> Scenario:
+    """A hold in lossless RAW on one card."""
+    recording, cap = body.format(RAW), body.slots[0]
+    return Scenario(
+        frame_rate_fps=frame_rate_fps, hold_s=hold_s, memory_mb=body.memory.value,
+        files=(File(name="raw", mb=recording.files[0].value),), held_mb=recording.held.value,
+        slots=(Slot(write_mb_s=card.value, slot_limit_mb_s=cap.value,
+                    bus_mb_s=CEILING_MB_S[body.buses[0]]),),
+    )  # fmt: skip
+
+
+def sources(body: BodyEstimate, card: Estimate) -> Sources:
+    """How sure the figures of such a hold are."""
+    recording = body.format(RAW)
+    limit = Between.of_spread(body.slots[0].spread)
+    return Sources(
+        slots=(SlotSources(write=Between.of_spread(card.spread), limit=limit),),
+        frame_rate="printed", held=recording.held.spread, files=recording.files[0].spread,
+        file_to_file=FILES_OF_FORMAT[RAW][0].variation, memory=body.memory.spread,
+    )  # fmt: skip
 
 
 class Claims(unittest.TestCase):
@@ -57,7 +81,7 @@ class Claims(unittest.TestCase):
         claim = Claim(frames=85, kind=RAW, frame_rate_fps=20)
         body = estimated(answers(claim=claim))
         self.assertLess(body.memory.value, 0.6 * 85 * body.formats[0].frame.mb)
-        self.assertEqual([], body.contradictions)
+        self.assertEqual((), body.contradictions)
 
     def test_what_contradicts_the_other_answers_is_told_with_what_would_fit(self) -> None:
         for changes, sentence in (
@@ -75,7 +99,7 @@ class Claims(unittest.TestCase):
     def test_a_claim_on_a_bus_that_would_never_fill_says_that_the_slot_is_slower(self) -> None:
         claim = Claim(frames=85, kind=RAW, frame_rate_fps=20)
         body = estimated(answers(megapixels=45, buses=(Bus.PCIE_3_X2,), claim=claim))
-        self.assertEqual([], body.contradictions)
+        self.assertEqual((), body.contradictions)
         self.assertLess(body.slots[0].value, CEILING_MB_S[Bus.PCIE_3_X2] / 3)
 
 
@@ -99,7 +123,7 @@ class Sizes(unittest.TestCase):
         for known in (bare, replace(bare, megapixels=24.0), answers(
                 claim=Claim(frames=60, kind=RAW, frame_rate_fps=20))):  # fmt: skip
             body = estimated(known)
-            depth = confidence(body.scenario(RAW, 20, 20, card), body.sources(RAW, card))
+            depth = confidence(scenario(body, 20, 20, card), sources(body, card))
             frames = depth.frames_at_full_speed
             widths.append(math.log((frames.high or 400) / (frames.low or 1)))
         self.assertEqual(widths, sorted(widths, reverse=True))
@@ -128,7 +152,7 @@ class Coverage(unittest.TestCase):
                                      claim=claim))  # fmt: skip
             mine = replace(slot, write_mb_s=CEILING_MB_S[bus] * 0.5 ** random.random())
             card = slot_cap(bus)
-            ranges = confidence(body.scenario(RAW, fps, 40, card), body.sources(RAW, card))
+            ranges = confidence(scenario(body, fps, 40, card), sources(body, card))
             true_depth = simulate(
                 replace(true, slots=(replace(mine, slot_limit_mb_s=slot.write_mb_s),))
             ).frames_at_full_speed
