@@ -7,10 +7,13 @@ from enum import StrEnum
 from functools import cached_property
 from urllib.parse import urlencode
 
+import numpy as np
+
 from engine import InvalidScenario, Scenario
 from engine.burst.bottleneck import Bottleneck
 from engine.burst.simulate import simulate
-from engine.quantities import NOTICED_S, NOTICED_SHARE
+from engine.quantities import NOTICED_S
+from engine.uncertainty.comparison import noticed
 from engine.uncertainty.intervals import Confidence, confidence
 from setups.engine_adapter import scenario_of, sources_of
 from setups.setup import Setup
@@ -120,11 +123,8 @@ def cell_of(setup: Setup) -> Cell | None:
 
 def as_good(value: float, best: float, lead: Lead) -> bool:
     """Whether `value` makes no practical difference to the best one."""
-    if value == best:
-        return True
-    if lead is Lead.CLEAR:
-        return best - value < max(NOTICED_S, NOTICED_SHARE * -best)
-    return math.isfinite(best) and best - value < max(1.0, NOTICED_SHARE * best)
+    least = NOTICED_S if lead is Lead.CLEAR else 1.0
+    return value == best or not noticed(np.abs([best]), np.abs([value]), least)
 
 
 def axis_end_s(cells: Iterable[Cell]) -> float:
