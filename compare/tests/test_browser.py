@@ -39,6 +39,8 @@ class CompareInTheBrowser(BrowserTestCase):
         page.mouse.move(drawing["x"] + drawing["width"] * 0.3, drawing["y"] + 10, steps=3)
         page.mouse.up()
         expect(page.locator("#at-words")).to_have_text(re.compile("^2"))
+        page.wait_for_timeout(300)  # the ruler asks 50 ms after it is let go, and swaps the rows
+        expect(page.locator(".htmx-request")).to_have_count(0)
         rows.last.get_by_role("link", name="Up").click()
         expect(rows.first).to_contain_text("Gravelock Tide 256")
         rows.last.get_by_role("button", name="A, then B").click()
