@@ -30,8 +30,10 @@ window.addEventListener("pageshow", ({ persisted }) => {
 
 document.addEventListener("focusin", ({ target }) => {
   if (!target.matches("input[inputmode], input[data-select]")) return;
+  const { value } = target;
   requestAnimationFrame(() => {
-    if (document.activeElement === target) target.select(); // it would take the focus back
+    // Else it would take the focus back, or what was typed meanwhile would be typed over.
+    if (document.activeElement === target && target.value === value) target.select();
   });
 });
 

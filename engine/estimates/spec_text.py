@@ -16,10 +16,12 @@ from engine.estimates.memory import CLAIM_FRAMES
 from engine.quantities import Range
 
 LONGEST_TEXT = 20_000
+LONGEST_LINE = 400  # a longer one is read in pieces
 MOST_CLAIMS = 12
 STILLS_FPS = Range(0.5, 300, "fps")
 
-_NUMBER = r"(\d{1,3}(?:[ ,.]\d{3})+|\d+(?:[.,]\d+)?)"
+# Of bounded length, and begun at its first digit only: so that no text takes long to read.
+_NUMBER = r"(?<![\d.,])(\d{1,3}(?:[ ,.]\d{3}){1,2}|\d{1,7}(?:[.,]\d{1,3})?)(?!\d)"
 _FPS = re.compile(
     rf"{_NUMBER}\s*(?:fps\b|(?:frames|images|pictures|shots)\s*(?:per|a|/)\s*s(?:ec(?:ond)?)?\b)",
     re.I,
@@ -99,21 +101,24 @@ class SpecReading:
 def read_spec(text: str) -> SpecReading:
     """Reads any text; of a longer one than LONGEST_TEXT only its start."""
     found = SpecReading(cut=len(text) > LONGEST_TEXT)
-    text = text[:LONGEST_TEXT]
-    for line in filter(None, map(str.strip, text.splitlines())):
+    lines = list(_lines(text[:LONGEST_TEXT]))
+    for line in lines:
         _read_pixels(line, found)
         claims = list(_claims(line))
         found.claims += claims
         if not claims:  # else the rate is that of the claim
             _read_rates(line, found)
     found.claims = found.claims[:MOST_CLAIMS]
-    lines = [
-        line for line in text.splitlines() if _ABOUT_CARDS.search(line) and _FORMS.search(line)
-    ]
+    lines = [line for line in lines if _ABOUT_CARDS.search(line) and _FORMS.search(line)]
     found.slots = _slots("\n".join(lines))[:MOST_SLOTS]
     if found.slots:
-        found.words["slots"] = " / ".join(line.strip()[:120] for line in lines[:MOST_SLOTS])
+        found.words["slots"] = " / ".join(line[:120] for line in lines[:MOST_SLOTS])
     return found
+
+
+def _lines(text: str) -> Iterator[str]:
+    for line in filter(None, map(str.strip, text.splitlines())):
+        yield from (line[at : at + LONGEST_LINE] for at in range(0, len(line), LONGEST_LINE))
 
 
 def _number(text: str) -> float:
