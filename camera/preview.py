@@ -1,13 +1,14 @@
 """What a camera does by the answers so far: as the Desk would show it, before anything is saved."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
 from camera.answers_form import AnswersForm
-from camera.document import body_document, typical_card
+from camera.document import TYPICAL_GB, body_document, typical_card
 from desk.prediction import Prediction, predict
+from engine.cards.compatibility import Fit
 from engine.estimates.body import BodyEstimate, estimated, open_question
 from engine.formats import figure
 from engine.uncertainty.sensitivity import widest_input
@@ -15,23 +16,25 @@ from kit.card_reading import proposal, spread_of
 from kit.detached import detached
 from kit.document import BadDocument
 from kit.engine_adapter import fit_in
-from kit.models import Body, Card, Visitor
+from kit.models import Body, Card, Slot, Visitor
 from prices.money import Costs
 from setups.address import Reading
 from setups.drawing import axis_end_s, strokes
 from setups.setup import USUAL_HOLD_S, Setup, Side
 
-NAMELESS_CARD = "card"
-TYPICAL_GB = 128  # of a card whose label does not say
+NAMELESS = {"maker": "Unnamed", "name": "card"}
 
 
 @dataclass(frozen=True)
 class Preview:
-    """The prediction that the answers of `form`, which may have faults, allow."""
+    """The prediction that the answers of `form`, which may have faults, allow.
+
+    `refused` says why they could not be saved.
+    """
 
     form: AnswersForm
     visitor: Visitor
-    faults: list[str] = field(default_factory=list)
+    refused: Sequence[str] = ()
 
     @cached_property
     def estimate(self) -> BodyEstimate | None:
@@ -53,30 +56,38 @@ class Preview:
         label = self.form.cleaned_data.get("card")
         if not label:
             return typical_card(self.form.slots[0] if self.form.slots else ())
-        usual = {"maker": "My", "name": NAMELESS_CARD, "capacity_gb": TYPICAL_GB, "marks": label}
+        usual = {**NAMELESS, "capacity_gb": TYPICAL_GB, "marks": label}
         read = usual | proposal(self.form.card_reading)
         return read | {"sustained_spread": spread_of(read)}
 
     @cached_property
     def prediction(self) -> Prediction | None:
         """The burst in the first format at the first rate; None while there is none."""
+        reading, _ = self._read
+        return predict(reading) if reading else None
+
+    @property
+    def faults(self) -> list[str]:
+        """Why there is no prediction, or why it could not be saved."""
+        return [*self._read[1], *self.refused]
+
+    @cached_property
+    def _read(self) -> tuple[Reading | None, list[str]]:
+        """The set-up of body and card, and what is wrong where there is none."""
         if self.estimate is None:
-            return None
+            return None, []
         try:
             body = detached(Body(slug="my-camera"), self.body_document)
             card = detached(Card(slug="my-card"), self.card_document)
         except BadDocument as error:
-            self.faults.extend(error.faults.values())
-            return None
-        reading = self._reading(body, card)
-        return predict(reading) if reading else None
-
-    def _reading(self, body: Body, card: Card) -> Reading | None:
+            return None, list(error.faults.values())
         slot = body.slots.all()[0]
         fit = fit_in(card, slot)
         if not fit.mounts:
-            self.faults.append(f"Your card does not go into {slot}. {fit.reasons[-1]}")
-            return None
+            return None, [f"Your card does not go into {slot}. {fit.reasons[-1]}"]
+        return self._reading(body, card, slot, fit), []
+
+    def _reading(self, body: Body, card: Card, slot: Slot, fit: Fit) -> Reading:
         side = Side(slot=slot, card=card, cards=[card], fits={card.pk: fit})
         arrangements = list(body.arrangements.all())
         setup = Setup(

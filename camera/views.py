@@ -1,5 +1,6 @@
 """My camera: six questions, and what the camera does by the answers so far."""
 
+from dataclasses import replace
 from typing import Any
 
 from django.db import transaction
@@ -77,8 +78,8 @@ def _saved(request: HttpRequest, preview: Preview) -> HttpResponse:
             added = edit.add(Body, owner, preview.body_document)
             card = edit.add_or_find(Card, owner, preview.card_document)
     except BadDocument as error:
-        preview.faults.extend(error.faults.values())
-        return _shown(request, preview.form, preview, 422)
+        refused = replace(preview, refused=tuple(error.faults.values()))
+        return _shown(request, preview.form, refused, 422)
     say(request, f"{added.words}.", added)
     return redirect(f"{reverse('desk')}?{keys.query_of(added.changed.slug, {1: card.slug})}")
 
