@@ -14,7 +14,7 @@ from setups.address import Kit, read_query
 from setups.engine_adapter import sources_of
 
 FIRST = {
-    "name": "Tarnwick Z1", "electronic": "20", "megapixels": "24", "slot1": ["SD|UHS-II"],
+    "name": "Tarnwick Skua 1", "electronic": "20", "megapixels": "24", "slot1": ["SD|UHS-II"],
     "formats": ["lossless RAW", "JPEG fine"],
 }  # fmt: skip
 
@@ -39,7 +39,7 @@ class MyCamera(TestCase):
         for seed in range(8):
             random = Random(seed)
             answers = FIRST | {
-                "name": f"Tarnwick Z{seed}", "electronic": str(random.randint(5, 40)),
+                "name": f"Tarnwick Skua {seed}", "electronic": str(random.randint(5, 40)),
                 "megapixels": str(random.randint(12, 60)),
                 "slot1": [random.choice(SLOT_CHOICES)[0]],
                 "slot2": random.choice(([], ["SD|UHS-I"])),
@@ -71,10 +71,10 @@ class MyCamera(TestCase):
         self.client.post(reverse("camera"), FIRST | {"card": label})
         card = Card.objects.get()
         self.assertEqual(("Gravelock", 128, label), (card.maker, card.capacity_gb, card.marks))
-        self.client.post(reverse("camera"), FIRST | {"name": "Tarnwick Z2"})
+        self.client.post(reverse("camera"), FIRST | {"name": "Tarnwick Skua 2"})
         typical = Card.objects.get(maker="Typical")
         self.assertAlmostEqual(slot_cap("UHS-II").value, typical.sustained_write_mb_s, delta=1)
-        self.client.post(reverse("camera"), FIRST | {"name": "Tarnwick Z3"})
+        self.client.post(reverse("camera"), FIRST | {"name": "Tarnwick Skua 3"})
         self.assertEqual(
             (1, 3), (Card.objects.filter(maker="Typical").count(), Body.objects.count())
         )
@@ -98,7 +98,7 @@ class MyCamera(TestCase):
             with self.subTest(sentence):
                 page = self.page(**FIRST | answers)
                 self.assertContains(page, sentence)
-                self.assertContains(page, 'value="Tarnwick Z1"')
+                self.assertContains(page, 'value="Tarnwick Skua 1"')
 
     def test_a_body_without_slots_gets_the_usual_one(self) -> None:
         self.client.post(reverse("camera"), FIRST | {"slot1": []})

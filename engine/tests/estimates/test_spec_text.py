@@ -9,7 +9,7 @@ from engine.cards.standards import Bus, Form
 from engine.estimates.file_sizes import FormatKind
 from engine.estimates.spec_text import LONGEST_TEXT, Taken, read_spec
 
-PAGE = """The new Varnholt VX-9
+PAGE = """The new Varnholt VX-4
 Effective pixels: 45.7 million pixels (48.2 MP in all)
 Continuous shooting: up to 12 fps with the mechanical shutter, 30 fps with the electronic shutter
 Video: 8K at 60 fps
