@@ -1,6 +1,6 @@
 """The six questions about a camera, and the card that goes with it."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from functools import cached_property
 from typing import Any
 
@@ -14,7 +14,7 @@ from engine.estimates.file_sizes import FILE_MB, MEGAPIXELS, FormatKind, KnownSi
 from engine.estimates.memory import CLAIM_FRAMES, Claim
 from engine.estimates.spec_text import STILLS_FPS, SpecReading
 from engine.quantities import Range
-from kit.form_fields import QuantityField
+from kit.form_fields import QuantityField, choice_of, chosen
 
 # What slots usually take, each with its usual bus.
 USUAL_SLOTS: tuple[tuple[Form, Bus], ...] = (
@@ -27,17 +27,11 @@ USUAL_SLOTS: tuple[tuple[Form, Bus], ...] = (
     (Form.COMPACT_FLASH, Bus.UDMA_7),
     (Form.CFAST_2, Bus.SATA_3),
 )
-SLOT_CHOICES = [(f"{form}|{bus}", f"{form}, {bus}") for form, bus in USUAL_SLOTS]
+SLOT_CHOICES = [(choice_of(form, bus), f"{form}, {bus}") for form, bus in USUAL_SLOTS]
 FORMAT_CHOICES = [(kind.value, kind.value) for kind in FormatKind]
 USUAL_FORMATS = (FormatKind.LOSSLESS_RAW, FormatKind.JPEG_FINE)
 PX_OF_MM = 0.7  # of the outlines that are tapped
 LONGEST_LABEL = 300
-
-
-def taken_by(choices: Iterable[str]) -> list[tuple[Form, Bus]]:
-    """The forms and buses of choices of a slot."""
-    pairs = (choice.split("|") for choice in choices)
-    return [(Form(form), Bus(bus)) for form, bus in pairs]
 
 
 class BoundedField(QuantityField):
@@ -82,8 +76,7 @@ class AnswersForm(forms.Form):
             self.add_error("claim_frames", "Frames are counted in whole numbers.")
         if cleaned.get("slot2") and not cleaned.get("slot1"):
             self.add_error("slot1", "Say what slot 1 takes before slot 2.")
-        card = cleaned.get("card")
-        if card and estimate_write(read_marks(card).face) is None:
+        if cleaned.get("card") and estimate_write(self.card_reading.face) is None:
             self.add_error("card", "Say which kind of card it is, as in SD, XQD or CFexpress B.")
         return cleaned
 
@@ -114,14 +107,14 @@ class AnswersForm(forms.Form):
     def slots(self) -> list[list[tuple[Form, Bus]]]:
         """What each slot takes."""
         told = (self.cleaned_data.get(name) or [] for name in ("slot1", "slot2"))
-        return [taken_by(choices) for choices in told if choices]
+        return [list(map(chosen, choices)) for choices in told if choices]
 
     @cached_property
     def card_reading(self) -> Reading:
         """What the label of the card says."""
         return read_marks(self.cleaned_data.get("card") or "")
 
-    @property
+    @cached_property
     def answers(self) -> Answers | None:
         """The answers as the engine takes them; None while there is no frame rate."""
         if not self.rates:
@@ -181,7 +174,7 @@ def answers_of(found: SpecReading) -> Mapping[str, Any]:
         values["megapixels"] = found.megapixels
     usual = {value for value, _ in SLOT_CHOICES}
     for number, slot in enumerate(found.slots, start=1):
-        choices = (f"{taken.form}|{taken.bus}" for taken in slot)
+        choices = (choice_of(*taken) for taken in slot)
         values[f"slot{number}"] = [choice for choice in choices if choice in usual]
     if found.claims:
         first = found.claims[0]
@@ -197,5 +190,5 @@ def _ceiling(bus: Bus) -> float:
 
 
 def _outline(choice: str) -> tuple[float, float]:
-    width_mm, height_mm = SIZE_MM[taken_by([choice])[0][0]]
+    width_mm, height_mm = SIZE_MM[chosen(choice)[0]]
     return width_mm * PX_OF_MM, height_mm * PX_OF_MM

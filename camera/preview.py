@@ -10,7 +10,6 @@ from camera.document import TYPICAL_GB, body_document, typical_card
 from desk.prediction import Prediction, predict
 from engine.cards.compatibility import Fit
 from engine.estimates.body import BodyEstimate, estimated, open_question
-from engine.formats import figure
 from engine.uncertainty.sensitivity import widest_input
 from kit.card_reading import proposal, spread_of
 from kit.detached import detached
@@ -129,20 +128,3 @@ class Preview:
         if factor.startswith("card") and not self.form.cleaned_data.get("card"):
             return "what the label of your card says"
         return open_question(self.form.answers, factor)
-
-    @property
-    def why(self) -> list[tuple[str, str]]:
-        """Each estimated figure with its range, and the sentence why."""
-        estimate = self.estimate
-        if estimate is None:
-            return []
-        first = estimate.formats[0]
-        told = [
-            ("Buffer", estimate.memory, "MB"),
-            (f"A file of {first.kind}", first.files[0], "MB"),
-            ("Slot 1 writes at most", estimate.slots[0], "MB/s"),
-        ]
-        return [
-            (f"{what} {figure(one.low)} to {figure(one.high, unit)}", one.why)
-            for what, one, unit in told
-        ]

@@ -8,6 +8,7 @@ from django.utils.text import slugify
 
 from engine.burst.scenario import ARRANGEMENTS, MOST_FILES, MOST_SLOTS
 from engine.cards.standards import Form
+from engine.estimates.memory import Frame
 from kit.document import MOST_IN_LIST, MOST_OF_PART
 from kit.form_fields import QuantityField, ShareField, TestedCardsField, form_field
 from kit.forms import KitForm, TakenForm
@@ -19,7 +20,6 @@ from kit.models.body import (
     FrameRate,
     RecordedFile,
     SlotArrangement,
-    frame_mb,
 )
 from kit.nested_forms import RowForm, part_formset
 
@@ -223,6 +223,7 @@ class BodyForm(KitForm):
         document = super().document()
         frames, formats = document.pop("memory_frames"), document["formats"]
         if frames and formats:
-            files_mb = [file["file_mb"] for file in formats[0]["files"]]
-            document["memory_mb"] = frames * frame_mb(formats[0].get("held_mb", 0), files_mb)
+            files_mb = sum(file["file_mb"] for file in formats[0]["files"])
+            frame = Frame(files_mb, formats[0].get("held_mb", 0))
+            document["memory_mb"] = frames * frame.mb
         return document

@@ -5,7 +5,7 @@ from typing import Any
 from django import forms
 from django.db import models
 
-from engine.cards.standards import BUSES_OF_FORM
+from engine.cards.standards import BUSES_OF_FORM, Bus, Form
 from engine.typed_numbers import NotANumber, as_typed, quantity_in
 from kit.models import Source
 from kit.numbers import unit_of
@@ -70,22 +70,36 @@ class TestedCardsField(forms.CharField):
         return shown.splitlines() != str(data or "").splitlines()
 
 
+def choice_of(form: str, bus: str) -> str:
+    """A form on a bus as the value of one choice."""
+    return f"{form}|{bus}"
+
+
+def chosen(choice: str) -> tuple[Form, Bus]:
+    """The form and bus of such a choice."""
+    form, bus = choice.split("|")
+    return Form(form), Bus(bus)
+
+
 class TakesField(forms.ChoiceField):
     """A form on a bus as one choice; its value is the document of both, or None for neither."""
 
     def __init__(self, **options: Any) -> None:
         buses_of_forms = [
-            (form.value, [(f"{form}|{bus}", f"{form} on {bus}") for bus in buses])
+            (form.value, [(choice_of(form, bus), f"{form} on {bus}") for bus in buses])
             for form, buses in BUSES_OF_FORM.items()
         ]
         super().__init__(choices=[("", "nothing"), *buses_of_forms], required=False, **options)
 
     def prepare_value(self, value: Any) -> Any:
-        return f"{value['form']}|{value['bus']}" if isinstance(value, dict) else value
+        return choice_of(**value) if isinstance(value, dict) else value
 
     def clean(self, value: Any) -> Any:
         choice = super().clean(value)
-        return dict(zip(("form", "bus"), choice.split("|"), strict=True)) if choice else None
+        if not choice:
+            return None
+        form, bus = chosen(choice)
+        return {"form": form.value, "bus": bus.value}
 
     def has_changed(self, initial: Any, data: Any) -> bool:
         return super().has_changed(self.prepare_value(initial), data)

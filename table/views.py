@@ -4,7 +4,6 @@ import csv
 import io
 import json
 from collections.abc import Iterator
-from dataclasses import replace
 from functools import lru_cache
 from itertools import islice
 from typing import Any
@@ -20,11 +19,11 @@ from kit.models import Card
 from kit.views.shared import visible
 from pages.downloads import as_file
 from pages.render import render_page_or_part
-from setups import address
+from setups import address, keys
 from setups.pins import Pins
-from setups.setup import Setup
 from table.body_table import BodyTable
-from table.cells import Cell, Lead, as_good, axis_end_s, cell_of
+from table.card_table import CardTable
+from table.cells import Cell, Lead
 
 PAGE, PART = "table/table.html", "table/_table.html"
 LEAD, RATES, WAYS, START = "lead", "rates", "ways", "from"
@@ -54,7 +53,7 @@ def table(request: HttpRequest) -> HttpResponse:
         "earlier": place,
         "leads": list(Lead),
         "query": query,
-        "pins": Pins.of(request.GET.getlist("pin"), address.Kit.of(request.user)),
+        "pins": Pins.of(request.GET.getlist(keys.PIN), address.Kit.of(request.user)),
         "scenes": DETAIL_OF_SCENE,
         "isos": ISO_STEPS,
     }
@@ -83,51 +82,8 @@ def table_json(request: HttpRequest) -> HttpResponseBase:
 def card_table(request: HttpRequest, slug: str) -> HttpResponse:
     """One card in all the visitor's bodies and formats, beside the best of their other cards."""
     card = visible(Card, request, slug)
-    kit = address.Kit.of(request.user)
-    own = [body for body in kit.bodies if not body.is_sample]
-    groups = [
-        (reading.setup.body, rows)
-        for body in own or kit.bodies
-        if (reading := address.read({"body": body.slug, "card1": slug}, kit))
-        and (rows := list(_rows_of_card(reading, card)))
-    ]
-    cells = [cell for _, rows in groups for _, one, other in rows for cell in (one, other) if cell]
-    end_s = axis_end_s(cells)
-    context = {
-        "card": card,
-        "groups": [
-            (body, [(f, one, one.bar(end_s), other, other and other.bar(end_s), _same(one, other))
-                    for f, one, other in rows])
-            for body, rows in groups
-        ],
-    }  # fmt: skip
-    return render(request, "table/card.html", context)
-
-
-def _rows_of_card(reading: address.Reading, card: Card) -> Iterator[tuple[str, Cell, Cell | None]]:
-    """Each format with the cell of `card` in slot 1, and that of the best other card owned."""
-    side, setup = reading.all_sides[0], reading.setup
-    if card not in side.cards:
-        return
-    single = next((one for one in reading.arrangements if one.kind == "single"), None)
-    others = [one for one in side.cards if one != card and not one.is_sample]
-    for recording in setup.body.formats.all():
-        of_format = replace(setup, recording=recording, arrangement=single)
-        shown = _on_card(of_format, card)
-        found = [cell for one in others if (cell := _on_card(of_format, one))]
-        best = max(found, key=lambda cell: cell.value(Lead.FULL_SPEED), default=None)
-        if shown:
-            yield str(recording), shown, best
-
-
-def _on_card(setup: Setup, card: Card) -> Cell | None:
-    """The cell of `setup` with `card` alone in slot 1."""
-    return cell_of(replace(setup, sides=(setup.sides[0].with_card(card),)))
-
-
-def _same(one: Cell, other: Cell | None) -> bool:
-    lead = Lead.FULL_SPEED
-    return other is not None and as_good(one.value(lead), other.value(lead), lead)
+    shown = CardTable(card, address.Kit.of(request.user))
+    return render(request, "table/card.html", {"card": card, "table": shown})
 
 
 def _table(request: HttpRequest) -> BodyTable | None:

@@ -27,7 +27,7 @@ CAMERAS = (
     Camera({"Electronic shutter": "20", "Megapixels": "24"}, ["SD, UHS-II"], "RAW at 20 fps"),
     Camera(
         {"What is it called": "Tarnwick Skua 1", "Electronic shutter": "30", "Megapixels": "45",
-         "Frames": "120", "label of your card": "Gravelock 512 GB CFexpress Type B R 1700 W 1500"},
+         "Frames": "120", "label of your card": "Gravelock 512 GB CFexpress Type B R 1640 W 1430"},
         ["CFexpress B, PCIe 3 x2"], "on your card",
     ),
     Camera({"Mechanical shutter": "6", "or size of a file": "27 MB"}, ["SD, UHS-I"], "at 6 fps"),

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from engine.cards.standards import CEILING_MB_S, Bus
-from engine.estimates.figures import Estimate, spread_of_ends
+from engine.estimates.figures import Estimate
 from engine.estimates.file_sizes import (
     FILES_OF_FORMAT,
     FormatKind,
@@ -16,6 +16,7 @@ from engine.estimates.file_sizes import (
 )
 from engine.estimates.memory import Claim, Contradiction, Frame, Solved, solved, usual_memory
 from engine.formats import figure
+from engine.uncertainty.sources import Between, spread_of
 
 LEAST_OF_BUS = 0.5  # what cameras and cards make of the speed of their bus, at worst
 USUAL_BUS = Bus.UHS_II
@@ -94,7 +95,7 @@ class BodyEstimate:
             why = (
                 f"the buffer fills after {figure(claim.frames)} frames of {claim.kind} all the same"
             )
-            caps[0] = Estimate(math.sqrt(low * high), spread_of_ends(low, high), why)
+            caps[0] = Estimate(math.sqrt(low * high), spread_of(Between(low, high)), why)
         return caps
 
     @property
@@ -127,7 +128,7 @@ def slot_cap(bus: Bus) -> Estimate:
     low, high = write_ends(bus)
     return Estimate(
         math.sqrt(low * high),
-        spread_of_ends(low, high),
+        spread_of(Between(low, high)),
         f"{bus} carries {figure(high, 'MB/s')}; cameras make half to all of it",
     )
 

@@ -28,8 +28,3 @@ class Estimate:
 def spread_of_ratio(ratio: float) -> float:
     """The spread of a figure that is within the factor `ratio`, either way, in 80 %."""
     return math.log(ratio) / Z_80
-
-
-def spread_of_ends(low: float, high: float) -> float:
-    """The spread of a figure that is anywhere between two ends, evenly on a scale of ratios."""
-    return math.log(high / low) / math.sqrt(12)

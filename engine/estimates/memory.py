@@ -13,10 +13,11 @@ import numpy as np
 
 from engine.burst.scenario import HOLD_S, MEMORY_MB, File, Scenario, Slot
 from engine.burst.simulate import simulate
-from engine.estimates.figures import Estimate, spread_of_ends, spread_of_ratio
+from engine.estimates.figures import Estimate, spread_of_ratio
 from engine.estimates.file_sizes import FormatKind
 from engine.formats import figure
 from engine.quantities import BYTES_IN_MB, Range
+from engine.uncertainty.sources import Between, spread_of
 
 CLAIM_FRAMES = Range(1, 1_000_000, "frames")
 UNTIL_FULL = 1_000  # makers print so many for a burst that ends when the card is full
@@ -97,7 +98,7 @@ def solved(claim: Claim, frame: Frame, write_mb_s: tuple[float, float]) -> Solve
     _check(claim, frame, math.sqrt(low * high))
     memory = Estimate(
         math.sqrt(low * high),
-        max(spread_of_ends(low, high), spread_of_ratio(CLAIM_RATIO)),
+        max(spread_of(Between(low, high)), spread_of_ratio(CLAIM_RATIO)),
         f"solved backwards from {figure(claim.frames)} frames of {claim.kind} at "
         f"{claim.frame_rate_fps:g} fps on cards of {figure(slowest_mb_s)} to "
         f"{figure(fastest_mb_s, 'MB/s')}: the buffer is smaller than that many frames, as the card "

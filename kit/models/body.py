@@ -1,6 +1,5 @@
 """Bodies: what they shoot, record and take, and where each number came from."""
 
-from collections.abc import Iterable
 from typing import Self
 
 from django.db import models
@@ -11,6 +10,7 @@ from engine.burst.scenario import ARRANGEMENTS, COUPLINGS
 from engine.cards.compatibility import is_at_least
 from engine.cards.standards import Standard
 from engine.estimates.figures import Estimate
+from engine.estimates.memory import Frame
 from engine.formats import exact
 from engine.quantities import WRITE_MB_S, Range
 from kit.constraints import at_most, both_or_neither, one_of, within
@@ -252,11 +252,6 @@ class AcceptedForm(FormOnBus):
         return f"{super().__str__()}{firmware}"
 
 
-def frame_mb(held_mb: float, files_mb: Iterable[float]) -> float:
-    """The buffer that one frame takes: what is held until it is processed, or all its files."""
-    return max(held_mb, sum(files_mb))
-
-
 class RecordingFormat(models.Model):
     """What a body records for each frame.
 
@@ -299,7 +294,7 @@ class RecordingFormat(models.Model):
     @property
     def frame_mb(self) -> float:
         """The buffer that one frame takes."""
-        return frame_mb(self.held_mb, (file.file_mb for file in self.files.all()))
+        return Frame(sum(file.file_mb for file in self.files.all()), self.held_mb).mb
 
     @property
     def is_raw(self) -> bool:

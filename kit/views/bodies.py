@@ -35,7 +35,7 @@ def body(request: HttpRequest, slug: str) -> HttpResponse:
         "slots": [(slot, draw_slot(slot)) for slot in shown.slots.all()],
         "memory": [(one, one.frames_in(shown.memory_mb)) for one in shown.formats.all()],
         "unknowns": list(unknowns(shown)),
-        "estimates": shown.estimates.select_related("body").prefetch_related("body__formats"),
+        "estimates": shown.estimates.all(),
     }
     return render(request, "kit/body.html", context)
 

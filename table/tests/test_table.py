@@ -98,6 +98,21 @@ class TheTable(TestCase):
 
     def test_one_card_is_shown_in_all_bodies_that_take_it_in_slot_1(self) -> None:
         page = self.client.get(reverse("card-table", args=["gravelock-breaker-1000"]))
-        bodies = [str(body) for body, _ in page.context["groups"]]
+        bodies = [str(body) for body, _ in page.context["table"].groups]
         self.assertIn("Varnholt VX-3", bodies)
         self.assertNotIn("Pellow Wren 10", bodies)
+
+    def test_of_two_cards_the_one_that_does_better_is_shaded_on_the_page_of_either(self) -> None:
+        ann = get_user_model().objects.create(email="ann@example.org")
+        self.client.force_login(ann)
+        edit.copy(Body.objects.get(slug="varnholt-vx-3"), ann)
+        slugs = {name: edit.copy(Card.objects.get(slug=name), ann).changed.slug
+                 for name in ("gravelock-breaker-1000", "gravelock-tide-256")}  # fmt: skip
+        for name, shaded in (("gravelock-breaker-1000", (True, False)),
+                             ("gravelock-tide-256", (False, True))):  # fmt: skip
+            page = self.client.get(reverse("card-table", args=[slugs[name]]))
+            ((_, pairs),) = page.context["table"].groups
+            raw, jpeg = (next(one for one in pairs if one.recording.slug == slug)
+                         for slug in ("lossless-raw", "jpeg-fine"))  # fmt: skip
+            self.assertEqual(shaded, (raw.is_best, raw.other_is_best))
+            self.assertEqual((True, True), (jpeg.is_best, jpeg.other_is_best))
