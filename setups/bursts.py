@@ -4,7 +4,6 @@ from collections.abc import Iterable
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from functools import cached_property
-from urllib.parse import urlencode
 
 from engine import InvalidScenario, Result
 from engine.burst.bottleneck import Bottleneck
@@ -26,13 +25,12 @@ class CardBurst:
     @property
     def slot_alone(self) -> int | None:
         """The slot, if it is not the first: the burst is then with slot 1 left empty."""
-        number = self.setup.sides[0].slot.number
-        return None if number == 1 else number
+        return self.setup.slot_alone
 
     @property
     def query(self) -> str:
-        """Where it opens on the Desk, which leaves no first slot empty; then nowhere."""
-        return "" if self.slot_alone else urlencode(self.setup.address)
+        """Where it opens on the Desk; empty: nowhere."""
+        return self.setup.desk_query
 
     @cached_property
     def sustained_fps(self) -> float | None:

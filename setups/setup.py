@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Self
+from urllib.parse import urlencode
 
 from engine.burst.file_size import BASE_ISO
 from engine.cards.compatibility import Fit
@@ -118,6 +119,17 @@ class Setup:
     def complete(self) -> bool:
         """Whether every slot written to has a card."""
         return all(side.card is not None for side in self.sides)
+
+    @property
+    def slot_alone(self) -> int | None:
+        """The slot that is written to, if slot 1 is left empty; else None."""
+        number = self.sides[0].slot.number
+        return None if number == 1 else number
+
+    @property
+    def desk_query(self) -> str:
+        """Where it opens on the Desk, which leaves no first slot empty; then nowhere."""
+        return "" if self.slot_alone else urlencode(self.address)
 
     @cached_property
     def address(self) -> dict[str, str]:

@@ -6,7 +6,7 @@ from functools import cached_property
 
 from kit.models import Body, Card, RecordingFormat
 from setups import address, keys
-from setups.setup import Setup
+from setups.setup import Setup, Side
 from table.body_table import MOST_CELLS
 from table.cells import Cell, Lead, as_good, axis_end_s, cell_of
 
@@ -38,7 +38,7 @@ class Pair:
 
 @dataclass(frozen=True)
 class CardTable:
-    """`card` alone in slot 1 of each body of `kit`: the visitor's own, or else the sample's."""
+    """`card` alone in the first slot that takes it, in the visitor's bodies or the sample's."""
 
     card: Card
     kit: address.Kit
@@ -50,7 +50,7 @@ class CardTable:
             {keys.BODY: one.slug, keys.card(1): self.card.slug} for one in own or self.kit.bodies
         )
         readings = filter(None, (address.read(one, self.kit) for one in asked))
-        return [one for one in readings if self.card in one.all_sides[0].cards]
+        return [one for one in readings if self._side(one)]
 
     @cached_property
     def groups(self) -> list[tuple[Body, list[Pair]]]:
@@ -82,12 +82,18 @@ class CardTable:
         ]  # fmt: skip
 
     def _others(self, reading: address.Reading) -> list[Card]:
-        cards = reading.all_sides[0].cards
+        side = self._side(reading)
+        cards = side.cards if side else ()
         return [one for one in cards if one != self.card and not one.is_sample]
+
+    def _side(self, reading: address.Reading) -> Side | None:
+        """The first slot that takes the card."""
+        return next((one for one in reading.all_sides if self.card in one.cards), None)
 
     def _pairs(self, reading: address.Reading) -> Iterator[Pair]:
         single = next((one for one in reading.arrangements if one.kind == "single"), None)
-        usual = replace(reading.setup, sides=reading.all_sides[:1], arrangement=single)
+        sides = tuple(filter(None, [self._side(reading)]))
+        usual = replace(reading.setup, sides=sides, arrangement=single)
         for recording in usual.body.formats.all():
             setup = replace(usual, recording=recording)
             cell = _on_card(setup, self.card)
@@ -98,5 +104,5 @@ class CardTable:
 
 
 def _on_card(setup: Setup, card: Card) -> Cell | None:
-    """The cell of `setup` with `card` alone in slot 1."""
+    """The cell of `setup` with `card` in its slot."""
     return cell_of(replace(setup, sides=(setup.sides[0].with_card(card),)))

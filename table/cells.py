@@ -5,7 +5,6 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
-from urllib.parse import urlencode
 
 import numpy as np
 
@@ -69,8 +68,8 @@ class Cell:
 
     @property
     def query(self) -> str:
-        """Where it opens on the Desk."""
-        return urlencode(self.setup.address)
+        """Where it opens on the Desk; empty: nowhere."""
+        return self.setup.desk_query
 
     def value(self, lead: Lead) -> float:
         """The leading figure, more being better: of the light, seconds below zero."""

@@ -96,11 +96,20 @@ class TheTable(TestCase):
         self.assertContains(self.client.get(reverse("table")), "There is no body yet")
         self.assertEqual(404, self.client.get(reverse("table-csv")).status_code)
 
-    def test_one_card_is_shown_in_all_bodies_that_take_it_in_slot_1(self) -> None:
+    def test_one_card_is_shown_in_all_bodies_that_take_it(self) -> None:
         page = self.client.get(reverse("card-table", args=["gravelock-breaker-1000"]))
         bodies = [str(body) for body, _ in page.context["table"].groups]
         self.assertIn("Varnholt VX-3", bodies)
         self.assertNotIn("Pellow Wren 10", bodies)
+
+    def test_a_card_for_the_second_slot_is_alone_in_it_and_opens_no_desk(
+        self,
+    ) -> None:
+        page = self.client.get(reverse("card-table", args=["gravelock-spray-256"]))
+        groups = {body.slug: pairs for body, pairs in page.context["table"].groups}
+        cells = [pair.cell for pair in groups["varnholt-vx-3"]]
+        self.assertEqual({(2, "")}, {(cell.setup.slot_alone, cell.query) for cell in cells})
+        self.assertContains(page, "in slot 2 alone")
 
     def test_of_two_cards_the_one_that_does_better_is_shaded_on_the_page_of_either(self) -> None:
         ann = get_user_model().objects.create(email="ann@example.org")
