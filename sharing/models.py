@@ -28,7 +28,7 @@ class ShareQuerySet(models.QuerySet["Share"]):
 
 
 class Share(models.Model):
-    """A read-only link to one card, or to one set-up of the Desk by its query.
+    """A read-only link to one card, to one set-up of the Desk or to a table, by their query.
 
     The link carries a random token, which nobody can guess and no other row will ever have.
     Revoking ends it. A card goes without its price and state, unless `with_state`.
@@ -37,6 +37,7 @@ class Share(models.Model):
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="shares")
     card = models.ForeignKey(Card, models.CASCADE, null=True, blank=True, related_name="+")
     setup = models.CharField(max_length=LONGEST_SETUP, blank=True)
+    is_table = models.BooleanField(default=False)
     token = models.CharField(max_length=43, unique=True, default=new_token, editable=False)
     with_state = models.BooleanField(default=False)
     made_at = models.DateTimeField(auto_now_add=True)
@@ -49,7 +50,8 @@ class Share(models.Model):
         constraints = [
             CheckConstraint(
                 condition=Q(card=None) ^ Q(setup=""), name="share_is_of_a_card_or_of_a_setup"
-            )
+            ),
+            CheckConstraint(condition=Q(card=None) | Q(is_table=False), name="no_table_of_a_card"),
         ]
 
     def __str__(self) -> str:

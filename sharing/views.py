@@ -1,4 +1,4 @@
-"""Links to one card or one set-up for others to look at: making, listing and revoking them."""
+"""Links to a card, a set-up or a table for others to look at: making, listing and revoking."""
 
 from typing import Any
 from urllib.parse import parse_qsl, urlencode
@@ -6,6 +6,7 @@ from urllib.parse import parse_qsl, urlencode
 from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST, require_safe
@@ -18,6 +19,8 @@ from kit.views.shared import account_required, say, signed_in, visible
 from pages.limits import at_most
 from setups import address, keys
 from sharing.models import LONGEST_SETUP, MOST_SHARES, Share
+from table.body_table import LEAD, RATES, WAYS, table_of
+from table.views import START, table_context
 
 
 @account_required
@@ -34,13 +37,35 @@ def share_card(request: HttpRequest, slug: str) -> HttpResponse:
 @at_most(120, per="user")
 def share_setup(request: HttpRequest) -> HttpResponse:
     """A link to a set-up of the Desk, with the visitor's own body and cards."""
-    asked = request.POST.get("setup", "")[:LONGEST_SETUP]
-    reading = address.read_query(asked, address.Kit.of(request.user)) if parse_qsl(asked) else None
-    if reading is None:
+    written = _written_out(request)
+    if written is None:
         say(request, "This is not a set-up of the Desk; nothing was shared.")
         return redirect("desk")
-    # Every choice is written out: what the owner adds later is another default, not another link.
-    return _made(request, "set-up", setup=urlencode(reading.setup.address))
+    return _made(request, "set-up", setup=urlencode(written))
+
+
+@account_required
+@require_POST
+@at_most(120, per="user")
+def share_table(request: HttpRequest) -> HttpResponse:
+    """A link to the table of one of the visitor's bodies, with all their cards in it."""
+    written = _written_out(request)
+    if written is None:
+        say(request, "This is not a table; nothing was shared.")
+        return redirect("table")
+    asked = dict(parse_qsl(request.POST["setup"]))
+    shown = {key: asked[key][:10] for key in (LEAD, RATES, WAYS) if key in asked}
+    return _made(request, "table", setup=urlencode(written | shown), is_table=True)
+
+
+def _written_out(request: HttpRequest) -> dict[str, str] | None:
+    """The address of the set-up that is sent, with every choice; None where it is none.
+
+    What the owner adds later is another default, not another link.
+    """
+    asked = request.POST.get("setup", "")[:LONGEST_SETUP]
+    reading = address.read_query(asked, address.Kit.of(request.user)) if parse_qsl(asked) else None
+    return reading.setup.address if reading else None
 
 
 @transaction.atomic
@@ -92,6 +117,8 @@ def shared(request: HttpRequest, token: str) -> HttpResponse:
         context = card_context(share.card, request.user, request.GET)
         context |= {"shared": True, "with_state": share.with_state, "priced_for": share.owner}
         response = render(request, "kit/card.html", context)
+    elif share.is_table:
+        response = _shared_table(request, share)
     else:
         response = render(request, "sharing/setup.html", _shown_setup(share.setup, share.owner))
     response["X-Robots-Tag"] = "noindex"
@@ -104,7 +131,22 @@ def _shown_setup(query: str, owner: Visitor) -> dict[str, Any]:
     Empty when its body or a card of it can't be had: what would stand in is not what was shared.
     """
     reading = address.read_query(query, address.Kit.of(owner))
-    named = {keys.BODY, keys.card(1), keys.card(2)}
-    if reading is None or named & reading.notes.keys():
+    if reading is None or not _is_whole(reading):
         return {}
     return {"reading": reading, "setup": reading.setup, "prediction": predict(reading)}
+
+
+def _shared_table(request: HttpRequest, share: Share) -> HttpResponse:
+    """The table as the kit of its owner is now; the rows that follow when a page asks for them."""
+    shown = table_of(address.Kit.of(share.owner), share.setup)
+    context: dict[str, Any] = {"shared": True}
+    if shown and _is_whole(shown.reading):
+        at = reverse("shared", args=[share.token])
+        context |= table_context(shown, request.GET.get(START, ""), at)
+    rows_only = context.get("earlier") and request.htmx  # type: ignore[attr-defined]
+    return render(request, "table/_rows.html" if rows_only else "sharing/table.html", context)
+
+
+def _is_whole(reading: address.Reading) -> bool:
+    """Whether nothing stands in for the body or a card that was named."""
+    return not {keys.BODY, keys.card(1), keys.card(2)} & reading.notes.keys()

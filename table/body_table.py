@@ -3,12 +3,16 @@
 import time
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, lru_cache
+from urllib.parse import parse_qsl
 
 from kit.models import Card, FrameRate, RecordingFormat, SlotArrangement
+from setups import address
 from setups.address import Reading
 from setups.setup import Side
 from table.cells import Cell, Lead, as_good, axis_end_s, cell_of
+
+LEAD, RATES, WAYS, ALL = "lead", "rates", "ways", "all"  # keys of its address
 
 WORK_S = 0.4  # of ranges within a request; further rows come in pieces
 MOST_CELLS = 2_400  # and MOST_FRAMES of all their bursts, so that they are sorted at once
@@ -182,3 +186,19 @@ class BodyTable:
         is_best = as_good(self._value(cell), best, self.lead)
         is_current = cell.setup.address == self.reading.setup.address
         return Shown(cell, is_current, is_best, cell.bar(self.end_s))
+
+
+@lru_cache(maxsize=2)  # the pieces of a table come in requests of their own
+def table_of(kit: address.Kit, query: str) -> BodyTable | None:
+    """The table in the query of an address, while nothing of the kit changes; None: no body."""
+    asked = dict(parse_qsl(query))
+    reading = address.read(asked, kit)
+    if reading is None:
+        return None
+    lead = asked.get(LEAD, "")
+    return BodyTable(
+        reading,
+        Lead(lead) if lead in list(Lead) else Lead.FULL_SPEED,
+        with_rates=asked.get(RATES) == ALL,
+        with_arrangements=asked.get(WAYS) == ALL,
+    )

@@ -4,10 +4,9 @@ import csv
 import io
 import json
 from collections.abc import Iterator
-from functools import lru_cache
 from itertools import islice
 from typing import Any
-from urllib.parse import parse_qsl, urlencode
+from urllib.parse import urlencode
 
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
 from django.shortcuts import render
@@ -21,13 +20,12 @@ from pages.downloads import as_file
 from pages.render import render_page_or_part
 from setups import address, keys
 from setups.pins import Pins
-from table.body_table import BodyTable
+from table.body_table import BodyTable, table_of
 from table.card_table import CardTable
 from table.cells import Cell, Lead
 
 PAGE, PART = "table/table.html", "table/_table.html"
-LEAD, RATES, WAYS, START = "lead", "rates", "ways", "from"
-ALL = "all"
+START = "from"
 HEADER = (
     "body", "format", "fps", "to", "card1", "card2", "frames_at_full_speed", "low", "high",
     "sustained_fps", "hold_s", "frames", "clear_s", "wall_share",
@@ -40,27 +38,35 @@ def table(request: HttpRequest) -> HttpResponse:
     shown = _table(request)
     if shown is None:
         return render_page_or_part(request, PAGE, PART, {})
-    start = request.GET.get(START, "0")
-    place = min(int(start), len(shown.rows)) if start.isdecimal() and len(start) < 5 else 0
-    pieces = list(shown.pieces(place))
     query = _query(request)
-    context: dict[str, Any] = {
-        "table": shown,
-        "reading": shown.reading,
-        "setup": shown.reading.setup,
-        "pieces": pieces,
-        "following": place + len(pieces) if place + len(pieces) < len(shown.rows) else None,
-        "earlier": place,
+    at = f"{reverse('table')}?{query}"
+    context = table_context(shown, request.GET.get(START, ""), at) | {
         "leads": list(Lead),
         "query": query,
         "pins": Pins.of(request.GET.getlist(keys.PIN), address.Kit.of(request.user)),
         "scenes": DETAIL_OF_SCENE,
         "isos": ISO_STEPS,
     }
-    if place and request.htmx:  # type: ignore[attr-defined]
+    if context["earlier"] and request.htmx:  # type: ignore[attr-defined]
         return render(request, "table/_rows.html", context)
-    at = f"{reverse('table')}?{query}"
     return render_page_or_part(request, PAGE, PART, context, address=at)
+
+
+def table_context(shown: BodyTable, start: str, at: str) -> dict[str, Any]:
+    """What templates want of the table at the address `at`, from row `start` on."""
+    place = min(int(start), len(shown.rows)) if start.isdecimal() and len(start) < 5 else 0
+    pieces = list(shown.pieces(place))
+    following = place + len(pieces)
+    more = f"{at}{'&' if '?' in at else '?'}{START}={following}"
+    return {
+        "table": shown,
+        "reading": shown.reading,
+        "setup": shown.reading.setup,
+        "pieces": pieces,
+        "earlier": place,
+        "at": at,
+        "more_at": more if following < len(shown.rows) else "",
+    }
 
 
 @require_safe
@@ -87,23 +93,7 @@ def card_table(request: HttpRequest, slug: str) -> HttpResponse:
 
 
 def _table(request: HttpRequest) -> BodyTable | None:
-    return _kept_table(address.Kit.of(request.user), _query(request))
-
-
-@lru_cache(maxsize=2)  # the pieces of a table come in requests of their own
-def _kept_table(kit: address.Kit, query: str) -> BodyTable | None:
-    """The table at an address, while nothing of the kit changes."""
-    asked = dict(parse_qsl(query))
-    reading = address.read(asked, kit)
-    if reading is None:
-        return None
-    lead = asked.get(LEAD, "")
-    return BodyTable(
-        reading,
-        Lead(lead) if lead in list(Lead) else Lead.FULL_SPEED,
-        with_rates=asked.get(RATES) == ALL,
-        with_arrangements=asked.get(WAYS) == ALL,
-    )
+    return table_of(address.Kit.of(request.user), _query(request))
 
 
 def _found(request: HttpRequest) -> BodyTable:

@@ -179,15 +179,14 @@ def table() -> None:
     from kit.document import document_of
     from kit.models import Body, Card
     from setups import address
-    from table.body_table import BodyTable
+    from table.body_table import BodyTable, table_of
     from table.cells import Lead
-    from table.views import _kept_table
 
     client = Client(SERVER_NAME="localhost")
 
     def asked(**query: str) -> None:
         confidence.cache_clear()
-        _kept_table.cache_clear()
+        table_of.cache_clear()
         client.get("/table/", query, headers=HTMX)
 
     line("the Table, seven formats on every card", milliseconds(asked, 10))

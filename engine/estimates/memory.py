@@ -25,6 +25,7 @@ USUAL_S = (1.5, 4.0)  # of shooting that memory holds, from the class of cheap b
 PLAUSIBLE_S = (0.25, 12.0)  # beyond these a claim contradicts something else
 CLAIM_RATIO, USUAL_RATIO = 1.15, 2.0  # of a claim on a card that is known, and of no claim
 CARDS_TRIED = 9
+ROUNDED = 0.1  # of the frames of a claim: makers print round numbers
 SLOWEST = 0.3  # of the slowest likely card: what bodies write that make little of a fast bus
 
 
@@ -39,6 +40,10 @@ class Claim:
     kind: FormatKind
     frame_rate_fps: float
     write_mb_s: tuple[float, float] | None = None
+
+    def __str__(self) -> str:
+        frames = "1 frame" if self.frames == 1 else f"{figure(self.frames)} frames"
+        return f"{frames} of {self.kind} at {self.frame_rate_fps:g} fps"
 
 
 @dataclass(frozen=True)
@@ -99,8 +104,7 @@ def solved(claim: Claim, frame: Frame, write_mb_s: tuple[float, float]) -> Solve
     memory = Estimate(
         math.sqrt(low * high),
         max(spread_of(Between(low, high)), spread_of_ratio(CLAIM_RATIO)),
-        f"solved backwards from {figure(claim.frames)} frames of {claim.kind} at "
-        f"{claim.frame_rate_fps:g} fps on cards of {figure(slowest_mb_s)} to "
+        f"solved backwards from {claim} on cards of {figure(slowest_mb_s)} to "
         f"{figure(fastest_mb_s, 'MB/s')}: the buffer is smaller than that many frames, as the card "
         "takes some meanwhile",
     )
@@ -120,12 +124,15 @@ def _memory_for(claim: Claim, frame: Frame, write_mb_s: float) -> float | None:
     """Memory in MB with which a card of `write_mb_s` comes to the claim; None: there is none.
 
     With memory that never fills, what is in use as each frame is taken says what it would need:
-    less than that of the frame after the last claimed, and no less than those up to it.
+    less than that of the frame after the last claimed, and no less than those up to it. Where that
+    frame finds the room of one that was just written, the next depth that there is has to do, up
+    to ROUNDED more: a card that is nearly as fast as the camera gives few depths.
     """
+    more = max(1, math.ceil(claim.frames * ROUNDED))
     scenario = Scenario(
         frame_rate_fps=claim.frame_rate_fps,
-        hold_s=min((claim.frames + 0.5) / claim.frame_rate_fps, HOLD_S.highest),
-        memory_mb=min((claim.frames + 2) * frame.mb, MEMORY_MB.highest),
+        hold_s=min((claim.frames + more - 0.5) / claim.frame_rate_fps, HOLD_S.highest),
+        memory_mb=min((claim.frames + more + 1) * frame.mb, MEMORY_MB.highest),
         files=(File(name="any", mb=frame.files_mb),),
         held_mb=frame.held_mb,
         slots=(Slot(write_mb_s=write_mb_s),),
@@ -133,8 +140,9 @@ def _memory_for(claim: Claim, frame: Frame, write_mb_s: float) -> float | None:
     moments_ns, used_bytes = simulate(scenario).memory_steps
     last_ns = (claim.frames - 1) * scenario.frame_interval_ns
     least = int(used_bytes[moments_ns <= last_ns].max())
-    too_much = int(used_bytes[moments_ns <= last_ns + scenario.frame_interval_ns].max())
-    return (least + too_much) / 2 / BYTES_IN_MB if too_much > least else None
+    later = used_bytes[moments_ns > last_ns]
+    grown = later[later > least]
+    return (least + int(grown[0])) / 2 / BYTES_IN_MB if len(grown) else None
 
 
 def _never_fills(claim: Claim, frame: Frame, low_mb_s: float) -> str:
@@ -151,18 +159,15 @@ def _never_fills(claim: Claim, frame: Frame, low_mb_s: float) -> str:
 def _check(claim: Claim, frame: Frame, memory_mb: float) -> None:
     held_s = memory_mb / frame.mb / claim.frame_rate_fps
     shortest_s, longest_s = PLAUSIBLE_S
-    words = (
-        f"{figure(claim.frames)} frames of {claim.kind} at {claim.frame_rate_fps:g} fps would take "
-        f"a buffer of {figure(memory_mb, 'MB')}, {figure(held_s, 's')} of shooting; "
-    )
+    words = f"{claim} would take a buffer of {figure(memory_mb, 'MB')}, "
     if held_s > longest_s:
         smaller_mb = frame.mb * longest_s / held_s
         raise Contradiction(
-            f"{words}cameras have far less. It fits frames of {figure(smaller_mb, 'MB')} or less, "
-            "as JPEG may be, or a lower frame rate."
+            f"{words}{figure(held_s, 's')} of shooting; cameras have far less. "
+            f"It fits frames of {figure(smaller_mb, 'MB')} or less, as JPEG may be, or a lower frame rate."
         )
     if held_s < shortest_s:
         raise Contradiction(
-            f"{words}cameras have more. It fits larger files, or "
-            f"{figure(claim.frame_rate_fps * held_s / shortest_s, 'fps')} or less."
+            f"{words}room for {figure(memory_mb / frame.mb)} frames; cameras have more. "
+            f"It fits larger files, or {figure(claim.frame_rate_fps * held_s / shortest_s, 'fps')} or less."
         )

@@ -33,6 +33,7 @@ _PIXELS = re.compile(
 _COUNT = re.compile(
     rf"{_NUMBER}\s*(?:frames|images|pictures|shots|exposures|files)\b(?!\s*(?:per|a|/)\s*s)", re.I
 )
+_SENTENCE_END = re.compile(r"[\r\n]+|(?<=[^.]{3}[.!?])\s+(?=[A-Z])")
 _MOVING = re.compile(r"\b(?:video|movie|[48]K|full\s*HD|\d+p)\b", re.I)
 _ABOUT_BURSTS = re.compile(r"\b(?:buffer|burst|continuous|consecutive)", re.I)
 _ABOUT_CARDS = re.compile(r"\b(?:slots?|cards?|media|storage)\b", re.I)
@@ -58,6 +59,7 @@ _FORMS = re.compile(
 _UHS = re.compile(r"UHS[- ]?(III|II|I|3|2|1)\b", re.I)
 _BUS_OF_UHS = {"I": Bus.UHS_I, "1": Bus.UHS_I, "II": Bus.UHS_II, "2": Bus.UHS_II,
                "III": Bus.UHS_III, "3": Bus.UHS_III}  # fmt: skip
+_PCIE_4 = re.compile(r"PCIe\s*(?:gen\w*\s*)?4|\b(?:version\s*)?4\.0\b", re.I)
 _BUS_OF_TYPE = {"A": (Form.CFEXPRESS_A, Bus.PCIE_3_X1), "B": (Form.CFEXPRESS_B, Bus.PCIE_3_X2),
                 "C": (Form.CFEXPRESS_C, Bus.PCIE_3_X4)}  # fmt: skip
 
@@ -117,7 +119,7 @@ def read_spec(text: str) -> SpecReading:
 
 
 def _lines(text: str) -> Iterator[str]:
-    for line in filter(None, map(str.strip, text.splitlines())):
+    for line in filter(None, map(str.strip, _SENTENCE_END.split(text))):
         yield from (line[at : at + LONGEST_LINE] for at in range(0, len(line), LONGEST_LINE))
 
 
@@ -162,7 +164,7 @@ def _claims(line: str) -> Iterator[ClaimRead]:
         kind = _kind(part)
         count = _COUNT.search(part)
         if count is None and kind and _ABOUT_BURSTS.search(line):
-            count = re.search(rf"{_NUMBER}(?!\s*(?:fps|bit|MP|frames|images))\b", part)
+            count = re.search(rf"{_NUMBER}(?!\s*(?:fps|bit|MP|frames|images|x)\b)\b", part)
         if kind is None or count is None:
             continue
         frames = _number(count[1])
@@ -199,7 +201,9 @@ def _slots(text: str) -> list[list[Taken]]:
 
 def _taken(match: re.Match[str], behind: str) -> Taken:
     if match["type"]:
-        return Taken(*_BUS_OF_TYPE[match["type"].upper()])
+        form, bus = _BUS_OF_TYPE[match["type"].upper()]
+        newer = form == Form.CFEXPRESS_B and _PCIE_4.search(re.split(r"[;,/]| and ", behind)[0])
+        return Taken(form, Bus.PCIE_4_X2 if newer else bus)
     if match["xqd"]:
         return Taken(Form.XQD, Bus.XQD_1)
     if match["cfast"]:

@@ -49,6 +49,24 @@ class Sharing(TestCase):
         self.assertContains(page, "its body or its cards are gone")
         self.assertNotContains(page, "Pemba")
 
+    def test_a_shared_table_shows_the_whole_table_and_lets_nobody_change_anything(self) -> None:
+        self.client.post(
+            reverse("share-table"), {"setup": "body=varnholt-zanzibar&rates=all&lead=clear"}
+        )
+        link = reverse("shared", args=[Share.objects.get().token])
+        page, own = Client().get(link), self.client.get("/table/?body=varnholt-zanzibar&rates=all")
+        self.assertContains(page, "Gravelock Pemba")
+        self.assertContains(page, "theirs")
+        for words in ('method="post"', "yours", 'href="/desk/'):
+            self.assertNotContains(page, words)
+        shown = page.context["pieces"]
+        while page.context["more_at"]:
+            page = Client().get(page.context["more_at"])
+            shown += page.context["pieces"]
+        self.assertEqual(len(own.context["table"].rows), len(shown))
+        Body.objects.filter(slug="varnholt-zanzibar").delete()
+        self.assertContains(Client().get(link), "its body or its cards are gone")
+
     def test_a_link_is_random_and_unknown_to_search_engines(self) -> None:
         for _ in range(2):
             self.client.post(reverse("share-card", args=["gravelock-pemba"]))

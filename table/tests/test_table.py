@@ -66,11 +66,11 @@ class TheTable(TestCase):
 
     def test_a_long_table_comes_in_pieces_that_add_up(self) -> None:
         asked = {"body": "varnholt-vx-3", "rates": "all", "ways": "all"}
-        place, rows = 0, []
-        while place is not None:
-            page = self.client.get(f"{reverse('table')}?{urlencode(asked | {'from': place})}")
+        more_at, rows = f"{reverse('table')}?{urlencode(asked)}", []
+        while more_at:
+            page = self.client.get(more_at)
             rows += [row for row, _ in page.context["pieces"]]
-            place = page.context["following"]
+            more_at = page.context["more_at"]
         table = page.context["table"]
         self.assertEqual([(r.recording, r.rate) for r in table.rows],
                          [(r.recording, r.rate) for r in rows])  # fmt: skip

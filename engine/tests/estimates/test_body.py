@@ -5,7 +5,7 @@ import unittest
 from dataclasses import replace
 from random import Random
 
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from engine.burst.scenario import File, Scenario, Slot
@@ -76,6 +76,18 @@ class Claims(unittest.TestCase):
             self.assertFalse(0.5 < seconds < 10, "a body of usual size is no contradiction")
             return
         self.assertAlmostEqual(memory_mb, found.value, delta=frame.mb)
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.integers(40, 900), st.floats(5, 60), st.floats(10, 60), st.floats(0.3, 0.7))
+    def test_any_number_of_frames_is_solved_on_a_card_slower_than_the_camera(
+        self, frames: int, fps: float, file_mb: float, share: float
+    ) -> None:
+        assume(0.5 < frames * (1 - share) / fps < 10)
+        write_mb_s = file_mb * fps * share
+        claim = Claim(frames=frames, kind=RAW, frame_rate_fps=fps,
+                      write_mb_s=(write_mb_s, write_mb_s * 1.001))  # fmt: skip
+        memory_mb = solved(claim, Frame(file_mb, file_mb), (0, 0)).memory.value
+        self.assertAlmostEqual(frames * (1 - share), memory_mb / file_mb, delta=1 + frames / 10)
 
     def test_a_claim_is_a_burst_with_a_card_and_not_memory_over_the_size_of_a_frame(self) -> None:
         claim = Claim(frames=85, kind=RAW, frame_rate_fps=20)

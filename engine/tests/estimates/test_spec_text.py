@@ -44,6 +44,10 @@ class ReadingPages(unittest.TestCase):
             ("Dual SD UHS-II card slots", [[sd], [sd]]),
             ("Memory card slots: 1x CFexpress Type B, 1x SD (UHS-II)", [[B], [sd]]),
             ("Cards: CFexpress Type B and SDXC UHS-II", [[B], [sd]]),
+            (
+                "Slots: 1 x CFexpress Type B (PCIe 4.0), 1 x SD UHS-II. Buffer: 170 lossless RAW.",
+                [[Taken(Form.CFEXPRESS_B, Bus.PCIE_4_X2)], [sd]],
+            ),
             ("One slot for SD cards, UHS-I", [[Taken(Form.SD, Bus.UHS_I)]]),
             ("Weight: 900 g with an SD battery", []),
         ):
@@ -52,6 +56,8 @@ class ReadingPages(unittest.TestCase):
 
     def test_formats_of_claims(self) -> None:
         for text, kind in (
+            ("Slots: 1 x SD UHS-II. Buffer: 40 lossless RAW", FormatKind.LOSSLESS_RAW),
+            ("Slots: 1 x SD, buffer 40 lossless RAW", FormatKind.LOSSLESS_RAW),
             ("Buffer: 40 uncompressed RAW", FormatKind.UNCOMPRESSED_RAW),
             ("Buffer: 40 lossless RAW", FormatKind.LOSSLESS_RAW),
             ("Buffer: 40 compressed RAW", FormatKind.LOSSY_RAW),
