@@ -137,6 +137,15 @@ def leave(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
+def forget_guest(request: HttpRequest) -> HttpResponse:
+    """The end of all that a visitor without an account has added."""
+    if guest := guests.guest_of(request):
+        guest.delete()
+        messages.success(request, "All that you had added in this browser is gone.")
+    return redirect("desk")
+
+
+@require_POST
 def enter_sample_account(request: HttpRequest) -> HttpResponse:
     """Signs in to the sample account; there is none outside the sample mode."""
     if not settings.SAMPLE_MODE:

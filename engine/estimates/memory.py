@@ -164,10 +164,12 @@ def _check(claim: Claim, frame: Frame, memory_mb: float) -> None:
         smaller_mb = frame.mb * longest_s / held_s
         raise Contradiction(
             f"{words}{figure(held_s, 's')} of shooting; cameras have far less. "
-            f"It fits frames of {figure(smaller_mb, 'MB')} or less, as JPEG may be, or a lower frame rate."
+            f"It fits frames of {figure(smaller_mb, 'MB')} or less, as JPEG may be, or a lower "
+            "frame rate."
         )
     if held_s < shortest_s:
+        slower_fps = claim.frame_rate_fps * held_s / shortest_s
         raise Contradiction(
             f"{words}room for {figure(memory_mb / frame.mb)} frames; cameras have more. "
-            f"It fits larger files, or {figure(claim.frame_rate_fps * held_s / shortest_s, 'fps')} or less."
+            f"It fits larger files, or {figure(slower_fps, 'fps')} or less."
         )

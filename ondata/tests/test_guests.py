@@ -127,6 +127,17 @@ class Guests(TestCase):
         self.assertFalse(Card.objects.filter(name="Tide Pro").exists())
         self.assertNotContains(self.client.get(reverse("cards")), "Tide Pro")
 
+    def test_a_guest_can_delete_everything_at_once_and_nobody_elses(self) -> None:
+        other, signed_in = Client(), Client()
+        signed_in.force_login(self.ann)
+        for client in (self.client, other, signed_in):
+            self.add_card(client)
+        for client in (self.client, signed_in):
+            client.post(reverse("forget-guest"))
+        self.assertNotContains(self.client.get(reverse("cards")), "Tide Pro")
+        for client in (other, signed_in):
+            self.assertContains(client.get(reverse("cards")), "Tide Pro")
+
     def test_what_needs_an_account_asks_for_one(self) -> None:
         self.add_card()
         for name in ("account", "shares", "password-change"):
