@@ -14,6 +14,7 @@ from engine.typed_numbers import as_typed
 
 NO_BREAK_SPACE = "\u00a0"
 TRUE_MINUS = "\u2212"
+LEAST_WAIT_S = 0.05
 _LOCALE = Locale("en", "GB")
 _BY_DECIMALS: tuple[NumberPattern, ...] = tuple(
     parse_pattern(pattern) for pattern in ("#,##0", "#,##0.0", "#,##0.00")
@@ -34,6 +35,11 @@ def figure(value: float, unit: str = "") -> str:
     tenths = round(float(value), 1)
     said = written(value) if tenths.is_integer() or abs(tenths) >= 10 else written(tenths, 1)
     return f"{said}{NO_BREAK_SPACE}{unit}" if unit else said
+
+
+def waiting(seconds: float) -> str:
+    """How long somebody waits: "after 2.5 s", or "at once" where it would read 0."""
+    return "at once" if seconds < LEAST_WAIT_S else f"after {figure(seconds, 's')}"
 
 
 def exact(value: float) -> str:

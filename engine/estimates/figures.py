@@ -2,8 +2,12 @@
 
 import math
 from dataclasses import dataclass
+from statistics import NormalDist
 
-Z_80 = 1.2816  # the standard deviations on either side of a normal middle that hold 80 %
+from engine.quantities import HIGH
+
+# Standard deviations on either side of a normal middle that hold 80 %.
+Z_80 = NormalDist().inv_cdf(HIGH)
 
 
 @dataclass(frozen=True)

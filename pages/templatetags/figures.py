@@ -8,6 +8,7 @@ from engine import formats
 
 register = template.Library()
 register.filter("figure", formats.figure)
+register.filter("waiting", formats.waiting)
 register.filter("exact", formats.exact)
 register.filter("signed", formats.signed)
 register.filter("percent", formats.percent)
