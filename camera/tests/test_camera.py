@@ -29,6 +29,11 @@ class MyCamera(TestCase):
         self.assertContains(self.page(megapixels="24"), "a first prediction here")
         self.assertFalse(Body.objects.exists())
 
+    def test_a_body_is_called_what_was_typed(self) -> None:
+        for called in ("Skua", "Tarnwick Skua", "Tarnwick Skua 2 S"):
+            self.client.post(reverse("camera"), FIRST | {"name": called})
+            self.assertEqual(called, str(Body.objects.latest("pk")))
+
     def test_an_address_carries_no_token(self) -> None:
         sent = self.client.get(reverse("camera"), FIRST | {"csrfmiddlewaretoken": "secret"})
         self.assertRedirects(sent, f"{reverse('camera')}?{urlencode(FIRST, doseq=True)}")

@@ -88,7 +88,7 @@ class Body(KitItem):
 
     def __str__(self) -> str:
         firmware = f" (firmware {self.firmware})" if self.firmware else ""
-        return f"{self.maker} {self.name}{firmware}"
+        return f"{self.maker_and_name}{firmware}"
 
     @property
     def rate_of_fps(self) -> "dict[float, FrameRate]":

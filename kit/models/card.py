@@ -129,7 +129,7 @@ class Card(KitItem):
         ]
 
     def __str__(self) -> str:
-        return f"{self.maker} {self.name} {self.label}".rstrip()
+        return f"{self.maker_and_name} {self.label}".rstrip()
 
     def source_in(self, body: Body) -> Source:
         """Where its sustained write came from, seen from `body`."""

@@ -101,7 +101,12 @@ class KitItem(Owned):
         abstract = True
 
     def __str__(self) -> str:
-        return f"{self.maker} {self.name}"
+        return self.maker_and_name
+
+    @property
+    def maker_and_name(self) -> str:
+        """What it is called; once, where only one word was given."""
+        return self.name if self.maker == self.name else f"{self.maker} {self.name}"
 
 
 def listed_once(*fields: str, name: str) -> UniqueConstraint:
