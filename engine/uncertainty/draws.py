@@ -11,6 +11,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import lru_cache
 from statistics import NormalDist
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -45,6 +46,20 @@ NOISE_BLOCK = 64
 NOISE_LENGTH = 4_096  # a power of two; a longer series meets the same frame sizes again
 SEED = 0
 FACTORS = tuple(Sources(slots=(SlotSources(write=0.0),) * MOST_SLOTS).factors)
+
+
+class AnyDraws(Protocol):
+    """Draws of a set-up's numbers, from what is assumed of them or from what was learnt."""
+
+    @property
+    def count(self) -> int:
+        """How often things are drawn."""
+
+    def ratios(self, factor: str, uncertainty: Uncertainty) -> Real:
+        """What a number is multiplied by in each draw."""
+
+    def couplings(self, scenario: Scenario, sources: Sources) -> Whole:
+        """The number of the coupling in each draw."""
 
 
 @dataclass(frozen=True)
@@ -164,7 +179,7 @@ def _sizes(count: int, length: int, spread: float) -> Sizes:
     return np.ascontiguousarray(np.maximum(sizes, 1), dtype=np.int32)
 
 
-def drawn_plans(scenario: Scenario, sources: Sources, draws: Draws) -> Records:
+def drawn_plans(scenario: Scenario, sources: Sources, draws: AnyDraws) -> Records:
     """The plan in each draw, but for the size of files."""
     plans = drawn_bodies(scenario, sources, draws)
     for number, slot in enumerate(scenario.slots):
@@ -195,7 +210,7 @@ def timed_as(coupling: int, slots: Records, scenario: Scenario, number: int) -> 
     return timed
 
 
-def drawn_bodies(scenario: Scenario, sources: Sources, draws: Draws) -> Records:
+def drawn_bodies(scenario: Scenario, sources: Sources, draws: AnyDraws) -> Records:
     """The same with the slots left as they are."""
     plans = np.repeat(plan_of(scenario), draws.count)
     _scale(plans, "held_bytes", draws.ratios("held size", sources.held))
@@ -207,7 +222,7 @@ def drawn_bodies(scenario: Scenario, sources: Sources, draws: Draws) -> Records:
 
 
 def drawn_slots(
-    nominal: SlotPlan, slot: Slot, sources: SlotSources, draws: Draws, number: int
+    nominal: SlotPlan, slot: Slot, sources: SlotSources, draws: AnyDraws, number: int
 ) -> Records:
     """The plan of `slot`, number 0 or 1 and nominally `nominal`, in each draw.
 
@@ -233,7 +248,7 @@ def drawn_slots(
     return drawn
 
 
-def drawn_holds(scenario: Scenario, sources: Sources, draws: Draws) -> Whole:
+def drawn_holds(scenario: Scenario, sources: Sources, draws: AnyDraws) -> Whole:
     """The holds in each draw (axes: draw, hold, place): the same presses, files of other sizes."""
     holds = np.repeat(holds_of(scenario)[None], draws.count, axis=0)
     mean = draws.ratios("file size", sources.files)

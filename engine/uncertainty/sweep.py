@@ -38,7 +38,7 @@ from engine.burst.plan import (
 )
 from engine.burst.scenario import InvalidScenario, Scenario
 from engine.cores import on_all_cores
-from engine.uncertainty.draws import Draws, Sizes, drawn_holds, drawn_plans, frame_sizes
+from engine.uncertainty.draws import AnyDraws, Sizes, drawn_holds, drawn_plans, frame_sizes
 from engine.uncertainty.sources import Sources
 
 Whole = NDArray[np.int64]
@@ -90,7 +90,7 @@ class Outcomes:
 def sweep(
     scenarios: Sequence[Scenario],
     sources: Sequence[Sources],
-    draws: Draws | Sequence[Draws],
+    draws: AnyDraws | Sequence[AnyDraws],
 ) -> Outcomes:
     """Shoots every scenario, each as sure as its sources, in every draw.
 
@@ -99,7 +99,7 @@ def sweep(
 
     Raises :class:`InvalidScenario` when that is more than one request may ask for.
     """
-    of_each = [draws] * len(scenarios) if isinstance(draws, Draws) else draws
+    of_each = draws if isinstance(draws, Sequence) else [draws] * len(scenarios)
     count, due = of_each[0].count, [scenario.frames_due for scenario in scenarios]
     if count < 1 or sum(due) * count > MOST_FRAMES_IN_ALL:
         raise InvalidScenario(
@@ -126,10 +126,10 @@ def _shoot_in_parts(drawn: tuple[NDArray[Any], ...], draws: int) -> None:
     """Shoots many draws on all cores."""
     cores = min(draws, CORES)
     if cores == 1:
-        _shoot_all(*drawn)
+        shoot_all(*drawn)
         return
     parts = zip(*(np.array_split(of_draws, cores) for of_draws in drawn), strict=True)
-    on_all_cores(lambda part: _shoot_all(*part), parts)
+    on_all_cores(lambda part: shoot_all(*part), parts)
 
 
 @njit(cache=True, nogil=True)
@@ -170,7 +170,7 @@ def frames_kept(plans: Records, holds: Whole, sizes: Sizes) -> int:
     cache=True,
     nogil=True,
 )
-def _shoot_all(
+def shoot_all(
     plans: Records,
     holds: Whole,
     sizes: Sizes,

@@ -1,0 +1,186 @@
+"""Bursts found in a folder of pictures, by the moments at which they were taken and their sizes.
+
+Times are those that a camera writes into its files, to a hundredth or a thousandth of a second.
+"""
+
+import re
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from itertools import pairwise
+from statistics import fmean, median
+
+import numpy as np
+
+from engine.formats import figure
+from engine.measurement.strokes import Strokes
+
+BURST_ENDS_S = 3.0  # after a longer silence a new burst begins
+FEWEST_FRAMES = 3  # that make a burst
+CLOCK_BACK_S = 1.0  # further back than this the clock was set
+MANY = 20_000  # files that are looked at
+
+
+@dataclass(frozen=True, kw_only=True)
+class Picture:
+    """One file: its name, size in MB, the moment in seconds, and the body that took it.
+
+    `decimals` are the digits that the camera writes after the second; 0: whole seconds only.
+    """
+
+    name: str
+    mb: float
+    taken_s: float
+    decimals: int = 2
+    body: str = ""
+
+    @property
+    def stem(self) -> str:
+        """The name without its ending: RAW and JPEG of one frame have it in common."""
+        return self.name.rpartition(".")[0].casefold() or self.name.casefold()
+
+    @property
+    def ending(self) -> str:
+        """The ending of the name, in capitals."""
+        return self.name.rpartition(".")[2].upper()
+
+    @property
+    def number(self) -> int | None:
+        """The last digits of the name, as cameras count."""
+        found = re.search(r"(\d{3,6})$", self.stem)
+        return int(found[1]) if found else None
+
+
+@dataclass(frozen=True)
+class Burst:
+    """Frames in a row, each with its files."""
+
+    frames: tuple[tuple[Picture, ...], ...]
+
+    @cached_property
+    def strokes(self) -> Strokes:
+        """When each frame was taken, from the first on."""
+        times = [files[0].taken_s for files in self.frames]
+        decimals = min(files[0].decimals for files in self.frames)
+        return Strokes(tuple(time - times[0] for time in times), resolution_s=10.0**-decimals)
+
+    @property
+    def has_strokes(self) -> bool:
+        """Whether the files tell more than whole seconds."""
+        return all(files[0].decimals for files in self.frames)
+
+    @property
+    def first_name(self) -> str:
+        """The file that it begins with."""
+        return self.frames[0][0].name
+
+    @cached_property
+    def mb_of_ending(self) -> dict[str, list[float]]:
+        """Sizes in MB by the ending of names."""
+        sizes: dict[str, list[float]] = defaultdict(list)
+        for files in self.frames:
+            for picture in files:
+                sizes[picture.ending].append(picture.mb)
+        return dict(sizes)
+
+    @property
+    def mean_mb(self) -> float:
+        """Mean size of all files of a frame together."""
+        return fmean(sum(picture.mb for picture in files) for files in self.frames)
+
+    @property
+    def is_covered(self) -> bool:
+        """Whether all files are so alike in size that the lens must have been covered."""
+        return all(np.std(sizes) < 0.004 * fmean(sizes) for sizes in self.mb_of_ending.values())
+
+
+@dataclass(frozen=True)
+class Folder:
+    """The bursts of a folder, the frames that are in none, and what was odd, a sentence each."""
+
+    bursts: tuple[Burst, ...]
+    singles: int
+    notes: tuple[str, ...]
+
+
+def find_bursts(pictures: Iterable[Picture]) -> Folder:
+    """Sorts a folder's pictures by time and body into bursts."""
+    every = list(pictures)
+    notes = list(_notes(every))
+    by_body: dict[str, list[Picture]] = defaultdict(list)
+    for picture in dict.fromkeys(every[:MANY]):
+        by_body[picture.body].append(picture)
+    bursts, singles = [], 0
+    for of_body in by_body.values():
+        for run in _runs(_frames(of_body)):
+            if len(run) < FEWEST_FRAMES:
+                singles += len(run)
+            else:
+                bursts.append(Burst(tuple(run)))
+    bursts.sort(key=lambda burst: burst.frames[0][0].taken_s)
+    notes += [note for burst in bursts if (note := _missing(burst))]
+    return Folder(tuple(bursts), singles, tuple(notes))
+
+
+def _frames(pictures: Sequence[Picture]) -> list[tuple[Picture, ...]]:
+    """Files of one name and moment are one frame; frames by time, then by name."""
+    frames: dict[tuple[str, float], list[Picture]] = defaultdict(list)
+    for picture in pictures:
+        frames[(picture.stem, picture.taken_s)].append(picture)
+    of_each = (tuple(sorted(files, key=lambda one: one.ending)) for files in frames.values())
+    return sorted(of_each, key=lambda files: (files[0].taken_s, files[0].stem))
+
+
+def _runs(frames: Sequence[tuple[Picture, ...]]) -> Iterator[list[tuple[Picture, ...]]]:
+    run: list[tuple[Picture, ...]] = []
+    for files in frames:
+        if run and files[0].taken_s - run[-1][0].taken_s > BURST_ENDS_S:
+            yield run
+            run = []
+        run.append(files)
+    if run:
+        yield run
+
+
+def _notes(pictures: Sequence[Picture]) -> Iterator[str]:
+    if len(pictures) > MANY:
+        yield f"Of {figure(len(pictures))} files the first {figure(MANY)} were looked at."
+    twice = sum(count - 1 for count in Counter(pictures).values())
+    if twice:
+        yield f"{figure(twice)} files are there twice; they count once."
+    bodies = {picture.body for picture in pictures}
+    if len(bodies) > 1:
+        yield f"The files are of {len(bodies)} bodies; each body's bursts are told apart."
+    coarse = sum(not picture.decimals for picture in pictures)
+    if coarse:
+        yield (
+            f"{figure(coarse)} files have whole seconds only: frames can be counted, but not when "
+            "each was taken. Some cameras can be set to write hundredths."
+        )
+    numbered = sorted(
+        (picture for picture in pictures if picture.number is not None),
+        key=lambda one: (one.body, one.stem),
+    )
+    back = sum(
+        second.body == first.body and second.taken_s < first.taken_s - CLOCK_BACK_S
+        for first, second in pairwise(numbered)
+    )
+    if back:
+        yield f"The clock goes back {figure(back)} times in the order of the names: was it set?"
+
+
+def _missing(burst: Burst) -> str:
+    numbers = [files[0].number for files in burst.frames]
+    steps = [
+        second - first
+        for first, second in pairwise(numbers)
+        if first is not None and second is not None
+    ]
+    missing = sum(step - 1 for step in steps if 1 < step < 1_000)
+    if not missing or median(steps) != 1:
+        return ""
+    return (
+        f"{figure(missing)} numbers are missing in the burst from {burst.first_name} on: frames "
+        "that were deleted make it look slower than it was."
+    )

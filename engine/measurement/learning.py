@@ -1,0 +1,219 @@
+"""Learns a body from its runs: Bayesian inference by sequential Monte Carlo.
+
+A population of bodies is drawn from what is assumed, each shoots every run, and what was seen is
+weighed in little by little (tempering: Del Moral, Doucet and Jasra 2006): at each step the bodies
+that fit less are replaced by copies of those that fit better, and all are moved by steps of
+Metropolis and Hastings that leave the distribution as it is. What is left at the end are equally
+likely bodies. Sizes of files are moved twice, with each run's burst and on their own (interweaving:
+Yu and Meng 2011), as one of the two always goes slowly.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from engine.measurement.forward import Real, log_likelihood, seen_by
+from engine.measurement.population import (
+    Population,
+    burst_spreads,
+    drawn_couplings,
+    format_columns,
+)
+from engine.measurement.runs import Run
+
+BODIES = 200  # at a time; those of LAST_ROUNDS are kept in the end
+FIRST_BODIES = 8  # times as many are drawn at first, so that no kind of body is overlooked
+MOST_FRAMES = 100_000_000  # that are shot in all, some seconds of one core
+USUAL_STEPS = 10
+FEWEST_MOVES, MOST_MOVES = 3, 25  # after each step
+LAST_ROUNDS = 4  # of as many moves after the last one
+KEPT_SHARE = 0.6  # effective bodies after each step
+FLIPS = 0.2  # of the moves try another coupling
+ALONE = 0.6  # of the moves change one figure alone
+STEPS, STEPS_ALONE = (0.15, 0.5, 1.0), (0.1, 0.4, 1.0, 2.0)  # of the usual length of a move
+MOST_STEPS = 60  # of tempering; the rest is weighed in at once
+SEED = 0
+
+
+@dataclass
+class Learning:
+    """Learning under way: `advance` until `share`, of what was seen, is 1."""
+
+    runs: Sequence[Run]
+    count: int = BODIES
+    seed: int = SEED
+    share: float = field(default=0.0, init=False)
+    population: Population = field(init=False)
+
+    def __post_init__(self) -> None:
+        self._random = np.random.Generator(np.random.PCG64(self.seed))
+        self.population = Population.drawn(self.runs, self.count * FIRST_BODIES, self._random)
+        self._fits = self._likelihood(self.population)
+        self._formats = format_columns(self.runs, self.population.unknowns)
+        self._spreads = burst_spreads(self.runs)
+        self._hold_s = np.array([run.accuracy.hold_s for run in self.runs])
+        self._burst_step = np.ones(len(self.runs))
+        self._steps = 0
+        shot = 2 * self.count * sum(run.scenario.frames_due for run in self.runs)
+        moves = MOST_FRAMES // (shot * (USUAL_STEPS + LAST_ROUNDS))
+        self._moves = min(max(moves, FEWEST_MOVES), MOST_MOVES)
+
+    @property
+    def is_done(self) -> bool:
+        """Whether all that was seen is weighed in."""
+        return self.share >= 1
+
+    def advance(self) -> None:
+        """Weighs in a little more of what was seen."""
+        totals = self._fits.sum(axis=1)
+        self._steps += 1
+        more = 1 - self.share
+        if self._steps < MOST_STEPS:
+            more = _largest_step(totals, more, KEPT_SHARE * self.count)
+        weights = _weights(totals, more)
+        self._keep(_systematic(weights, self.count, self._random))
+        self.share = min(self.share + more, 1.0)
+        self._move()
+        if self.is_done:
+            rounds = [self.population]
+            for _ in range(LAST_ROUNDS - 1):
+                self._move()
+                rounds.append(self.population)
+            self.population = Population.joined(rounds)
+
+    def _move(self) -> None:
+        for _ in range(self._moves):
+            self._move_figures()
+            self._move_bursts()
+            self._draw_sizes()
+
+    def _keep(self, places: NDArray[np.int64]) -> None:
+        self.population = self.population.chosen(places)
+        self._fits = self._fits[places]
+
+    def _likelihood(self, population: Population) -> Real:
+        return log_likelihood(self.runs, seen_by(population, self.runs))
+
+    def _move_figures(self) -> None:
+        """Figures and mean sizes: along the directions in which the bodies differ, or one alone.
+
+        One alone matters where another is the bottleneck: the first is then free to vary.
+        """
+        now, random, count = self.population, self._random, self.population.count
+        both = np.concatenate([now.normals, now.sizes], axis=1)
+        spread = np.cov(both, rowvar=False).reshape(both.shape[1], -1)
+        spread += 1e-8 * np.eye(len(spread))
+        directions = np.linalg.cholesky(spread)
+        length = 2.38 / math.sqrt(len(spread)) * random.choice(STEPS, count)
+        flips = random.random(count) < FLIPS if now.couplings.shape[1] else np.zeros(count, bool)
+        step = length[:, None] * (random.standard_normal(both.shape) @ directions.T)
+        alone = random.random(count) < ALONE
+        one = random.integers(both.shape[1], size=count)
+        far = random.choice(STEPS_ALONE, count) * random.standard_normal(count)
+        step[alone] = 0
+        step[alone, one[alone]] = (far * np.sqrt(np.diag(spread))[one])[alone]
+        step[flips] = 0
+        figures = now.normals.shape[1]
+        sizes = now.sizes + step[:, figures:]
+        couplings = now.couplings.copy()
+        couplings[flips] = drawn_couplings(random, couplings[flips].shape)
+        tried = replace(
+            now,
+            normals=now.normals + step[:, :figures],
+            sizes=sizes,
+            bursts=now.bursts + (sizes - now.sizes)[:, self._formats],
+            couplings=couplings,
+        )
+        fits = self._likelihood(tried)
+        gain = self.share * (fits - self._fits).sum(axis=1) + _prior(tried) - _prior(now)
+        self._accept(tried, fits, np.log(random.random(count)) < gain)
+
+    def _accept(self, tried: Population, fits: Real, better: NDArray[np.bool_]) -> None:
+        now = self.population
+        parts = ("normals", "sizes", "bursts", "couplings")
+        chosen = {
+            name: np.where(better[:, None], getattr(tried, name), getattr(now, name))
+            for name in parts
+        }
+        self.population = replace(now, **chosen)
+        self._fits = np.where(better[:, None], fits, self._fits)
+
+    def _move_bursts(self) -> None:
+        """The size of each run's burst and the length of its hold, each run on its own."""
+        now, random = self.population, self._random
+        shape, means = now.bursts.shape, now.sizes[:, self._formats]
+        step = self._burst_step * random.choice(STEPS, shape)
+        bursts = now.bursts + step * self._spreads * random.standard_normal(shape)
+        holds_s = now.holds_s + step * self._hold_s * random.standard_normal(shape)
+        tried = replace(now, bursts=bursts, holds_s=holds_s)
+        fits = self._likelihood(tried)
+
+        def prior(one: Population) -> Real:
+            size = (one.bursts - means) / self._spreads
+            return np.asarray(-(size**2 + (one.holds_s / self._hold_s) ** 2) / 2)
+
+        gain = self.share * (fits - self._fits) + prior(tried) - prior(now)
+        better = np.log(random.random(shape)) < gain
+        self.population = replace(
+            now,
+            bursts=np.where(better, bursts, now.bursts),
+            holds_s=np.where(better, holds_s, now.holds_s),
+        )
+        self._fits = np.where(better, fits, self._fits)
+        accepted = better.mean(axis=0)
+        self._burst_step = np.clip(self._burst_step * np.exp(accepted - 0.35), 0.02, 2)
+
+    def _draw_sizes(self) -> None:
+        """The mean size of each format given those of its bursts, which is known in closed form."""
+        now = self.population
+        of_format = self._formats[:, None] == np.arange(now.sizes.shape[1])
+        precision = of_format.T @ self._spreads**-2.0
+        prior = np.maximum(now.unknowns.format_spreads, 1e-9) ** -2.0
+        means = (now.bursts * self._spreads**-2.0) @ of_format / (precision + prior)
+        deviation = (precision + prior) ** -0.5
+        normals = self._random.standard_normal(now.sizes.shape)
+        self.population = replace(now, sizes=means + deviation * normals)
+
+
+def learn(runs: Sequence[Run], count: int = BODIES, seed: int = SEED) -> Population:
+    """Equally likely bodies after all that `runs` have shown; the same at every call."""
+    learning = Learning(runs, count, seed)
+    while not learning.is_done:
+        learning.advance()
+    return learning.population
+
+
+def _prior(population: Population) -> Real:
+    spreads = np.maximum(population.unknowns.format_spreads, 1e-9)
+    of_sizes = ((population.sizes / spreads) ** 2).sum(axis=1)
+    return np.asarray(-((population.normals**2).sum(axis=1) + of_sizes) / 2)
+
+
+def _weights(totals: Real, more: float) -> Real:
+    logs = more * totals
+    weights = np.exp(logs - logs.max())
+    return np.asarray(weights / weights.sum())
+
+
+def _largest_step(totals: Real, most: float, least_effective: float) -> float:
+    """The most that can be weighed in so that enough different bodies are left (bisection)."""
+
+    def effective(more: float) -> float:
+        return float(1 / (_weights(totals, more) ** 2).sum())
+
+    if effective(most) >= least_effective:
+        return most
+    low, high = 0.0, most
+    for _ in range(40):
+        middle = (low + high) / 2
+        low, high = (middle, high) if effective(middle) >= least_effective else (low, middle)
+    return max(low, 1e-6)
+
+
+def _systematic(weights: Real, count: int, random: np.random.Generator) -> NDArray[np.int64]:
+    """Places of `count` copies, each as often as its weight says, to within one."""
+    marks = (random.random() + np.arange(count)) / count
+    return np.searchsorted(np.cumsum(weights), marks).clip(max=len(weights) - 1)

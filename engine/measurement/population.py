@@ -1,0 +1,207 @@
+"""Bodies that may be the true one: a population of guesses at every hidden figure.
+
+A figure is kept as a standard normal number, whatever is assumed of it, so that moves know one
+prior only. Sizes of files are in two levels: a mean of the format, and the mean of each run's
+burst around it.
+"""
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.special import ndtr
+
+from engine.burst.plan import COUPLING_NUMBER
+from engine.burst.scenario import Scenario
+from engine.measurement.runs import Run
+from engine.uncertainty.sources import (
+    ODDS_OF_COUPLING,
+    Between,
+    Sources,
+    Uncertainty,
+    spread_of,
+)
+
+Real = NDArray[np.float64]
+Whole = NDArray[np.int64]
+
+FILE_SIZE_FACTOR, BURST_FACTOR, COUPLING_FACTOR = "file size", "burst", "coupling"
+PARTS = ("normals", "sizes", "bursts", "holds_s", "couplings")
+LEAST_SPREAD = 0.005  # from burst to burst: no two scenes are the same
+
+
+@dataclass(frozen=True)
+class Unknowns:
+    """What is to be learnt from `runs`: `figures` by name, `formats` by the name of their size.
+
+    `couplings` are those that nobody knows.
+    """
+
+    figures: dict[str, Uncertainty]
+    formats: dict[str, float]
+    couplings: list[str]
+
+    @classmethod
+    def of(cls, runs: Iterable[Run]) -> "Unknowns":
+        """All that the runs have, each figure as sure as the first of them says."""
+        found = cls({}, {}, [])
+        for run in runs:
+            for factor, name in run.figures.items():
+                if factor == COUPLING_FACTOR:
+                    if run.sources.coupling == "estimated" and name not in found.couplings:
+                        found.couplings.append(name)
+                elif factor == FILE_SIZE_FACTOR:
+                    found.formats.setdefault(name, spread_of(run.uncertainty(factor)))
+                elif spread_of(run.uncertainty(factor)) > 0:
+                    found.figures.setdefault(name, run.uncertainty(factor))
+        return found
+
+    @cached_property
+    def column(self) -> dict[str, int]:
+        """The place of each figure."""
+        return {name: place for place, name in enumerate(self.figures)}
+
+    @cached_property
+    def format_column(self) -> dict[str, int]:
+        """The place of each format."""
+        return {name: place for place, name in enumerate(self.formats)}
+
+    @cached_property
+    def format_spreads(self) -> Real:
+        """How sure the mean size of each format is."""
+        return np.array(list(self.formats.values()))
+
+
+@dataclass(frozen=True)
+class Population:
+    """Guesses (first axis) at everything: rows of one guess belong together.
+
+    `normals` has the figures, `sizes` the logarithm of each format's mean file size against the
+    assumed one, `bursts` that of each run's burst, `holds_s` how much longer the button was down
+    than was noted, `couplings` the numbers of those that nobody knows.
+    """
+
+    unknowns: Unknowns
+    normals: Real
+    sizes: Real
+    bursts: Real
+    holds_s: Real
+    couplings: Whole
+
+    @classmethod
+    def drawn(cls, runs: Sequence[Run], count: int, random: np.random.Generator) -> "Population":
+        """So many guesses from what is assumed."""
+        unknowns = Unknowns.of(runs)
+        sizes = random.standard_normal((count, len(unknowns.formats))) * unknowns.format_spreads
+        means = sizes[:, format_columns(runs, unknowns)]
+        holds = np.array([run.accuracy.hold_s for run in runs])
+        return cls(
+            unknowns,
+            random.standard_normal((count, len(unknowns.figures))),
+            sizes,
+            means + random.standard_normal(means.shape) * burst_spreads(runs),
+            random.standard_normal((count, len(runs))) * holds,
+            drawn_couplings(random, (count, len(unknowns.couplings))),
+        )
+
+    @property
+    def count(self) -> int:
+        """How many guesses."""
+        return len(self.normals)
+
+    def chosen(self, places: Whole) -> "Population":
+        """The guesses at `places`."""
+        return replace(self, **{name: getattr(self, name)[places] for name in PARTS})
+
+    @classmethod
+    def joined(cls, rounds: Sequence["Population"]) -> "Population":
+        """All guesses of several populations of the same runs."""
+        parts: dict[str, Any] = {
+            name: np.concatenate([getattr(one, name) for one in rounds]) for name in PARTS
+        }
+        return replace(rounds[0], **parts)
+
+    def ratios(self, name: str) -> Real:
+        """A figure against the assumed one; 1 for what is known exactly."""
+        place = self.unknowns.column.get(name)
+        if place is None:
+            size = self.unknowns.format_column.get(name)
+            return np.ones(self.count) if size is None else np.exp(self.sizes[:, size])
+        return ratio_of(self.unknowns.figures[name], self.normals[:, place])
+
+    def coupling(self, name: str) -> Whole | None:
+        """The numbers of a coupling that nobody knows; None: it is known."""
+        if name not in self.unknowns.couplings:
+            return None
+        return self.couplings[:, self.unknowns.couplings.index(name)]
+
+
+@dataclass(frozen=True)
+class PopulationDraws:
+    """The numbers of one set-up as a population has them, for the sweep of predictions.
+
+    `figures` names what each factor is a figure of; `bursts` are the ratios of the burst's mean
+    file size against the assumed one.
+    """
+
+    population: Population
+    figures: dict[str, str]
+    bursts: Real
+
+    @property
+    def count(self) -> int:
+        """How many guesses."""
+        return self.population.count
+
+    def ratios(self, factor: str, uncertainty: Uncertainty) -> Real:
+        """What a number is multiplied by in each guess; bursts carry the format's size too."""
+        if factor.startswith(BURST_FACTOR):
+            return self.bursts
+        if factor == FILE_SIZE_FACTOR or factor not in self.figures:
+            return np.ones(self.count)
+        return self.population.ratios(self.figures[factor])
+
+    def couplings(self, scenario: Scenario, sources: Sources) -> Whole:
+        """The number of the coupling in each guess."""
+        name = self.figures.get(COUPLING_FACTOR, "")
+        unknown = self.population.coupling(name)
+        if unknown is not None:
+            return unknown
+        return np.full(self.count, COUPLING_NUMBER[scenario.coupling])
+
+
+def ratio_of(uncertainty: Uncertainty, normals: Real) -> Real:
+    """What a number is multiplied by, from a standard normal number."""
+    if isinstance(uncertainty, Between):
+        low, high = math.log(uncertainty.low), math.log(uncertainty.high)
+        return np.asarray(np.exp(low + (high - low) * ndtr(normals)))
+    return np.asarray(np.exp(spread_of(uncertainty) * normals))
+
+
+def format_columns(runs: Sequence[Run], unknowns: Unknowns) -> Whole:
+    """The format of each run."""
+    names = [run.figures[FILE_SIZE_FACTOR] for run in runs]
+    return np.array([unknowns.format_column[name] for name in names], dtype=np.int64)
+
+
+def burst_spreads(runs: Sequence[Run]) -> Real:
+    """How far the mean size of each run's burst may be from that of its format."""
+    return np.array([burst_spread(run) for run in runs])
+
+
+def burst_spread(run: Run) -> float:
+    """From burst to burst, and what is left of the spread from frame to frame in the mean."""
+    frames = run.observed.frames or run.observed.frames_at_full_speed or run.scenario.frames_due
+    within = run.sources.within_burst / math.sqrt(frames)
+    return max(math.hypot(run.sources.between_bursts, within), LEAST_SPREAD)
+
+
+def drawn_couplings(random: np.random.Generator, shape: tuple[int, ...]) -> Whole:
+    """Couplings by their odds."""
+    numbers = np.array([COUPLING_NUMBER[name] for name in ODDS_OF_COUPLING])
+    odds = np.array(list(ODDS_OF_COUPLING.values()))
+    return np.asarray(random.choice(numbers, size=shape, p=odds / odds.sum()))

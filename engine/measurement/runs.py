@@ -1,0 +1,136 @@
+"""A run: one hold of the button on one set-up, and what was seen of it.
+
+What can be seen is the burst depth (when the shutter was heard to slow), the frames of the whole
+hold (the camera's counter), the time until the card light went out, and, where there are files or
+a sound, the frame rate and the sizes themselves. Each may be left out.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+
+from engine.burst.scenario import FRAME_RATE_FPS, MOST_FRAMES, Scenario
+from engine.quantities import InvalidValues, Range
+from engine.uncertainty.sources import Sources, Uncertainty
+
+FRAMES = Range(1, MOST_FRAMES, "frames")
+CLEAR_S = Range(0, 7_200, "s")
+FILES_MB = Range(0.001, 200_000, "MB")
+
+
+class Method(StrEnum):
+    """How a run was measured."""
+
+    TAP = "tap"
+    FILES = "files"
+    SOUND = "sound"
+    TYPED = "typed"
+    CLAIM = "claim"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Accuracy:
+    """Standard deviations of what is noted of a run.
+
+    Of burst depth and frames in frames, of the light and of the hold in seconds, of frame rate and
+    file size as shares. `of_all` is a share that everything else comes to: another specimen of the
+    body, another scene, rounded figures.
+    """
+
+    depth_frames: float
+    count_frames: float
+    clear_s: float
+    hold_s: float
+    rate: float = 0.003
+    size: float = 0.01
+    of_all: float = 0.01
+
+
+# A counter is read to within a frame, a thumb presses to within 0.3 s (two deviations), an ear
+# notices the change of rhythm a frame early or late. Files and sounds have each frame. Tables of
+# others are of another specimen and scene, and makers print round numbers of their best case.
+ACCURACY = {
+    Method.TAP: Accuracy(depth_frames=1.0, count_frames=0.6, clear_s=0.15, hold_s=0.1),
+    Method.FILES: Accuracy(depth_frames=0.5, count_frames=0.3, clear_s=0.15, hold_s=0.01),
+    Method.SOUND: Accuracy(depth_frames=0.6, count_frames=0.6, clear_s=0.15, hold_s=0.02),
+    Method.TYPED: Accuracy(
+        depth_frames=1.5, count_frames=1.0, clear_s=0.25, hold_s=0.15, of_all=0.05
+    ),
+    Method.CLAIM: Accuracy(depth_frames=2.0, count_frames=2.0, clear_s=0.5, hold_s=0.3, of_all=0.1),
+}
+
+
+class InvalidRun(InvalidValues):
+    """A run that makes no sense; fields are those of `Observed`."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class Observed:
+    """What was seen of one hold; None: it was not noted.
+
+    `frames_at_full_speed` is the burst depth; `did_not_slow` says that there was no wall in the
+    hold. `clear_s` runs from finger up to light out. `frame_rate_fps` is that of the strokes at
+    full speed, `files_mb` the mean size of all files of a frame together.
+
+    Raises :class:`InvalidRun` with every fault.
+    """
+
+    frames_at_full_speed: int | None = None
+    did_not_slow: bool = False
+    frames: int | None = None
+    clear_s: float | None = None
+    frame_rate_fps: float | None = None
+    files_mb: float | None = None
+
+    def __post_init__(self) -> None:
+        allowed: dict[str, tuple[float | None, Range]] = {
+            "frames_at_full_speed": (self.frames_at_full_speed, FRAMES),
+            "frames": (self.frames, FRAMES),
+            "clear_s": (self.clear_s, CLEAR_S),
+            "frame_rate_fps": (self.frame_rate_fps, FRAME_RATE_FPS),
+            "files_mb": (self.files_mb, FILES_MB),
+        }
+        faults = {
+            name: fault
+            for name, (value, range_) in allowed.items()
+            if value is not None and (fault := range_.fault(value))
+        }
+        depth, frames = self.frames_at_full_speed, self.frames
+        if self.did_not_slow and depth is not None:
+            faults["did_not_slow"] = "can't be said of a burst whose full speed ended"
+        if depth is not None and frames is not None and depth > frames and not faults:
+            faults["frames_at_full_speed"] = f"must not be more than all frames, {frames:,}"
+        if faults:
+            raise InvalidRun(faults)
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether nothing was seen that tells of buffer and cards."""
+        noted = (self.frames_at_full_speed, self.frames, self.clear_s)
+        return not self.did_not_slow and all(one is None for one in noted)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Run:
+    """A hold on a set-up, with everything as it is assumed, and what was `observed` of it.
+
+    `sources` say how sure the assumed numbers are. `figures` names what each factor of them
+    (`Sources.factors`) is a figure of: two runs on one card have the same figure for its speed, two
+    runs of one format the same held size. Factors that it doesn't name are known exactly.
+    """
+
+    scenario: Scenario
+    sources: Sources
+    figures: Mapping[str, str]
+    observed: Observed
+    method: Method = Method.TAP
+    name: str = ""
+
+    @property
+    def accuracy(self) -> Accuracy:
+        """How exactly it was seen."""
+        return ACCURACY[self.method]
+
+    def uncertainty(self, factor: str) -> Uncertainty:
+        """How sure the assumed number of `factor` is."""
+        return self.sources.factors[factor]
