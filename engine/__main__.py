@@ -1,5 +1,7 @@
 """`python -m engine predict [--ranges] FILE|-`: a scenario file in, its result on standard output.
 
+`python -m engine learn FILE|-`: a body and its runs in, its hidden figures and predictions out.
+
 Exit 0 with one line of JSON; exit 2 with one sentence per fault on standard error.
 """
 
@@ -7,13 +9,14 @@ import argparse
 import json
 import sys
 from pathlib import Path
+from typing import Any
 
-from engine import InvalidScenario
 from engine.burst.simulate import simulate
-from engine.scenario_file import WHOLE_FILE, range_values, read_with_sources, result_values
+from engine.quantities import InvalidValues
+from engine.scenario_file import range_values, read_with_sources, result_values
 
 BAD_INPUT = 2
-MOST_BYTES = 1_000_000  # of a scenario file: a thousand times what one needs
+MOST_BYTES = 1_000_000  # of a file: a hundred times what one needs
 
 
 def main() -> int:
@@ -24,14 +27,14 @@ def main() -> int:
         "--ranges", action="store_true", help="add the 80 %% ranges that follow from its sources"
     )
     predict.add_argument("file", help="a scenario file (JSON), or - for standard input")
+    learn = commands.add_parser("learn", help="learn a body's hidden figures from runs")
+    learn.add_argument("file", help="a learn file (JSON), or - for standard input")
     arguments = parser.parse_args()
     try:
-        scenario, sources = read_with_sources(_text_of(arguments.file))
-        answer = result_values(simulate(scenario))
-        if arguments.ranges:
-            answer["ranges"] = range_values(scenario, sources)
-        print(json.dumps(answer))
-    except InvalidScenario as error:
+        text = _text_of(arguments.file)
+        is_learn = arguments.command == "learn"
+        print(json.dumps(_learnt(text) if is_learn else _predicted(text, arguments.ranges)))
+    except InvalidValues as error:
         print(*error.sentences(), sep="\n", file=sys.stderr)
         return BAD_INPUT
     except OSError as error:
@@ -43,11 +46,24 @@ def main() -> int:
     return 0
 
 
+def _predicted(text: str, ranges: bool) -> dict[str, Any]:
+    scenario, sources = read_with_sources(text)
+    answer = result_values(simulate(scenario))
+    return answer | ({"ranges": range_values(scenario, sources)} if ranges else {})
+
+
+def _learnt(text: str) -> dict[str, Any]:
+    # Here because what it needs takes a second to import.
+    from engine.learn_file import learnt_values, read_learn_file
+
+    return learnt_values(read_learn_file(text))
+
+
 def _text_of(file: str) -> str:
     with sys.stdin.buffer if file == "-" else Path(file).open("rb") as source:
         content = source.read(MOST_BYTES + 1)
     if len(content) > MOST_BYTES:
-        raise InvalidScenario({WHOLE_FILE: f"must not be larger than {MOST_BYTES:,} bytes"})
+        raise InvalidValues({"The file": f"must not be larger than {MOST_BYTES:,} bytes"})
     return content.decode("utf-8-sig")
 
 

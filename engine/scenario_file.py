@@ -1,9 +1,8 @@
 """The scenario file: JSON in, JSON out. docs/formats.md describes it key by key."""
 
-import json
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import asdict, replace
-from typing import Any, NoReturn, TypeVar
+from typing import Any
 
 import numpy as np
 
@@ -11,16 +10,13 @@ from engine.burst import scenario as limits
 from engine.burst.bottleneck import Bottleneck
 from engine.burst.result import Result
 from engine.burst.scenario import File, Hold, InvalidScenario, Scenario, Slot
-from engine.quantities import BYTES_IN_MB, NS_IN_S, WRITE_MB_S, Range
+from engine.json_keys import SPREAD, InvalidFile, Keys, json_object
+from engine.quantities import BYTES_IN_MB, NS_IN_S, WRITE_MB_S
 from engine.uncertainty.intervals import confidence
 from engine.uncertainty.sensitivity import too_close_to_call, widest_input
 from engine.uncertainty.sources import SPREAD_OF_SOURCE, SlotSources, Sources
 
-SPREAD = Range(0, 2, "of the logarithm")
 WHOLE_FILE = "The scenario file"
-
-_Value = TypeVar("_Value")
-_REQUIRED: Any = object()
 
 
 def read_scenario(text: str) -> Scenario:
@@ -35,7 +31,10 @@ def read_scenario(text: str) -> Scenario:
 
 def read_with_sources(text: str) -> tuple[Scenario, Sources]:
     """The scenario that `text` describes, and how sure its numbers are; raises likewise."""
-    return _read_scenario(_Keys(_json_object(text)))
+    try:
+        return _read_scenario(Keys(json_object(text, WHOLE_FILE)))
+    except InvalidFile as error:
+        raise InvalidScenario(error.faults) from None
 
 
 def scenario_values(scenario: Scenario) -> dict[str, Any]:
@@ -94,125 +93,11 @@ def _hold_values(result: Result) -> Iterator[dict[str, Any]]:
         }
 
 
-def _json_object(text: str) -> dict[str, Any]:
-    try:
-        value = json.loads(text, parse_constant=_refuse_constant, object_pairs_hook=_unique_keys)
-    except RecursionError:
-        raise InvalidScenario({WHOLE_FILE: "is nested too deeply"}) from None
-    except ValueError as error:
-        raise InvalidScenario({WHOLE_FILE: f"is not valid JSON: {error}"}) from None
-    if not isinstance(value, dict):
-        raise InvalidScenario({WHOLE_FILE: "must be one JSON object in { }"})
-    return value
-
-
-def _refuse_constant(name: str) -> NoReturn:
-    raise ValueError(f"{name} is not a number")
-
-
-def _unique_keys(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
-    if len(dict(pairs)) < len(pairs):
-        raise ValueError("a key is given twice in one object")
-    return dict(pairs)
-
-
-class _Keys:
-    """Takes typed values out of one JSON object and gathers what is wrong with them."""
-
-    def __init__(self, json_object: dict[str, Any]) -> None:
-        self.values = dict(json_object)
-        self.faults: dict[str, str] = {}
-
-    def build(self, kind: Callable[..., _Value], **values: Any) -> _Value:
-        """`kind` from `values`, unless a key was at fault or nobody asked for it."""
-        self.faults |= dict.fromkeys(self.values, "is not a key of the scenario file")
-        if self.faults:
-            raise InvalidScenario(self.faults)
-        return kind(**values)
-
-    def number(self, key: str, allowed: Range, default: float | None = _REQUIRED) -> Any:
-        """A number within `allowed`; null is taken where null is the default."""
-        value = self._take(key, default)
-        if value is None and default is None:
-            return None
-        if isinstance(value, bool) or not isinstance(value, int | float):
-            return self.fault(key, "must be a number")
-        if fault := allowed.fault(_as_float(value)):
-            return self.fault(key, fault)
-        return value
-
-    def whole_number(self, key: str, allowed: Range, default: int) -> Any:
-        value = self.number(key, allowed, default)
-        if value is not None and value != int(value):
-            return self.fault(key, f"must be a whole number, got {value}")
-        return None if value is None else int(value)
-
-    def text(self, key: str, default: str = _REQUIRED) -> Any:
-        value = self._take(key, default)
-        return value if isinstance(value, str) else self.fault(key, "must be text")
-
-    def word(self, key: str, words: Sequence[str], default: str) -> Any:
-        """One of `words`."""
-        value = self._take(key, default)
-        return value if value in words else self.fault(key, f"must be one of {', '.join(words)}")
-
-    def source(self, key: str) -> Any:
-        """Where a number came from, as a word, or how sure it is, as a number; 0 if left out."""
-        if isinstance(self.values.get(key), str):
-            return self.word(key, list(SPREAD_OF_SOURCE), "")
-        value = self.number(key, SPREAD, 0.0)
-        return value if value is None else float(value)
-
-    def optional_part(self, key: str, read: Callable[["_Keys"], _Value], default: _Value) -> _Value:
-        """An object read by `read`, or `default` where it is left out; faults are key.name."""
-        if key not in self.values:
-            return default
-        part = self._part(key, self.values.pop(key), read)
-        return default if part is None else part
-
-    def parts(self, key: str, read: Callable[["_Keys"], _Value]) -> tuple[_Value, ...]:
-        """A list of objects, each read by `read`; their faults are told as key[0].name."""
-        items = self._take(key, _REQUIRED)
-        if not isinstance(items, list):
-            self.fault(key, "must be a list")
-            return ()
-        return tuple(
-            part
-            for number, item in enumerate(items)
-            if (part := self._part(f"{key}[{number}]", item, read)) is not None
-        )
-
-    def _part(self, key: str, item: Any, read: Callable[["_Keys"], _Value]) -> _Value | None:
-        if not isinstance(item, dict):
-            self.fault(key, "must be an object in { }")
-            return None
-        try:
-            return read(_Keys(item))
-        except InvalidScenario as error:
-            self.faults |= {f"{key}.{inner}": fault for inner, fault in error.faults.items()}
-            return None
-
-    def _take(self, key: str, default: Any) -> Any:
-        value = self.values.pop(key, default)
-        return self.fault(key, "is missing") if value is _REQUIRED else value
-
-    def fault(self, key: str, fault: str) -> None:
-        """Notes what is wrong with a key; the first fault of a key stands."""
-        self.faults.setdefault(key, fault)
-
-
-def _as_float(value: float) -> float:
-    try:
-        return float(value)
-    except OverflowError:
-        return float("inf")
-
-
-def _read_file(keys: _Keys) -> File:
+def _read_file(keys: Keys) -> File:
     return keys.build(File, name=keys.text("name"), mb=keys.number("mb", limits.FILE_MB))
 
 
-def _read_slot(keys: _Keys) -> tuple[Slot, SlotSources]:
+def _read_slot(keys: Keys) -> tuple[Slot, SlotSources]:
     of_slot = keys.optional_part("sources", _read_slot_sources, SlotSources(write=0.0))
     slot = keys.build(
         Slot,
@@ -230,7 +115,7 @@ def _read_slot(keys: _Keys) -> tuple[Slot, SlotSources]:
     return slot, of_slot
 
 
-def _read_slot_sources(keys: _Keys) -> SlotSources:
+def _read_slot_sources(keys: Keys) -> SlotSources:
     return keys.build(
         SlotSources,
         write=keys.source("write_mb_s"),
@@ -240,7 +125,7 @@ def _read_slot_sources(keys: _Keys) -> SlotSources:
     )
 
 
-def _read_sources(keys: _Keys) -> Sources:
+def _read_sources(keys: Keys) -> Sources:
     return keys.build(
         Sources,
         slots=(),
@@ -254,7 +139,7 @@ def _read_sources(keys: _Keys) -> Sources:
     )
 
 
-def _read_hold(keys: _Keys) -> Hold:
+def _read_hold(keys: Keys) -> Hold:
     return keys.build(
         Hold,
         press_s=keys.number("press_s", limits.PRESS_S),
@@ -262,7 +147,7 @@ def _read_hold(keys: _Keys) -> Hold:
     )
 
 
-def _read_holds(keys: _Keys) -> dict[str, Any]:
+def _read_holds(keys: Keys) -> dict[str, Any]:
     """One hold, or a series in its place; presses are counted from the first one."""
     if "series" not in keys.values:
         return {"hold_s": keys.number("hold_s", limits.HOLD_S)}
@@ -280,7 +165,7 @@ def _read_holds(keys: _Keys) -> dict[str, Any]:
     return {"hold_s": holds[0].hold_s, "later_holds": later}
 
 
-def _read_scenario(keys: _Keys) -> tuple[Scenario, Sources]:
+def _read_scenario(keys: Keys) -> tuple[Scenario, Sources]:
     sources = keys.optional_part("sources", _read_sources, Sources(slots=()))
     sides = keys.parts("slots", _read_slot)
     scenario = keys.build(

@@ -90,17 +90,17 @@ def confidence(scenario: Scenario, sources: Sources, draws: int | None = None) -
     depths = _depths(came)[0]
     of_holds = [nominal.full_speed_frames_of(hold) for hold in nominal.holds]
     ended = nominal.card_full_ns is not None
-    full_speed = _sum_of_depths(came)[0]
+    full_speed = sum_of_depths(came)[0]
     reached = float(np.sort(full_speed)[int(2 * LOW * count)])
     return Confidence(
         draws=count,
-        frames=_interval(came.frames[0], nominal.frames),
-        frames_at_full_speed=_interval(
+        frames=interval(came.frames[0], nominal.frames),
+        frames_at_full_speed=interval(
             full_speed, _depth(nominal.frames_at_full_speed, nominal.frames, ended)
         ),
         full_speed_in_most=reached if math.isfinite(reached) else None,
-        clear_s=_interval(came.clear_ns[0, :, -1] / NS_IN_S, nominal.clear_s),
-        sustained_fps=_interval(
+        clear_s=interval(came.clear_ns[0, :, -1] / NS_IN_S, nominal.clear_s),
+        sustained_fps=interval(
             np.minimum(slower * NS_IN_S / came.frame_ns[0], rate),
             bottleneck.sustained_fps or rate,
         ),
@@ -108,7 +108,7 @@ def confidence(scenario: Scenario, sources: Sources, draws: int | None = None) -
         full_share=float((came.card_full[0] & (came.depths[0] == NEVER).all(axis=-1)).mean()),
         holds=tuple(
             HoldOdds(
-                _interval(depths[:, number], _depth(depth, nominal.holds[number].frames, ended)),
+                interval(depths[:, number], _depth(depth, nominal.holds[number].frames, ended)),
                 float((came.depths[0, :, number] != NEVER).mean()),
             )
             for number, depth in enumerate(of_holds)
@@ -123,7 +123,8 @@ def _depths(came: Outcomes) -> NDArray[np.float64]:
     return np.where(came.depths == NEVER, without_wall, came.depths)
 
 
-def _sum_of_depths(came: Outcomes) -> NDArray[np.float64]:
+def sum_of_depths(came: Outcomes) -> NDArray[np.float64]:
+    """Burst depth of all holds together: infinite without a wall, all frames where a card fills."""
     total = came.frames_at_full_speed
     without_wall = np.where(came.card_full, came.frames, np.inf)
     return np.where(total == NEVER, without_wall, total)
@@ -134,14 +135,18 @@ def _depth(depth: int | None, frames: int, ended: bool) -> float:
     return depth if depth is not None else frames if ended else math.inf
 
 
-def _interval(values: NDArray[np.float64] | NDArray[np.int64], nominal: float) -> Interval:
+def interval(
+    values: NDArray[np.float64] | NDArray[np.int64], nominal: float | None = None
+) -> Interval:
     """Middle and ends of `values`, wide enough for what is predicted with everything as it is.
 
-    They would miss `nominal` only where it is an outlier itself, as the least of four equal and
-    badly known speeds.
+    That is `nominal`, where it is given. They would miss it only where it is an outlier itself, as
+    the least of four equal and badly known speeds.
     """
     low, high = _ends(np.asarray(values, dtype=np.float64))
-    ends = (min(low, nominal), float(np.sort(values)[len(values) // 2]), max(high, nominal))
+    middle = float(np.sort(values)[len(values) // 2])
+    nominal = middle if nominal is None else nominal
+    ends = (min(low, nominal), middle, max(high, nominal))
     return Interval(*(end if math.isfinite(end) else None for end in ends))
 
 

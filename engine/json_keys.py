@@ -1,0 +1,134 @@
+"""Typed values out of a JSON object that somebody else wrote, with every fault it has."""
+
+import json
+from collections.abc import Callable, Sequence
+from typing import Any, NoReturn, TypeVar
+
+from engine.quantities import InvalidValues, Range
+from engine.uncertainty.sources import SPREAD_OF_SOURCE
+
+SPREAD = Range(0, 2, "of the logarithm")
+
+Value = TypeVar("Value")
+REQUIRED: Any = object()
+
+
+class InvalidFile(InvalidValues):
+    """A file that is not what it should be; fields are its keys."""
+
+
+def json_object(text: str, what: str) -> dict[str, Any]:
+    """The one object that `text` is; `what` names the file. Raises :class:`InvalidFile`."""
+    try:
+        value = json.loads(text, parse_constant=_refuse_constant, object_pairs_hook=_unique_keys)
+    except RecursionError:
+        raise InvalidFile({what: "is nested too deeply"}) from None
+    except ValueError as error:
+        raise InvalidFile({what: f"is not valid JSON: {error}"}) from None
+    if not isinstance(value, dict):
+        raise InvalidFile({what: "must be one JSON object in { }"})
+    return value
+
+
+def _refuse_constant(name: str) -> NoReturn:
+    raise ValueError(f"{name} is not a number")
+
+
+def _unique_keys(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    if len(dict(pairs)) < len(pairs):
+        raise ValueError("a key is given twice in one object")
+    return dict(pairs)
+
+
+class Keys:
+    """Takes typed values out of one JSON object and gathers what is wrong with them."""
+
+    def __init__(self, json_object: dict[str, Any]) -> None:
+        self.values = dict(json_object)
+        self.faults: dict[str, str] = {}
+
+    def build(self, kind: Callable[..., Value], **values: Any) -> Value:
+        """`kind` from `values`, unless a key was at fault or nobody asked for it."""
+        self.faults |= dict.fromkeys(self.values, "is not a key of this file")
+        if self.faults:
+            raise InvalidFile(self.faults)
+        return kind(**values)
+
+    def number(self, key: str, allowed: Range, default: float | None = REQUIRED) -> Any:
+        """A number within `allowed`; null is taken where null is the default."""
+        value = self._take(key, default)
+        if value is None and default is None:
+            return None
+        if isinstance(value, bool) or not isinstance(value, int | float):
+            return self.fault(key, "must be a number")
+        if fault := allowed.fault(_as_float(value)):
+            return self.fault(key, fault)
+        return value
+
+    def whole_number(self, key: str, allowed: Range, default: int | None) -> Any:
+        """The same, of whole numbers."""
+        value = self.number(key, allowed, default)
+        if value is not None and value != int(value):
+            return self.fault(key, f"must be a whole number, got {value}")
+        return None if value is None else int(value)
+
+    def text(self, key: str, default: str = REQUIRED) -> Any:
+        """Text."""
+        value = self._take(key, default)
+        return value if isinstance(value, str) else self.fault(key, "must be text")
+
+    def word(self, key: str, words: Sequence[str], default: str) -> Any:
+        """One of `words`."""
+        value = self._take(key, default)
+        return value if value in words else self.fault(key, f"must be one of {', '.join(words)}")
+
+    def source(self, key: str) -> Any:
+        """Where a number came from, as a word, or how sure it is, as a number; 0 if left out."""
+        if isinstance(self.values.get(key), str):
+            return self.word(key, list(SPREAD_OF_SOURCE), "")
+        value = self.number(key, SPREAD, 0.0)
+        return value if value is None else float(value)
+
+    def optional_part(self, key: str, read: Callable[["Keys"], Value], default: Value) -> Value:
+        """An object read by `read`, or `default` where it is left out; faults are key.name."""
+        if key not in self.values:
+            return default
+        part = self._part(key, self.values.pop(key), read)
+        return default if part is None else part
+
+    def parts(self, key: str, read: Callable[["Keys"], Value]) -> tuple[Value, ...]:
+        """A list of objects, each read by `read`; their faults are told as key[0].name."""
+        items = self._take(key, REQUIRED)
+        if not isinstance(items, list):
+            self.fault(key, "must be a list")
+            return ()
+        return tuple(
+            part
+            for number, item in enumerate(items)
+            if (part := self._part(f"{key}[{number}]", item, read)) is not None
+        )
+
+    def _part(self, key: str, item: Any, read: Callable[["Keys"], Value]) -> Value | None:
+        if not isinstance(item, dict):
+            self.fault(key, "must be an object in { }")
+            return None
+        try:
+            return read(Keys(item))
+        except InvalidValues as error:
+            self.faults |= {f"{key}.{inner}": fault for inner, fault in error.faults.items()}
+            return None
+
+    def _take(self, key: str, default: Any) -> Any:
+        value = self.values.pop(key, default)
+        return self.fault(key, "is missing") if value is REQUIRED else value
+
+    def fault(self, key: str, fault: str) -> None:
+        """Notes what is wrong with a key; the first fault of a key stands."""
+        self.faults.setdefault(key, fault)
+
+
+def _as_float(value: float) -> float:
+    try:
+        return float(value)
+    except OverflowError:
+        return float("inf")

@@ -1,0 +1,200 @@
+"""A body before anything was measured: what is assumed of it, and how sure that is.
+
+Whatever nobody told is estimated, by the starting points of docs/model.md.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from engine.burst.scenario import Arrangement, Coupling, File, InvalidScenario, Scenario, Slot
+from engine.estimates.file_sizes import FormatKind, file_sizes, held_size, pixels
+from engine.estimates.memory import Frame, usual_memory
+from engine.measurement.population import COUPLING_FACTOR, FILE_SIZE_FACTOR
+from engine.uncertainty.sources import Between, SlotSources, Source, Sources, Uncertainty
+
+UNKNOWN_ENCODER, UNKNOWN_ENCODER_RATIO = Between(0.25, 4), 2.0  # of the full rate: mostly no limit
+UNKNOWN_HELD, UNKNOWN_HELD_RATIO = 0.2, 1.3  # of the files
+LEAST_OF_BUS = Between(0.5**0.5, 2**0.5)  # half to all of a bus, around their geometric middle
+MAKERS_CARD = "the maker's card"
+
+
+@dataclass(frozen=True)
+class Known:
+    """A number, and how sure it is."""
+
+    value: float
+    uncertainty: Uncertainty
+
+
+@dataclass(frozen=True, kw_only=True)
+class AssumedFormat:
+    """A recording format; what is None is to be estimated. With `never_waits` no encoder limits."""
+
+    name: str
+    files: tuple[File, ...] = ()
+    files_uncertainty: Uncertainty = "printed"
+    file_to_file: float = 0.1
+    held: Known | None = None
+    encoder: Known | None = None
+    never_waits: bool = False
+
+
+@dataclass(frozen=True, kw_only=True)
+class AssumedSlot:
+    """A slot: its bus in MB/s, the most it was seen to pass, and its time for each frame."""
+
+    bus_mb_s: float | None = None
+    limit: Known | None = None
+    overhead: Known = field(default_factory=lambda: Known(0.0, 0.0))
+
+
+@dataclass(frozen=True, kw_only=True)
+class AssumedCard:
+    """A card and its sustained write speed, None: nobody knows."""
+
+    name: str
+    write: Known | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class AssumedBody:
+    """Everything that runs and questions name. `couplings` are those that somebody knows."""
+
+    rates: Mapping[float, Uncertainty]
+    formats: Mapping[str, AssumedFormat]
+    slots: Sequence[AssumedSlot]
+    cards: Mapping[str, AssumedCard]
+    memory: Known | None = None
+    megapixels: float | None = None
+    resume_free_frames: int = 1
+    couplings: Mapping[str, tuple[Coupling, Source]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class AssumedSetup:
+    """A set-up as `Run` and the sweep of predictions take it."""
+
+    scenario: Scenario
+    sources: Sources
+    figures: dict[str, str]
+
+
+def setup_of(
+    body: AssumedBody,
+    *,
+    format_name: str,
+    frame_rate_fps: float,
+    card_names: Sequence[str],
+    arrangement: Arrangement = "single",
+    hold_s: float,
+) -> AssumedSetup:
+    """A set-up by the names of its parts; without a card it is one like the maker's.
+
+    Raises :class:`InvalidScenario` with a sentence for each name that the body doesn't have.
+    """
+    _refuse_unknown(body, format_name, frame_rate_fps, card_names, arrangement)
+    recording = body.formats[format_name]
+    files, held = _files_of(body, recording), _held_of(body, recording)
+    encoder = _encoder_of(body, recording)
+    memory = body.memory or _usual_memory(body)
+    coupling, coupling_source = body.couplings.get(arrangement, ("parallel", "estimated"))
+    names = list(card_names) or [MAKERS_CARD]
+    cards = [body.cards.get(name, AssumedCard(name=name)) for name in names]
+    sides = [_side(slot, card) for slot, card in zip(body.slots, cards, strict=False)]
+    scenario = Scenario(
+        frame_rate_fps=frame_rate_fps, hold_s=hold_s, memory_mb=memory.value, files=files[0],
+        held_mb=held.value, process_fps=encoder.value if encoder else None,
+        slots=tuple(slot for slot, _ in sides), arrangement=arrangement, coupling=coupling,
+        resume_free_frames=body.resume_free_frames,
+    )  # fmt: skip
+    sources = Sources(
+        slots=tuple(of_slot for _, of_slot in sides), frame_rate=body.rates[frame_rate_fps],
+        held=held.uncertainty, files=files[1], file_to_file=recording.file_to_file,
+        memory=memory.uncertainty, encoder=encoder.uncertainty if encoder else 0.0,
+        coupling=coupling_source,
+    )  # fmt: skip
+    figures = {
+        "memory": "memory",
+        "held size": f"held {format_name}",
+        FILE_SIZE_FACTOR: f"files {format_name}",
+        "encoder": f"encoder {format_name}",
+        "frame rate": f"rate {frame_rate_fps:g}",
+    }
+    if arrangement in ("mirror", "split"):
+        figures[COUPLING_FACTOR] = f"coupling {arrangement}"
+    for number, name in enumerate(names, 1):
+        figures |= {
+            f"card {number}": f"card {name}",
+            f"slot {number}": f"slot {number}",
+            f"overhead {number}": f"overhead {number}",
+        }
+    return AssumedSetup(scenario, sources, figures)
+
+
+def _refuse_unknown(
+    body: AssumedBody,
+    format_name: str,
+    frame_rate_fps: float,
+    card_names: Sequence[str],
+    arrangement: Arrangement,
+) -> None:
+    faults = {}
+    if format_name not in body.formats:
+        faults["format"] = f"must be a format of the body, got “{format_name}”"
+    if frame_rate_fps not in body.rates:
+        faults["fps"] = f"must be a frame rate of the body, got {frame_rate_fps:g}"
+    if unknown := [name for name in card_names if name not in body.cards]:
+        faults["cards"] = f"must be among the cards, got “{unknown[0]}”"
+    wanted = 1 if arrangement == "single" else 2
+    if len(card_names) > len(body.slots):
+        faults["cards"] = f"must be no more than the slots, {len(body.slots)}"
+    elif card_names and len(card_names) < wanted:
+        faults["cards"] = f"must be two for {arrangement}"
+    if faults:
+        raise InvalidScenario(faults)
+
+
+def _files_of(body: AssumedBody, recording: AssumedFormat) -> tuple[tuple[File, ...], Uncertainty]:
+    if recording.files:
+        return recording.files, recording.files_uncertainty
+    found = file_sizes(FormatKind(recording.name), pixels(body.megapixels, None), None)
+    files = tuple(File(name=f"file {n}", mb=one.value) for n, one in enumerate(found, 1))
+    return files, found[0].spread
+
+
+def _held_of(body: AssumedBody, recording: AssumedFormat) -> Known:
+    if recording.held:
+        return recording.held
+    if body.megapixels:
+        kind = FormatKind.LOSSLESS_RAW  # the sensor's data are held, whatever becomes of them
+        of_pixels = pixels(body.megapixels, None)
+        estimate = held_size(file_sizes(kind, of_pixels, None), of_pixels)
+        return Known(estimate.value, estimate.spread)
+    files_mb = sum(file.mb for file in _files_of(body, recording)[0])
+    return Known(files_mb * UNKNOWN_HELD_RATIO, UNKNOWN_HELD)
+
+
+def _encoder_of(body: AssumedBody, recording: AssumedFormat) -> Known | None:
+    if recording.never_waits:
+        return None
+    return recording.encoder or Known(max(body.rates) * UNKNOWN_ENCODER_RATIO, UNKNOWN_ENCODER)
+
+
+def _usual_memory(body: AssumedBody) -> Known:
+    first = next(iter(body.formats.values()))
+    files_mb = sum(file.mb for file in _files_of(body, first)[0])
+    estimate = usual_memory(Frame(files_mb, _held_of(body, first).value), max(body.rates))
+    return Known(estimate.value, estimate.spread)
+
+
+def _side(slot: AssumedSlot, card: AssumedCard) -> tuple[Slot, SlotSources]:
+    middle = (slot.bus_mb_s or 0) * LEAST_OF_BUS.low
+    limit = slot.limit or Known(middle, LEAST_OF_BUS)
+    write = card.write or Known(limit.value, LEAST_OF_BUS)
+    together = Slot(
+        write_mb_s=write.value, overhead_s=slot.overhead.value, slot_limit_mb_s=limit.value,
+        bus_mb_s=slot.bus_mb_s,
+    )  # fmt: skip
+    return together, SlotSources(
+        write=write.uncertainty, limit=limit.uncertainty, overhead=slot.overhead.uncertainty
+    )

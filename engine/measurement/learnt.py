@@ -1,0 +1,151 @@
+"""What was learnt of a body: each hidden figure with its range, odds, and predictions with them."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.special import ndtri
+
+from engine.burst.event_loop import NEVER
+from engine.burst.plan import COUPLING_NUMBER
+from engine.burst.scenario import Scenario
+from engine.measurement.forward import Real, misfits, seen_by
+from engine.measurement.population import FILE_SIZE_FACTOR, Population, PopulationDraws, ratio_of
+from engine.measurement.runs import Run
+from engine.quantities import HIGH, LOW, MIDDLE, NS_IN_S
+from engine.uncertainty.intervals import Interval, interval, sum_of_depths
+from engine.uncertainty.sources import Sources, Uncertainty, spread_of
+from engine.uncertainty.sweep import sweep
+
+WILD = 3.5  # standard deviations from what all runs together let expect: a run to look at
+SEED = 0
+
+
+@dataclass(frozen=True)
+class LearntFigure:
+    """A figure against the one that was assumed: middle and ends of the 80 % range, and before."""
+
+    low: float
+    middle: float
+    high: float
+    low_before: float
+    high_before: float
+
+    @property
+    def narrowed(self) -> float:
+        """How many times narrower the range has become, on a scale of ratios."""
+        before = np.log(self.high_before / self.low_before)
+        return float(before / max(np.log(self.high / self.low), 1e-9))
+
+
+@dataclass(frozen=True)
+class LearntPrediction:
+    """Ranges of a set-up: four such bursts in five; None as an end: no wall.
+
+    `wall_share` is the share of bodies and bursts with a wall.
+    """
+
+    frames_at_full_speed: Interval
+    frames: Interval
+    clear_s: Interval
+    wall_share: float
+
+
+@dataclass(frozen=True)
+class Learnt:
+    """Equally likely bodies after `runs`."""
+
+    runs: Sequence[Run]
+    population: Population
+
+    @cached_property
+    def figures(self) -> dict[str, LearntFigure]:
+        """Every figure that was not known exactly, by its name, as ratios to what was assumed."""
+        unknowns = self.population.unknowns
+        before = unknowns.figures | unknowns.formats
+        return {name: self._figure(name, before[name]) for name in before}
+
+    @cached_property
+    def odds(self) -> dict[str, dict[str, float]]:
+        """The odds of each coupling that nobody knew, by the arrangement's figure."""
+        found = {}
+        for name in self.population.unknowns.couplings:
+            numbers = self.population.coupling(name)
+            found[name] = {
+                coupling: float(np.mean(numbers == number))
+                for coupling, number in COUPLING_NUMBER.items()
+            }
+        return found
+
+    @cached_property
+    def misfits(self) -> list[dict[str, float]]:
+        """How far each run's observations are from what all runs let expect, in deviations."""
+        shown = seen_by(self.population, self.runs)
+        return [
+            {name: float(np.median(one)) for name, one in misfits(run, seen).items()}
+            for run, seen in zip(self.runs, shown, strict=True)
+        ]
+
+    @property
+    def wild(self) -> list[int]:
+        """The places of runs that don't fit the others; leaving one out is for people to decide."""
+        return [
+            place
+            for place, of_run in enumerate(self.misfits)
+            if any(abs(misfit) > WILD for misfit in of_run.values())
+        ]
+
+    def predict(
+        self, scenario: Scenario, sources: Sources, figures: dict[str, str]
+    ) -> LearntPrediction:
+        """The ranges of a set-up whose factors are `figures`, measured or never tested."""
+        bursts = self._bursts(sources, figures)
+        draws = PopulationDraws(self._with(sources, figures), figures, bursts)
+        came = sweep([scenario], [sources], [draws])
+        walls = (came.depths[0] != NEVER).any(axis=-1)
+        return LearntPrediction(
+            frames_at_full_speed=interval(sum_of_depths(came)[0]),
+            frames=interval(came.frames[0]),
+            clear_s=interval(came.clear_ns[0, :, -1] / NS_IN_S),
+            wall_share=float(walls.mean()),
+        )
+
+    def _figure(self, name: str, before: Uncertainty) -> LearntFigure:
+        low, middle, high = np.quantile(self.population.ratios(name), (LOW, MIDDLE, HIGH))
+        normals = np.array([ndtri(LOW), ndtri(HIGH)])
+        low_before, high_before = ratio_of(before, normals)
+        return LearntFigure(*map(float, (low, middle, high, low_before, high_before)))
+
+    def _with(self, sources: Sources, figures: dict[str, str]) -> Population:
+        """The population with figures that no run was about, as they are assumed."""
+        known = self.population.unknowns
+        new = {
+            name: sources.factors[factor]
+            for factor, name in figures.items()
+            if factor in sources.factors
+            and name not in known.figures
+            and name not in known.formats
+            and factor not in (FILE_SIZE_FACTOR, "coupling")
+            and spread_of(sources.factors[factor]) > 0
+        }
+        random = np.random.Generator(np.random.PCG64(SEED))
+        columns = random.standard_normal((self.population.count, len(new)))
+        return replace(
+            self.population,
+            unknowns=replace(known, figures=known.figures | new),
+            normals=np.concatenate([self.population.normals, columns], axis=1),
+        )
+
+    def _bursts(self, sources: Sources, figures: dict[str, str]) -> Real:
+        """Mean file size of a burst to come: that of its format, and from burst to burst."""
+        random = np.random.Generator(np.random.PCG64(SEED + 1))
+        count, name = self.population.count, figures[FILE_SIZE_FACTOR]
+        if name in self.population.unknowns.formats:
+            mean = self.population.ratios(name)
+        else:
+            uncertain = spread_of(sources.files)
+            mean = np.exp(uncertain * random.standard_normal(count))
+        burst: NDArray[np.float64] = np.exp(sources.between_bursts * random.standard_normal(count))
+        return mean * burst

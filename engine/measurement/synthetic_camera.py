@@ -1,0 +1,92 @@
+"""A made-up camera for trying the test bench: what a real one would write, sound and show.
+
+It gives files with capture times and true sizes, and the sound of its shutter in a noisy hide, for
+a burst that was simulated. Everything follows from a seed.
+"""
+
+import io
+from collections.abc import Iterator, Sequence
+from datetime import datetime, timedelta
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from engine.burst.result import Result
+from engine.quantities import BYTES_IN_MB, NS_IN_S
+
+Samples = NDArray[np.float32]
+
+MAKER, NAME = "Skerry", "Stand-in 1"
+FIRST_MOMENT = datetime(2026, 5, 1, 6, 30)  # cameras write no zone
+SAMPLE_RATE_HZ = 48_000
+CLICK_S, ECHO_S, ECHO_RATIO = 0.006, 0.019, 0.3
+CLICK_HZ = (3_200.0, 5_100.0)
+LEAD_S, TAIL_S = 0.5, 1.0  # of silence before and after
+MAKE, MODEL, TAKEN, SUBSECONDS = 0x010F, 0x0110, 0x9003, 0x9291
+EXIF_PART = 0x8769
+
+
+def picture_files(
+    result: Result, seed: int = 0, *, spread: float = 0.06, first: int = 1, decimals: int = 2
+) -> Iterator[tuple[str, bytes]]:
+    """Name and content of a JPEG for each frame of a burst, as large as the camera would write it.
+
+    Sizes differ from frame to frame by `spread`, the standard deviation of their logarithm.
+    """
+    random = np.random.default_rng(seed)
+    mb = sum(file.mb for file in result.scenario.files)
+    for number, taken_ns in enumerate(result.taken_ns, first):
+        moment = FIRST_MOMENT + timedelta(microseconds=round(int(taken_ns) / 1_000))
+        size_bytes = round(mb * BYTES_IN_MB * float(np.exp(spread * random.standard_normal())))
+        yield f"SKR_{number:04d}.JPG", jpeg_of(moment, size_bytes, decimals)
+
+
+def jpeg_of(moment: datetime, size_bytes: int, decimals: int = 2) -> bytes:
+    """A small picture with its moment in EXIF, filled up with zeros behind its end."""
+    exif = Image.Exif()
+    exif[MAKE], exif[MODEL] = MAKER, NAME
+    part = exif.get_ifd(EXIF_PART)
+    part[TAKEN] = moment.strftime("%Y:%m:%d %H:%M:%S")
+    if decimals:
+        part[SUBSECONDS] = f"{moment.microsecond:06d}"[:decimals]
+    file = io.BytesIO()
+    Image.new("RGB", (16, 12), (90, 120, 110)).save(file, "JPEG", exif=exif)
+    return file.getvalue().ljust(size_bytes, b"\0")
+
+
+def shutter_sound(
+    times_s: Sequence[float] | NDArray[np.float64],
+    seed: int = 0,
+    *,
+    snr_db: float = 15.0,
+    rate_hz: int = SAMPLE_RATE_HZ,
+) -> Samples:
+    """The shutter at `times_s`, with an echo, over noise; mono samples between -1 and 1.
+
+    `snr_db` is the power of a full click to that of the noise of leaves, which has all frequencies;
+    wind comes on top, at low ones. Clicks differ in loudness.
+    """
+    random = np.random.default_rng(seed)
+    length = round((LEAD_S + float(max(times_s, default=0)) + TAIL_S) * rate_hz)
+    samples = np.zeros(length)
+    click = _click(rate_hz)
+    for time_s in times_s:
+        for late_s, ratio in ((0.0, 1.0), (ECHO_S, ECHO_RATIO)):
+            start = round((LEAD_S + time_s + late_s) * rate_hz)
+            samples[start : start + len(click)] += click * ratio * random.uniform(0.75, 1.0)
+    leaves = random.standard_normal(length)
+    wind = np.convolve(random.standard_normal(length), np.ones(64) / 8, mode="same")
+    samples += (leaves + 2 * wind) * np.sqrt((click**2).mean() / 10 ** (snr_db / 10))
+    return np.asarray(samples / max(1.0, np.abs(samples).max()), dtype=np.float32)
+
+
+def strokes_s(result: Result) -> NDArray[np.float64]:
+    """The moments of a burst's frames in seconds."""
+    return np.asarray(result.taken_ns / NS_IN_S)
+
+
+def _click(rate_hz: int) -> NDArray[np.float64]:
+    moments = np.arange(round(CLICK_S * rate_hz)) / rate_hz
+    tones = sum(np.sin(2 * np.pi * hz * moments) for hz in CLICK_HZ)
+    return np.asarray(tones / len(CLICK_HZ) * np.exp(-moments / (CLICK_S / 4)))
