@@ -7,6 +7,7 @@ first HEAD_BYTES. Nothing in a file is trusted: whatever is broken gives a sente
 import contextlib
 import io
 import logging
+import warnings
 from collections.abc import Iterator, Mapping
 from datetime import datetime
 from typing import Any
@@ -38,9 +39,8 @@ def read_picture(name: str, head: bytes, size_bytes: int) -> Picture:
     """
     if not 0 < size_bytes <= LARGEST_MB * BYTES_IN_MB:
         raise NoPicture(f"{name} is empty, or larger than {LARGEST_MB:g} MB: it is no picture.")
-    tags = next(
-        (found for found in _readings(head[:HEAD_BYTES]) if "DateTimeOriginal" in found), {}
-    )
+    readings = _readings(head[:HEAD_BYTES])
+    tags = next((found for found in readings if "DateTimeOriginal" in found), {})
     written = tags.get("DateTimeOriginal", "")
     try:
         moment = datetime.strptime(written[:19], DAY_AND_TIME)  # cameras have no zone
@@ -72,8 +72,9 @@ def _by_exifread(head: bytes) -> dict[str, str]:
 
 
 def _by_pillow(head: bytes) -> dict[str, str]:
-    exif = Image.open(io.BytesIO(head)).getexif()
-    both = dict(exif) | dict(exif.get_ifd(ExifTags.IFD.Exif))
+    with warnings.catch_warnings(action="ignore"):  # of what is damaged
+        exif = Image.open(io.BytesIO(head)).getexif()
+        both = dict(exif) | dict(exif.get_ifd(ExifTags.IFD.Exif))
     return _text_of({ExifTags.TAGS.get(number, ""): value for number, value in both.items()})
 
 

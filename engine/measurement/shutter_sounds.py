@@ -17,7 +17,8 @@ STEP_S = 0.001
 SMOOTHED = 3  # steps: a click lasts a few milliseconds
 FASTEST_FPS = 60.0
 LONGEST_S = 600.0
-LOUD = 5.0  # times the usual deviation of the noise
+LOUD = 7.0  # times the usual deviation of the noise
+LEAST_RATIO = 1.6  # of a stroke to the floor: what rises less is the noise itself, or music
 SOME = 0.3  # of the usual peak: a softer one is an echo or somebody else's camera
 APART = 0.65  # of the rhythm: what is closer is the same stroke
 FEWEST = 3
@@ -51,12 +52,12 @@ def hear(samples: NDArray[np.float32] | Real, rate_hz: int) -> Heard:
     loudness = _loudness(np.asarray(samples, dtype=np.float64), rate_hz)
     floor, noise = _floor(loudness)
     peaks, _ = find_peaks(loudness, height=floor + LOUD * noise, distance=1 / FASTEST_FPS / STEP_S)
-    if len(peaks) < FEWEST or noise == 0:
+    usual = float(np.quantile(loudness[peaks], 0.75)) if len(peaks) else 0.0
+    if len(peaks) < FEWEST or usual < LEAST_RATIO * floor:
         raise NothingHeard(
             "No strokes can be heard. A silent shutter makes none: switch on the camera's "
             "artificial sound, or use the files."
         )
-    usual = float(np.quantile(loudness[peaks], 0.75))
     peaks = peaks[loudness[peaks] - floor > SOME * (usual - floor)]
     rhythm = _rhythm(peaks)
     peaks, _ = find_peaks(

@@ -1,0 +1,142 @@
+"""A stand-in camera's files and sounds are read back to the burst that it shot."""
+
+import struct
+import unittest
+from dataclasses import replace
+from datetime import datetime
+from pathlib import PurePath
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from PIL import Image
+
+from engine.burst.scenario import File, Scenario, Slot
+from engine.burst.simulate import simulate
+from engine.measurement.capture_times import Picture, find_bursts
+from engine.measurement.picture_files import HEAD_BYTES, NoPicture, read_picture
+from engine.measurement.shutter_sounds import NothingHeard, hear
+from engine.measurement.strokes import counted
+from engine.measurement.synthetic_camera import (
+    LEAD_S,
+    SAMPLE_RATE_HZ,
+    jpeg_of,
+    picture_files,
+    shutter_sound,
+    strokes_s,
+)
+
+MOMENT = datetime(2026, 5, 1, 6, 30, 12, 340_000)
+BURST = simulate(Scenario(
+    frame_rate_fps=20, hold_s=6, memory_mb=1, files=(File(name="jpeg", mb=0.03),),
+    slots=(Slot(write_mb_s=0.3),), held_mb=0.05,
+))  # fmt: skip
+
+
+def pictures(start_s: float, count: int, name: str = "A", **changes: object) -> list[Picture]:
+    """A burst of ten frames a second."""
+    return [
+        Picture(name=f"{name}{n:04d}.NEF", mb=20 + n % 3, taken_s=start_s + n / 10, **changes)
+        for n in range(count)
+    ]
+
+
+class Files(unittest.TestCase):
+    def test_a_simulated_burst_comes_back_from_its_files(self) -> None:
+        read = [
+            read_picture(name, content[:HEAD_BYTES], len(content))
+            for name, content in picture_files(BURST)
+        ]
+        (burst,) = find_bursts(read).bursts
+        self.assertEqual(BURST.frames, burst.strokes.frames)
+        self.assertAlmostEqual(BURST.frames_at_full_speed, burst.strokes.wall, delta=1)
+        self.assertAlmostEqual(20, burst.strokes.frame_rate_fps, delta=0.3)
+        self.assertAlmostEqual(10, burst.strokes.sustained_fps, delta=0.5)
+        self.assertAlmostEqual(0.03, burst.mean_mb, delta=0.001)
+
+    def test_other_containers_are_read_too(self) -> None:
+        exif = Image.Exif()
+        exif.get_ifd(0x8769).update({0x9003: "2026:05:01 06:30:12", 0x9291: "345"})
+        like_tiff = exif.tobytes().removeprefix(b"Exif\0\0")
+        picture = read_picture("a.dng", like_tiff, 30_000_000)
+        self.assertEqual(3, picture.decimals)
+        self.assertAlmostEqual(12.345, picture.taken_s % 60, places=5)
+
+    def test_what_is_no_picture_gets_a_sentence(self) -> None:
+        jpeg = jpeg_of(MOMENT, 5_000)
+        for content in (b"", b"MZ\x90\0" * 500, b"\xff\xd8\xff", jpeg[:60], b"%PDF-1.7" * 9):
+            with self.assertRaisesRegex(NoPicture, r"^x\.jpg "):
+                read_picture("x.jpg", content, len(content))
+        with self.assertRaisesRegex(NoPicture, "larger than"):
+            read_picture("x.jpg", jpeg, 2_000_000_000)
+        loop = b"II*\0" + struct.pack("<IHHHIII", 8, 1, 0x8769, 4, 1, 8, 8)
+        with self.assertRaises(NoPicture):
+            read_picture("loop.tif", loop, len(loop))
+
+    @settings(max_examples=150, deadline=None)
+    @given(st.data())
+    def test_a_damaged_file_gives_a_picture_or_a_sentence(self, data: st.DataObject) -> None:
+        content = bytearray(jpeg_of(MOMENT, 2_000))
+        for _ in range(data.draw(st.integers(1, 8))):
+            content[data.draw(st.integers(0, 400))] = data.draw(st.integers(0, 255))
+        try:
+            picture = read_picture("x.jpg", bytes(content), len(content))
+        except NoPicture:
+            return
+        self.assertTrue(np.isfinite(picture.taken_s))
+
+
+class Folders(unittest.TestCase):
+    def test_a_day_has_its_bursts_and_what_is_odd_is_told(self) -> None:
+        day = [
+            *pictures(0, 30), *pictures(60, 12, "B"), *pictures(200, 1, "C"),
+            *pictures(300, 10, "D", body="Other"),
+        ]  # fmt: skip
+        found = find_bursts(day)
+        self.assertEqual([30, 12, 10], [len(burst.frames) for burst in found.bursts])
+        self.assertEqual(1, found.singles)
+        for changed, words in (
+            ([*day, day[0]], "there twice"),
+            ([replace(one, decimals=0) for one in day], "whole seconds only"),
+            ([one for one in day if "A001" not in one.name], "numbers are missing"),
+            ([*day[20:30], *(replace(one, taken_s=one.taken_s + 99) for one in day[:20])],
+             "clock goes back"),
+            (day, "of 2 bodies"),
+        ):  # fmt: skip
+            with self.subTest(words):
+                self.assertIn(words, " ".join(find_bursts(changed).notes))
+
+    def test_raw_and_jpeg_of_one_frame_are_one_stroke(self) -> None:
+        both = [
+            replace(one, name=str(PurePath(one.name).with_suffix(ending)))
+            for one in pictures(0, 20)
+            for ending in (".NEF", ".JPG")
+        ]
+        (burst,) = find_bursts(both).bursts
+        self.assertEqual((20, {"NEF", "JPG"}), (burst.strokes.frames, set(burst.mb_of_ending)))
+
+
+class Sounds(unittest.TestCase):
+    def test_every_stroke_is_heard_in_a_noisy_hide(self) -> None:
+        for fps in (10, 20, 30, 40):
+            for snr_db in (20, 10, 3):
+                times = np.arange(4 * fps) / fps
+                heard = hear(shutter_sound(times, seed=fps, snr_db=snr_db), SAMPLE_RATE_HZ)
+                with self.subTest(fps=fps, snr_db=snr_db):
+                    self.assertEqual(len(times), len(heard.strokes_s))
+                    errors = np.array(heard.strokes_s) - LEAD_S - times
+                    self.assertLess(np.ptp(errors), 0.004)
+
+    def test_a_simulated_burst_comes_back_from_its_sound(self) -> None:
+        heard = hear(shutter_sound(strokes_s(BURST), snr_db=10), SAMPLE_RATE_HZ)
+        strokes = counted(heard.strokes_s, 0.002)
+        self.assertEqual(BURST.frames, strokes.frames)
+        self.assertAlmostEqual(BURST.frames_at_full_speed, strokes.wall, delta=1)
+
+    def test_silence_noise_and_a_chord_are_no_burst(self) -> None:
+        moments = np.arange(5 * SAMPLE_RATE_HZ) / SAMPLE_RATE_HZ
+        noise = np.random.default_rng(1).standard_normal(len(moments))
+        chord = sum(np.sin(2 * np.pi * hz * moments) for hz in (440, 3_000, 4_500))
+        for samples in (0 * noise, noise / 9, chord / 3, noise[:99], np.full(99_999, np.nan)):
+            with self.assertRaises(NothingHeard):
+                hear(samples, SAMPLE_RATE_HZ)
