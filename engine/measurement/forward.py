@@ -2,9 +2,11 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
+from operator import attrgetter
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from engine.burst.event_loop import ALL_WRITTEN_NS, DEPTH, FRAMES, HOLD_OUTCOME_LENGTH, NEVER
@@ -21,13 +23,16 @@ Real = NDArray[np.float64]
 SHORTEST_HOLD_S = 0.001
 WHOLE = 1 / math.sqrt(12)  # deviation that comes of counting in whole frames
 WILD_SHARE, WILD_RATIO = 0.02, 10.0  # of observations, and how much further off they are
+LOG_USUAL, LOG_WILD = math.log1p(-WILD_SHARE), math.log(WILD_SHARE / WILD_RATIO)
+NEGLIGIBLE = 20.0  # on the scale of logarithms
+OBSERVED = ("frames_at_full_speed", "frames", "clear_s", "frame_rate_fps", "files_mb")
 
 
 @dataclass(frozen=True)
 class Seen:
-    """What each guess at the body (first axis) would have shown of one run.
+    """What each guess at the body (first axis) would have shown of each run (second axis).
 
-    `depths` are at least one above the frames of the hold where it meets no wall.
+    `depths` are one above the frames of the hold where it meets no wall.
     """
 
     depths: Real
@@ -38,9 +43,42 @@ class Seen:
     files_mb: Real
 
 
-def seen_by(population: Population, runs: Sequence[Run]) -> list[Seen]:
-    """What every guess would have shown of every run."""
-    return on_all_cores(lambda place: _seen(population, runs[place], place), range(len(runs)))
+@dataclass(frozen=True)
+class Noted:
+    """What was noted of each run, by the names of `Observed`, and how exactly; NaN: it was not."""
+
+    values: dict[str, Real]
+    deviations: dict[str, Real]
+    did_not_slow: NDArray[np.bool_]
+
+    @classmethod
+    def of(cls, runs: Sequence[Run]) -> "Noted":
+        """Standard deviations: in frames and seconds, or of the logarithm of rate and size."""
+
+        def column(name: str) -> Real:
+            found = [attrgetter(name)(run) for run in runs]
+            return np.array([np.nan if value is None else float(value) for value in found])
+
+        values = {name: column(f"observed.{name}") for name in OBSERVED}
+        of_all = column("accuracy.of_all")
+        deviations = {
+            "frames_at_full_speed": np.hypot(column("accuracy.depth_frames"), WHOLE),
+            "frames": np.hypot(column("accuracy.count_frames"), WHOLE),
+            "clear_s": column("accuracy.clear_s"),
+        }
+        for name, deviation in deviations.items():
+            shares = of_all * np.nan_to_num(values[name])
+            deviations[name] = np.hypot(deviation, shares)
+        deviations["frame_rate_fps"] = column("accuracy.rate")
+        deviations["files_mb"] = column("accuracy.size")
+        return cls(values, deviations, np.array([run.observed.did_not_slow for run in runs]))
+
+
+def seen_by(population: Population, runs: Sequence[Run]) -> Seen:
+    """What every guess would have shown of every run, by the event loop of all predictions."""
+    of_runs = on_all_cores(lambda place: _seen(population, runs[place], place), range(len(runs)))
+    names = [field.name for field in fields(Seen)]
+    return Seen(**{name: np.stack([getattr(one, name) for one in of_runs], 1) for name in names})
 
 
 def _seen(population: Population, run: Run, place: int) -> Seen:
@@ -69,47 +107,46 @@ def _seen(population: Population, run: Run, place: int) -> Seen:
     )
 
 
-def misfits(run: Run, seen: Seen) -> dict[str, Real]:
-    """How far each observation is from what the guesses show, in standard deviations."""
-    observed, accuracy = run.observed, run.accuracy
-    found: dict[str, Real] = {}
-
-    def note(name: str, value: float | None, shown: Real, deviation: float) -> None:
-        if value is not None:
-            found[name] = (shown - value) / math.hypot(deviation, accuracy.of_all * value)
-
-    depth = observed.frames_at_full_speed
-    note("frames_at_full_speed", depth, seen.depths, math.hypot(accuracy.depth_frames, WHOLE))
-    if observed.did_not_slow:
-        short = np.where(seen.walls, seen.depths - seen.frames - 1, 0)
-        found["did_not_slow"] = short / accuracy.depth_frames
-    note("frames", observed.frames, seen.frames, math.hypot(accuracy.count_frames, WHOLE))
-    note("clear_s", observed.clear_s, seen.clear_s, accuracy.clear_s)
-    if observed.frame_rate_fps is not None:
-        ratio = seen.rate_fps / observed.frame_rate_fps
-        found["frame_rate_fps"] = np.log(ratio) / accuracy.rate
-    if observed.files_mb is not None:
-        found["files_mb"] = np.log(seen.files_mb / observed.files_mb) / accuracy.size
+def misfits(noted: Noted, seen: Seen) -> dict[str, Real]:
+    """How far what the guesses show is from what was noted, in standard deviations, or NaN."""
+    values, deviations = noted.values, noted.deviations
+    shown = {"frames_at_full_speed": seen.depths, "frames": seen.frames, "clear_s": seen.clear_s}
+    found = {name: (one - values[name]) / deviations[name] for name, one in shown.items()}
+    ratios = {"frame_rate_fps": seen.rate_fps, "files_mb": seen.files_mb}
+    for name, one in ratios.items():
+        found[name] = np.log(one / values[name]) / deviations[name]
+    short = np.where(seen.walls, seen.depths - seen.frames - 1, 0)
+    short = short / deviations["frames_at_full_speed"]
+    found["did_not_slow"] = np.where(noted.did_not_slow, short, np.nan)
     return found
 
 
-def log_likelihood(runs: Sequence[Run], seen: Sequence[Seen]) -> Real:
-    """How likely what was seen is (axes: guess, run), on the scale of logarithms.
+def log_likelihood(noted: Noted, seen: Seen) -> Real:
+    """How likely what was noted is (axes: guess, run), on the scale of logarithms.
 
     Errors are normal, but for a few that are far off (a mixture of two normals): a slip of the
     thumb does not pull everything along.
     """
-    columns = [
-        sum(
-            (_log_density(one) for one in misfits(run, shown).values()),
-            start=np.zeros(len(shown.frames)),
-        )
-        for run, shown in zip(runs, seen, strict=True)
-    ]
-    return np.stack(columns, axis=1)
+    total = np.zeros(seen.frames.shape)
+    for one in misfits(noted, seen).values():
+        _add_densities(one, total)
+    return total
 
 
-def _log_density(misfit: Real) -> Real:
-    usual = np.log1p(-WILD_SHARE) - misfit**2 / 2
-    wild = np.log(WILD_SHARE / WILD_RATIO) - (misfit / WILD_RATIO) ** 2 / 2
-    return np.asarray(np.logaddexp(usual, wild))
+@njit(cache=True, nogil=True)
+def log_density(misfit: float) -> float:
+    """The logarithm of the density at so many standard deviations, but for a constant."""
+    usual, wild = LOG_USUAL - misfit**2 / 2, LOG_WILD - (misfit / WILD_RATIO) ** 2 / 2
+    apart = usual - wild
+    if apart > NEGLIGIBLE:
+        return usual
+    return wild + math.log1p(math.exp(apart)) if apart < 0 else usual + math.log1p(math.exp(-apart))
+
+
+@njit(cache=True, nogil=True)
+def _add_densities(misfits: Real, total: Real) -> None:
+    """Adds to `total` what each of `misfits` comes to; nothing for what was not noted."""
+    for guess in range(total.shape[0]):
+        for run in range(total.shape[1]):
+            if not math.isnan(misfits[guess, run]):
+                total[guess, run] += log_density(misfits[guess, run])

@@ -15,7 +15,8 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from engine.measurement.forward import Real, log_likelihood, seen_by
+from engine.measurement.fluid import QuickLook
+from engine.measurement.forward import Noted, Real, log_likelihood, seen_by
 from engine.measurement.population import (
     Population,
     burst_spreads,
@@ -28,9 +29,11 @@ BODIES = 200  # at a time; those of LAST_ROUNDS are kept in the end
 FIRST_BODIES = 8  # times as many are drawn at first, so that no kind of body is overlooked
 MOST_FRAMES = 100_000_000  # that are shot in all, some seconds of one core
 USUAL_STEPS = 10
-FEWEST_MOVES, MOST_MOVES = 3, 25  # after each step
+FEWEST_MOVES, MOST_MOVES = 3, 8  # after each step
 LAST_ROUNDS = 4  # of as many moves after the last one
 KEPT_SHARE = 0.6  # effective bodies after each step
+QUICK_MOVES = 16  # of each chain
+QUICK_ODDS = (0.6, 0.25, 0.15)  # of figures, bursts, and mean sizes
 FLIPS = 0.2  # of the moves try another coupling
 ALONE = 0.6  # of the moves change one figure alone
 STEPS, STEPS_ALONE = (0.15, 0.5, 1.0), (0.1, 0.4, 1.0, 2.0)  # of the usual length of a move
@@ -51,13 +54,14 @@ class Learning:
     def __post_init__(self) -> None:
         self._random = np.random.Generator(np.random.PCG64(self.seed))
         self.population = Population.drawn(self.runs, self.count * FIRST_BODIES, self._random)
+        self._noted = Noted.of(self.runs)
+        self._quick_look = QuickLook(self.runs, self.population.unknowns, self._noted)
         self._fits = self._likelihood(self.population)
         self._formats = format_columns(self.runs, self.population.unknowns)
         self._spreads = burst_spreads(self.runs)
         self._hold_s = np.array([run.accuracy.hold_s for run in self.runs])
-        self._burst_step = np.ones(len(self.runs))
         self._steps = 0
-        shot = 2 * self.count * sum(run.scenario.frames_due for run in self.runs)
+        shot = self.count * sum(run.scenario.frames_due for run in self.runs)
         moves = MOST_FRAMES // (shot * (USUAL_STEPS + LAST_ROUNDS))
         self._moves = min(max(moves, FEWEST_MOVES), MOST_MOVES)
 
@@ -85,97 +89,106 @@ class Learning:
             self.population = Population.joined(rounds)
 
     def _move(self) -> None:
+        """Moves all bodies, each round a chain of quick moves that the simulation then judges.
+
+        The chain leaves as it is what the fluid model makes of the bodies; where it ends is taken
+        with the odds of the two models' ratio there and at its start (surrogate transition: Liu
+        2001).
+        """
         for _ in range(self._moves):
-            self._move_figures()
-            self._move_bursts()
-            self._draw_sizes()
+            start, quick_start = self.population, self._quick(self.population)
+            end, quick_end = self._quick_chain(start, quick_start)
+            fits = self._likelihood(end)
+            of_end = (fits - quick_end).sum(axis=1)
+            of_start = (self._fits - quick_start).sum(axis=1)
+            taken = self._odds() < self.share * (of_end - of_start)
+            self.population = start.with_chosen(end, taken)
+            self._fits = np.where(taken[:, None], fits, self._fits)
 
     def _keep(self, places: NDArray[np.int64]) -> None:
         self.population = self.population.chosen(places)
         self._fits = self._fits[places]
 
     def _likelihood(self, population: Population) -> Real:
-        return log_likelihood(self.runs, seen_by(population, self.runs))
+        return log_likelihood(self._noted, seen_by(population, self.runs))
 
-    def _move_figures(self) -> None:
+    def _odds(self, shape: int | tuple[int, ...] | None = None) -> Real:
+        return np.log(self._random.random(self.population.count if shape is None else shape))
+
+    def _quick(self, population: Population) -> Real:
+        return self._quick_look.log_likelihood(population)
+
+    def _quick_chain(self, now: Population, fits: Real) -> tuple[Population, Real]:
+        """Moves of Metropolis and Hastings as the fluid model judges them, in a random order."""
+        directions, deviations = _directions(now)
+        for kind in self._random.choice(3, QUICK_MOVES, p=QUICK_ODDS):
+            if kind == 0:
+                now, fits = self._move_figures(now, fits, directions, deviations)
+            elif kind == 1:
+                now, fits = self._move_bursts(now, fits)
+            else:
+                now = self._draw_sizes(now)
+        return now, fits
+
+    def _move_figures(
+        self, now: Population, fits: Real, directions: Real, deviations: Real
+    ) -> tuple[Population, Real]:
         """Figures and mean sizes: along the directions in which the bodies differ, or one alone.
 
         One alone matters where another is the bottleneck: the first is then free to vary.
         """
-        now, random, count = self.population, self._random, self.population.count
-        both = np.concatenate([now.normals, now.sizes], axis=1)
-        spread = np.cov(both, rowvar=False).reshape(both.shape[1], -1)
-        spread += 1e-8 * np.eye(len(spread))
-        directions = np.linalg.cholesky(spread)
-        length = 2.38 / math.sqrt(len(spread)) * random.choice(STEPS, count)
-        flips = random.random(count) < FLIPS if now.couplings.shape[1] else np.zeros(count, bool)
-        step = length[:, None] * (random.standard_normal(both.shape) @ directions.T)
+        random, count, width = self._random, now.count, len(deviations)
+        length = 2.38 / math.sqrt(width) * random.choice(STEPS, count)
+        step = length[:, None] * (random.standard_normal((count, width)) @ directions.T)
         alone = random.random(count) < ALONE
-        one = random.integers(both.shape[1], size=count)
+        one = random.integers(width, size=count)
         far = random.choice(STEPS_ALONE, count) * random.standard_normal(count)
         step[alone] = 0
-        step[alone, one[alone]] = (far * np.sqrt(np.diag(spread))[one])[alone]
-        step[flips] = 0
-        figures = now.normals.shape[1]
-        sizes = now.sizes + step[:, figures:]
+        step[alone, one[alone]] = (far * deviations[one])[alone]
         couplings = now.couplings.copy()
-        couplings[flips] = drawn_couplings(random, couplings[flips].shape)
+        if couplings.shape[1]:
+            flips = random.random(count) < FLIPS
+            step[flips] = 0
+            couplings[flips] = drawn_couplings(random, couplings[flips].shape)
+        figures = now.normals.shape[1]
         tried = replace(
             now,
             normals=now.normals + step[:, :figures],
-            sizes=sizes,
-            bursts=now.bursts + (sizes - now.sizes)[:, self._formats],
+            sizes=now.sizes + step[:, figures:],
+            bursts=now.bursts + step[:, figures:][:, self._formats],
             couplings=couplings,
         )
-        fits = self._likelihood(tried)
-        gain = self.share * (fits - self._fits).sum(axis=1) + _prior(tried) - _prior(now)
-        self._accept(tried, fits, np.log(random.random(count)) < gain)
+        new = self._quick(tried)
+        gain = self.share * (new - fits).sum(axis=1) + _prior(tried) - _prior(now)
+        taken = self._odds() < gain
+        return now.with_chosen(tried, taken), np.where(taken[:, None], new, fits)
 
-    def _accept(self, tried: Population, fits: Real, better: NDArray[np.bool_]) -> None:
-        now = self.population
-        parts = ("normals", "sizes", "bursts", "couplings")
-        chosen = {
-            name: np.where(better[:, None], getattr(tried, name), getattr(now, name))
-            for name in parts
-        }
-        self.population = replace(now, **chosen)
-        self._fits = np.where(better[:, None], fits, self._fits)
-
-    def _move_bursts(self) -> None:
+    def _move_bursts(self, now: Population, fits: Real) -> tuple[Population, Real]:
         """The size of each run's burst and the length of its hold, each run on its own."""
-        now, random = self.population, self._random
         shape, means = now.bursts.shape, now.sizes[:, self._formats]
-        step = self._burst_step * random.choice(STEPS, shape)
-        bursts = now.bursts + step * self._spreads * random.standard_normal(shape)
-        holds_s = now.holds_s + step * self._hold_s * random.standard_normal(shape)
+        step = self._random.choice(STEPS_ALONE, shape)
+        bursts = now.bursts + step * self._spreads * self._random.standard_normal(shape)
+        holds_s = now.holds_s + step * self._hold_s * self._random.standard_normal(shape)
         tried = replace(now, bursts=bursts, holds_s=holds_s)
-        fits = self._likelihood(tried)
+        new = self._quick(tried)
 
         def prior(one: Population) -> Real:
             size = (one.bursts - means) / self._spreads
             return np.asarray(-(size**2 + (one.holds_s / self._hold_s) ** 2) / 2)
 
-        gain = self.share * (fits - self._fits) + prior(tried) - prior(now)
-        better = np.log(random.random(shape)) < gain
-        self.population = replace(
-            now,
-            bursts=np.where(better, bursts, now.bursts),
-            holds_s=np.where(better, holds_s, now.holds_s),
-        )
-        self._fits = np.where(better, fits, self._fits)
-        accepted = better.mean(axis=0)
-        self._burst_step = np.clip(self._burst_step * np.exp(accepted - 0.35), 0.02, 2)
+        taken = self._odds(shape) < self.share * (new - fits) + prior(tried) - prior(now)
+        bursts = np.where(taken, bursts, now.bursts)
+        holds_s = np.where(taken, holds_s, now.holds_s)
+        return replace(now, bursts=bursts, holds_s=holds_s), np.where(taken, new, fits)
 
-    def _draw_sizes(self) -> None:
+    def _draw_sizes(self, now: Population) -> Population:
         """The mean size of each format given those of its bursts, which is known in closed form."""
-        now = self.population
         of_format = self._formats[:, None] == np.arange(now.sizes.shape[1])
         precision = of_format.T @ self._spreads**-2.0
         prior = np.maximum(now.unknowns.format_spreads, 1e-9) ** -2.0
         means = (now.bursts * self._spreads**-2.0) @ of_format / (precision + prior)
         deviation = (precision + prior) ** -0.5
-        normals = self._random.standard_normal(now.sizes.shape)
-        self.population = replace(now, sizes=means + deviation * normals)
+        return replace(now, sizes=means + deviation * self._random.standard_normal(now.sizes.shape))
 
 
 def learn(runs: Sequence[Run], count: int = BODIES, seed: int = SEED) -> Population:
@@ -184,6 +197,14 @@ def learn(runs: Sequence[Run], count: int = BODIES, seed: int = SEED) -> Populat
     while not learning.is_done:
         learning.advance()
     return learning.population
+
+
+def _directions(population: Population) -> tuple[Real, Real]:
+    """The directions in which figures and sizes of the bodies differ, and how much each does."""
+    both = np.concatenate([population.normals, population.sizes], axis=1)
+    spread = np.cov(both, rowvar=False).reshape(both.shape[1], -1)
+    spread += 1e-8 * np.eye(len(spread))
+    return np.linalg.cholesky(spread), np.sqrt(np.diag(spread))
 
 
 def _prior(population: Population) -> Real:

@@ -11,7 +11,7 @@ from scipy.special import ndtri
 from engine.burst.event_loop import NEVER
 from engine.burst.plan import COUPLING_NUMBER
 from engine.burst.scenario import Scenario
-from engine.measurement.forward import Real, misfits, seen_by
+from engine.measurement.forward import Noted, Real, misfits, seen_by
 from engine.measurement.population import FILE_SIZE_FACTOR, Population, PopulationDraws, ratio_of
 from engine.measurement.runs import Run
 from engine.quantities import HIGH, LOW, MIDDLE, NS_IN_S
@@ -82,10 +82,11 @@ class Learnt:
     @cached_property
     def misfits(self) -> list[dict[str, float]]:
         """How far each run's observations are from what all runs let expect, in deviations."""
-        shown = seen_by(self.population, self.runs)
+        of_all = misfits(Noted.of(self.runs), seen_by(self.population, self.runs))
+        medians = {name: np.median(of_runs, axis=0) for name, of_runs in of_all.items()}
         return [
-            {name: float(np.median(one)) for name, one in misfits(run, seen).items()}
-            for run, seen in zip(self.runs, shown, strict=True)
+            {name: float(one[place]) for name, one in medians.items() if not np.isnan(one[place])}
+            for place in range(len(self.runs))
         ]
 
     @property

@@ -117,6 +117,14 @@ class Population:
         """The guesses at `places`."""
         return replace(self, **{name: getattr(self, name)[places] for name in PARTS})
 
+    def with_chosen(self, other: "Population", places: NDArray[np.bool_]) -> "Population":
+        """These guesses, with those of `other` at `places`."""
+        parts: dict[str, Any] = {
+            name: np.where(places[:, None], getattr(other, name), getattr(self, name))
+            for name in PARTS
+        }
+        return replace(self, **parts)
+
     @classmethod
     def joined(cls, rounds: Sequence["Population"]) -> "Population":
         """All guesses of several populations of the same runs."""

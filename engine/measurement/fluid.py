@@ -1,0 +1,190 @@
+"""A quick look at runs: the fluid limit of the burst model, in closed form (docs/model.md).
+
+Frames and bytes flow instead of coming one by one; caches, a second slot that takes over and stalls
+are left out. It is close to what the simulation shows, at a thousandth of its cost, and serves to
+propose bodies; the simulation alone decides about them.
+
+Compiled, as each run of each guess is looked at some thousands of times.
+"""
+
+import math
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+from numba import njit
+
+from engine.burst.event_loop import one_writer_ns
+from engine.burst.plan import COUPLING_NUMBER, PARALLEL
+from engine.measurement.forward import OBSERVED, SHORTEST_HOLD_S, Noted, Real, log_density
+from engine.measurement.population import COUPLING_FACTOR, Population, Unknowns, Whole
+from engine.measurement.runs import Run
+from engine.quantities import BYTES_IN_MB
+
+# Of every run: the assumed numbers, by factor, each followed by the place of its figure's ratios.
+FACTORS = (
+    "frame rate", "encoder", "held size", "memory",
+    "card 1", "slot 1", "overhead 1", "card 2", "slot 2", "overhead 2",
+)  # fmt: skip
+RUN = np.dtype([
+    ("values", np.float64, len(FACTORS)), ("places", np.int64, len(FACTORS)),
+    ("files_mb", np.float64), ("hold_s", np.float64), ("timed_mb", np.float64, 2),
+    ("bus_mb_s", np.float64, 2), ("noted", np.float64, len(OBSERVED)),
+    ("deviations", np.float64, len(OBSERVED)), ("did_not_slow", np.int64),
+])  # fmt: skip
+
+
+FIRST_SIDE, OF_SIDE = FACTORS.index("card 1"), 3
+QuickRun = Any  # a record of RUN, whose fields the type checker doesn't know
+
+
+class QuickLook:
+    """The fluid model of `runs`, and how well it fits what was noted of them."""
+
+    def __init__(self, runs: Sequence[Run], unknowns: Unknowns, noted: Noted) -> None:
+        self._runs, self._unknowns = runs, unknowns
+        self._records = np.zeros(len(runs), dtype=RUN)
+        for record, run in zip(self._records, runs, strict=True):
+            _fill(record, run, unknowns)
+        for place, name in enumerate(OBSERVED):
+            self._records["noted"][:, place] = noted.values[name]
+            self._records["deviations"][:, place] = noted.deviations[name]
+        self._records["did_not_slow"] = noted.did_not_slow
+
+    def log_likelihood(self, population: Population) -> Real:
+        """How likely what was noted is (axes: guess, run), on the scale of logarithms, nearly."""
+        names = self._unknowns.figures
+        known = np.ones((population.count, 1))
+        ratios = np.column_stack([*(population.ratios(name) for name in names), known])
+        found = np.empty_like(population.bursts)
+        _fits(
+            self._records, ratios, population.bursts, population.holds_s,
+            self._couplings(population), found,
+        )  # fmt: skip
+        return found
+
+    def _couplings(self, population: Population) -> Whole:
+        columns = []
+        for run in self._runs:
+            unknown = population.coupling(run.figures.get(COUPLING_FACTOR, ""))
+            known = COUPLING_NUMBER[run.scenario.coupling]
+            columns.append(np.full(population.count, known) if unknown is None else unknown)
+        return np.stack(columns, axis=1)
+
+
+def _fill(record: QuickRun, run: Run, unknowns: Unknowns) -> None:
+    scenario = run.scenario
+    values: dict[str, float | None] = {
+        "frame rate": scenario.frame_rate_fps,
+        "encoder": scenario.process_fps,
+        "held size": scenario.held_mb,
+        "memory": scenario.memory_mb,
+    }
+    used = len(scenario.slots) if scenario.arrangement in ("mirror", "split") else 1
+    for number, slot in enumerate(scenario.slots[:used], 1):
+        record["timed_mb"][number - 1] = scenario.timed_bytes(number - 1) / BYTES_IN_MB
+        record["bus_mb_s"][number - 1] = math.inf if slot.bus_mb_s is None else slot.bus_mb_s
+        values[f"card {number}"] = slot.write_mb_s
+        values[f"slot {number}"] = slot.slot_limit_mb_s
+        values[f"overhead {number}"] = slot.overhead_s
+    for place, factor in enumerate(FACTORS):
+        value = values.get(factor, 0.0)
+        record["values"][place] = math.inf if value is None else value
+        name = run.figures.get(factor, "")
+        record["places"][place] = unknowns.column.get(name, len(unknowns.figures))
+    record["files_mb"] = sum(file.mb for file in scenario.files)
+    record["hold_s"] = scenario.hold_s
+
+
+@njit(cache=True, nogil=True)
+def transfer_s(run: QuickRun, side: int, ratios: Real, size: float) -> float:
+    """Seconds to write what goes to a slot of a frame; 0 where nothing does."""
+    card, slot = FIRST_SIDE + OF_SIDE * side, FIRST_SIDE + OF_SIDE * side + 1
+    if run.timed_mb[side] == 0:
+        return 0.0
+    speed = run.values[card] * ratios[run.places[card]]
+    speed = min(speed, run.values[slot] * ratios[run.places[slot]], run.bus_mb_s[side])
+    return float(run.timed_mb[side] * size / speed)
+
+
+@njit(cache=True, nogil=True)
+def writing_s(run: QuickRun, ratios: Real, size: float, coupling: int) -> float:
+    """Seconds to write a frame, by how the slots share the work."""
+    first, second = FIRST_SIDE + 2, FIRST_SIDE + OF_SIDE + 2
+    wait_1 = run.values[first] * ratios[run.places[first]]
+    write_1 = transfer_s(run, 0, ratios, size)
+    if run.timed_mb[1] == 0:
+        return float(wait_1 + write_1)
+    wait_2 = run.values[second] * ratios[run.places[second]]
+    write_2 = transfer_s(run, 1, ratios, size)
+    if coupling == PARALLEL:
+        return float(max(wait_1 + write_1, wait_2 + write_2))
+    # Seconds do as well as whole nanoseconds.
+    return float(one_writer_ns(coupling, wait_1, write_1, wait_2, write_2))  # type: ignore[arg-type]
+
+
+@njit(cache=True, nogil=True)
+def flow(
+    fps: float, encode_s: float, write_s: float, hold_s: float, held_mb: float, kept_mb: float,
+    memory_mb: float,
+) -> tuple[float, float, float, bool]:  # fmt: skip
+    """Burst depth, frames, seconds to clear, and whether there is a wall.
+
+    What comes in more than goes out fills the buffer: frames that wait for the encoder, and those
+    that wait for the writer.
+    """
+    encoded_s = max(1 / fps, encode_s)
+    written_s = max(encoded_s, write_s)
+    fill_mb_s = (fps - 1 / encoded_s) * held_mb + (1 / encoded_s - 1 / written_s) * kept_mb
+    room_mb = memory_mb - held_mb * (1 + encode_s / encoded_s) - kept_mb * write_s / written_s
+    full_s = max(room_mb, 0.0) / max(fill_mb_s, 1e-9)
+    pace_s = max(encode_s, write_s, 1e-9)
+    if full_s >= hold_s - 1 / fps:
+        frames = depth = hold_s * fps + 0.5
+    else:
+        depth = full_s * fps + 2  # the first frames and the one that is refused come on top
+        # Once full, those that wait for the encoder shrink and make room, until none is left.
+        shrinking_fps = ((held_mb - kept_mb) / encoded_s + kept_mb / pace_s) / held_mb
+        shrinking_fps = min(shrinking_fps, fps)
+        waiting = full_s * (fps - 1 / encoded_s)
+        after_s = hold_s - full_s
+        shrinking_s = min(waiting / max(1 / encoded_s - shrinking_fps, 1e-9), after_s)
+        frames = depth + shrinking_s * shrinking_fps + (after_s - shrinking_s) / pace_s
+    clear_s = max(frames * pace_s + min(encode_s, write_s) - hold_s, write_s / 2)
+    return depth, frames, clear_s, full_s < hold_s - 1 / fps
+
+
+@njit(cache=True, nogil=True)
+def _fits(
+    runs: Any, ratios: Real, bursts: Real, holds_s: Real, couplings: Whole, found: Real
+) -> None:
+    for guess in range(len(ratios)):
+        of_guess = ratios[guess]
+        for place in range(len(runs)):
+            run, size = runs[place], math.exp(bursts[guess, place])
+            values, places = run.values, run.places
+            fps = values[0] * of_guess[places[0]]
+            kept_mb = run.files_mb * size
+            held_mb = max(values[2] * of_guess[places[2]], kept_mb)
+            hold_s = max(run.hold_s + holds_s[guess, place], SHORTEST_HOLD_S)
+            depth, frames, clear_s, is_wall = flow(
+                fps, 1 / (values[1] * of_guess[places[1]]),
+                writing_s(run, of_guess, size, couplings[guess, place]),
+                hold_s, held_mb, kept_mb, values[3] * of_guess[places[3]],
+            )  # fmt: skip
+            noted, deviations, total = run.noted, run.deviations, 0.0
+            if not math.isnan(noted[0]):
+                total += log_density(
+                    ((depth if is_wall else frames + 1) - noted[0]) / deviations[0]
+                )
+            if not math.isnan(noted[1]):
+                total += log_density((frames - noted[1]) / deviations[1])
+            if not math.isnan(noted[2]):
+                total += log_density((clear_s - noted[2]) / deviations[2])
+            if not math.isnan(noted[3]):
+                total += log_density(math.log(fps / noted[3]) / deviations[3])
+            if not math.isnan(noted[4]):
+                total += log_density(math.log(kept_mb / noted[4]) / deviations[4])
+            if run.did_not_slow and is_wall:
+                total += log_density((depth - frames - 1) / deviations[0])
+            found[guess, place] = total
