@@ -198,7 +198,7 @@ class CommandLine(TestCase):
         for given, file, sentence in (
             (text(hold_s=0).encode(), "-", b"hold_s must be from 0.001 to 3,600 s, got 0."),
             (b"\xff", "-", b"not text in UTF-8."),
-            (b" " * 1_000_001, "-", b"The scenario file must not be larger than 1,000,000 bytes."),
+            (b" " * 1_000_001, "-", b"The file must not be larger than 1,000,000 bytes."),
             (b"", "no such file", b"can't be read: No such file or directory."),
         ):
             with self.subTest(sentence):
