@@ -70,10 +70,10 @@ def read_learn_file(text: str) -> LearnFile:
 def learnt_values(file: LearnFile) -> dict[str, Any]:
     """What is learnt of `file`, as a JSON object."""
     learnt = Learnt(file.runs, learn(file.runs))
-    assumed = _assumed_values(file)
     return {
         "figures": {
-            name: _figure_values(figure, assumed[name]) for name, figure in learnt.figures.items()
+            name: _figure_values(figure, learnt.assumed[name])
+            for name, figure in learnt.figures.items()
         },
         "coupling": {name.split(" ", 1)[1]: odds for name, odds in learnt.odds.items()},
         "runs": [
@@ -84,29 +84,6 @@ def learnt_values(file: LearnFile) -> dict[str, Any]:
             asdict(learnt.predict(one.scenario, one.sources, one.figures)) for one in file.questions
         ],
     }
-
-
-def _assumed_values(file: LearnFile) -> dict[str, float]:
-    """The assumed value of each figure, in its own unit."""
-    found: dict[str, float] = {}
-    for run in file.runs:
-        scenario = run.scenario
-        values: dict[str, float | None] = {
-            "memory": scenario.memory_mb,
-            "held size": scenario.held_mb,
-            "file size": sum(one.mb for one in scenario.files),
-            "encoder": scenario.process_fps,
-            "frame rate": scenario.frame_rate_fps,
-        }
-        for number, slot in enumerate(scenario.slots, 1):
-            values[f"card {number}"] = slot.write_mb_s
-            values[f"slot {number}"] = slot.slot_limit_mb_s
-            values[f"overhead {number}"] = slot.overhead_s
-        for factor, name in run.figures.items():
-            value = values.get(factor)
-            if value is not None:
-                found.setdefault(name, value)
-    return found
 
 
 def _figure_values(figure: LearntFigure, assumed: float) -> dict[str, Any]:

@@ -64,6 +64,7 @@ INSTALLED_APPS = [
     "table",
     "compare",
     "choose",
+    "bench",
     "accounts",
     "sharing",
 ]

@@ -11,6 +11,7 @@ urlpatterns = [
     path("", include("desk.urls")),
     path("camera/", include("camera.urls")),
     path("table/", include("table.urls")),
+    path("bench/", include("bench.urls")),
     path("compare/", include("compare.urls")),
     path("choose/", include("choose.urls")),
     path("", include("kit.urls")),

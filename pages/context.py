@@ -9,6 +9,7 @@ ROOMS = [
     ("desk", "Desk", "1"),
     ("camera", "My camera", "9"),
     ("table", "Table", "0"),
+    ("bench", "Bench", "-"),
     ("compare", "Compare", "2"),
     ("choose", "Choose", "3"),
     ("cards", "Cards", "4"),

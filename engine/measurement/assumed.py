@@ -117,7 +117,7 @@ def setup_of(
         "memory": "memory",
         "held size": f"held {format_name}",
         FILE_SIZE_FACTOR: f"files {format_name}",
-        "encoder": f"encoder {format_name}",
+        "encoder": f"processor {format_name}",
         "frame rate": f"rate {frame_rate_fps:g}",
     }
     if arrangement in ("mirror", "split"):

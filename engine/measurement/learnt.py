@@ -68,6 +68,17 @@ class Learnt:
         return {name: self._figure(name, before[name]) for name in before}
 
     @cached_property
+    def assumed(self) -> dict[str, float]:
+        """The assumed value of each figure, in MB, MB/s, seconds or frames a second."""
+        found: dict[str, float] = {}
+        for run in self.runs:
+            values = _values_of(run.scenario)
+            for factor, name in run.figures.items():
+                if (value := values.get(factor)) is not None:
+                    found.setdefault(name, value)
+        return found
+
+    @cached_property
     def odds(self) -> dict[str, dict[str, float]]:
         """The odds of each coupling that nobody knew, by the arrangement's figure."""
         found = {}
@@ -150,3 +161,22 @@ class Learnt:
             mean = np.exp(uncertain * random.standard_normal(count))
         burst: NDArray[np.float64] = np.exp(sources.between_bursts * random.standard_normal(count))
         return mean * burst
+
+
+def _values_of(scenario: Scenario) -> dict[str, float | None]:
+    """The assumed number of each factor."""
+    values: dict[str, float | None] = {
+        "memory": scenario.memory_mb,
+        "held size": scenario.held_mb,
+        FILE_SIZE_FACTOR: sum(file.mb for file in scenario.files),
+        "encoder": scenario.process_fps,
+        "frame rate": scenario.frame_rate_fps,
+    }
+    for number, slot in enumerate(scenario.slots, 1):
+        values |= {
+            f"card {number}": slot.write_mb_s,
+            f"slot {number}": slot.slot_limit_mb_s,
+            f"overhead {number}": slot.overhead_s,
+            f"cache {number}": slot.cache_mb,
+        }
+    return values

@@ -55,7 +55,7 @@ def hear(samples: NDArray[np.float32] | Real, rate_hz: int) -> Heard:
     usual = float(np.quantile(loudness[peaks], 0.75)) if len(peaks) else 0.0
     if len(peaks) < FEWEST or usual < LEAST_RATIO * floor:
         raise NothingHeard(
-            "No strokes can be heard. A silent shutter makes none: switch on the camera's "
+            "No strokes can be heard. An electronic shutter makes none: switch on the camera's "
             "artificial sound, or use the files."
         )
     peaks = peaks[loudness[peaks] - floor > SOME * (usual - floor)]

@@ -19,7 +19,8 @@ class EveryScreenInTheBrowser(BrowserTestCase):
             ("body", ["quillon-heron-4-1-3"]), ("body-edit", ["quillon-heron-4-1-3"]),
             ("readers", []), ("reader", ["fennimore-pier-b-2"]), ("reader-new", []), ("fits", []),
             ("exchange", []), ("account", []), ("shares", []), ("prices", []), ("choose", []),
-            ("camera", []), ("table", []), ("card-table", ["gravelock-tide-512-a"]),
+            ("camera", []), ("table", []), ("bench", []), ("bench-test", []),
+            ("card-table", ["gravelock-tide-512-a"]),
         ]  # fmt: skip
         price_lists.load(timezone.localdate())
         for scheme in SCHEMES:
@@ -47,6 +48,7 @@ class EveryScreenInTheBrowser(BrowserTestCase):
                 "?format=jpeg-fine",
                 "camera/?electronic=20&megapixels=45&claim_frames=900&card=x&slot1=SD%7CUHS-II",
                 "table/?hold=x&ways=all",
+                "bench/test/?hold=x&to=mirror",
                 "compare/?pin=hold%3D2&pin=format%3Dheif&pin=body%3Dpellow-wren-10",
                 "choose/?story=start",
                 "choose/?story=plunge-dive&lasts=x",

@@ -30,6 +30,7 @@ KEYS = {
     "choice-csv": (*DESK, *CHOOSE),
     "compare": COMPARE,
     "camera": CAMERA,
+    "bench-test": DESK,
     "table": TABLE,
     "table-csv": TABLE,
     "table-json": TABLE,

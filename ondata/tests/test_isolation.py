@@ -12,10 +12,11 @@ from django.utils import timezone
 
 from accounts.guests import COOKIE, KEPT
 from accounts.models import User
+from bench.models import Run
 from kit import edit, importing, sample
 from kit.document import KINDS, document_of, with_parts
 from kit.kit_file import Entry
-from kit.models import PendingImport, Reader, Revision
+from kit.models import Body, PendingImport, Reader, Revision
 from kit.tests import builders
 from prices.models import ExchangeRate, PriceList
 from sharing.models import Share
@@ -59,6 +60,10 @@ class Isolation(TestCase):
         cls.rate = ExchangeRate.objects.create(
             owner=cls.ann, currency="ZNZ", against="EUR", rate=2, on=today
         )
+        cls.of_bench = Run.objects.create(
+            owner=cls.ann, body=Body.objects.get(slug="zanzibar"), setup="body=zanzibar",
+            method="tap", frames=40, notes=SECRET,
+        )  # fmt: skip
         cls.state = cls.everything()
 
     @classmethod
@@ -70,14 +75,14 @@ class Isolation(TestCase):
         rows = [(kind, document_of(item) | {"archived": item.archived_at, "version": item.version})
                 for kind, model in KINDS.items()
                 for item in with_parts(model.objects.filter(owner=cls.ann))]  # fmt: skip
-        models = (Revision, PendingImport, Share, PriceList, ExchangeRate)
+        models = (Revision, PendingImport, Share, PriceList, ExchangeRate, Run)
         others = [model.objects.filter(owner=cls.ann).count() for model in models]
         return [rows, others, Share.objects.working().filter(owner=cls.ann).count()]
 
     def addresses(self, pattern: URLPattern) -> Iterator[str]:
         """The address of every object of Ann's that `pattern` could show, or the one it has."""
         names = pattern.pattern.converters.keys()
-        rows = (self.share, self.pending, self.prices, self.rate)
+        rows = (self.share, self.pending, self.prices, self.rate, self.of_bench)
         pks = {*Revision.objects.values_list("pk", flat=True), *(row.pk for row in rows)}
         for pk in pks if "pk" in names else [0]:
             for kind in KINDS if "kind" in names else [""]:

@@ -1,0 +1,100 @@
+// The tap: one big key for press, slowing, finger up and light out; it fills in the form below.
+
+const STEPS = [
+  "Press the shutter, and tap here",
+  "Tap when it slows",
+  "Tap as you lift the finger",
+  "Tap when the card light goes out",
+  "Done: type the frames of the counter, and save",
+];
+
+let taps = [];
+let slowed = true;
+let awake = null;
+
+const tap = () => document.querySelector("[data-tap]");
+const field = (name) => document.querySelector(`#run [name="${name}"]`);
+const seconds = (from, to) => ((to - from) / 1000).toFixed(2);
+
+function step() {
+  // Without a slowing that step is left out.
+  return taps.length + (!slowed && taps.length >= 2 ? 1 : 0);
+}
+
+function show() {
+  const part = tap();
+  if (!part) return;
+  part.hidden = false;
+  part.querySelector("[data-tap-key]").textContent = STEPS[step()];
+  part.querySelector("[data-tap-even]").disabled = taps.length !== 1;
+}
+
+function fill() {
+  const [press] = taps;
+  const up = slowed ? taps[2] : taps[1];
+  const out = slowed ? taps[3] : taps[2];
+  if (slowed && taps[1] !== undefined) {
+    const frames = Math.floor(((taps[1] - press) / 1000) * Number(tap().dataset.fps)) + 1;
+    field("frames_at_full_speed").value = String(frames);
+  }
+  field("did_not_slow").checked = !slowed;
+  if (up !== undefined) field("hold_s").value = seconds(press, up);
+  if (out !== undefined) field("clear_s").value = seconds(up, out);
+  field("taps_s").value = JSON.stringify(taps.map((moment) => Number(seconds(press, moment))));
+}
+
+function note() {
+  if (step() >= STEPS.length - 1) return;
+  taps.push(performance.now());
+  keepAwake();
+  fill();
+  show();
+  if (step() === STEPS.length - 1) field("frames").focus();
+}
+
+function finishEven() {
+  if (taps.length !== 1) return;
+  slowed = false;
+  field("frames_at_full_speed").value = "";
+  note();
+}
+
+function startAgain() {
+  taps = [];
+  slowed = true;
+  for (const name of ["frames_at_full_speed", "frames", "clear_s", "taps_s"]) field(name).value = "";
+  field("did_not_slow").checked = false;
+  show();
+}
+
+async function keepAwake() {
+  // Where the browser may: a phone beside the camera must not go dark.
+  try {
+    awake ??= await navigator.wakeLock?.request("screen");
+  } catch {
+    awake = null;
+  }
+}
+
+document.addEventListener("pointerdown", (event) => {
+  if (event.target.closest("[data-tap-key]")) note();
+});
+document.addEventListener("click", (event) => {
+  if (event.target.closest("[data-tap-even]")) finishEven();
+  if (event.target.closest("[data-tap-again]")) startAgain();
+});
+document.addEventListener(
+  "keydown",
+  (event) => {
+    const typing = event.target.closest("input:not([type=checkbox]), select, textarea");
+    if (!tap() || typing || event.ctrlKey || event.metaKey || event.altKey || event.repeat) return;
+    if (event.key === " ") note();
+    else if (event.key === "n") finishEven();
+    else return;
+    event.preventDefault();
+    event.stopImmediatePropagation();
+  },
+  true,
+);
+document.addEventListener("htmx:afterSwap", show);
+show();

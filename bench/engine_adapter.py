@@ -1,0 +1,93 @@
+"""Runs and set-ups of the kit as `engine.measurement` takes them."""
+
+from dataclasses import replace
+
+from bench.models import Run
+from engine import Scenario
+from engine.burst.scenario import Slot
+from engine.measurement.assumed import (
+    LEAST_OF_BUS,
+    UNKNOWN_ENCODER,
+    UNKNOWN_ENCODER_RATIO,
+    AssumedSetup,
+)
+from engine.measurement.population import COUPLING_FACTOR, FILE_SIZE_FACTOR
+from engine.measurement.runs import Method, Observed
+from engine.measurement.runs import Run as EngineRun
+from engine.uncertainty.sources import SlotSources, Sources
+from setups.address import Kit
+from setups.engine_adapter import scenario_of, sources_of
+from setups.setup import Setup
+
+COVERED_RATIO, COVERED_SPREAD = 0.5, 0.4  # of the files of a scene: a covered lens gives small ones
+
+
+def observed_of(run: Run) -> Observed:
+    """What was seen of a run."""
+    return Observed(
+        frames_at_full_speed=run.frames_at_full_speed,
+        did_not_slow=run.did_not_slow,
+        frames=run.frames,
+        clear_s=run.clear_s,
+    )
+
+
+def engine_run(run: Run, kit: Kit) -> EngineRun | None:
+    """The run, with all that the kit assumes of its set-up; None where a card of it is gone."""
+    reading = run.reading(kit)
+    if reading is None or not reading.setup.complete:
+        return None
+    setup = assumed(reading.setup, covered=run.covered)
+    return EngineRun(
+        scenario=setup.scenario, sources=setup.sources, figures=setup.figures,
+        observed=observed_of(run), method=Method(run.method), name=str(run.pk),
+    )  # fmt: skip
+
+
+def assumed(setup: Setup, *, covered: bool = False) -> AssumedSetup:
+    """A set-up, which must be complete, with the figures that its factors are of.
+
+    What nobody has noted, an encoder's rate or the most that a slot passes, is there to be learnt.
+    """
+    scenario, sources = scenario_of(setup), sources_of(setup)
+    recording, files = setup.recording, f"files {setup.recording.slug}"
+    if covered:
+        smaller = tuple(replace(file, mb=file.mb * COVERED_RATIO) for file in scenario.files)
+        scenario = replace(scenario, files=smaller)
+        sources = replace(sources, files=COVERED_SPREAD)
+        files += " covered"
+    if scenario.process_fps is None:
+        fastest = max(setup.body.rate_of_fps)
+        scenario = replace(scenario, process_fps=fastest * UNKNOWN_ENCODER_RATIO)
+        sources = replace(sources, encoder=UNKNOWN_ENCODER)
+    scenario, sources = _with_limits(scenario, sources)
+    figures = {
+        "memory": "memory",
+        "held size": f"held {recording.slug}",
+        FILE_SIZE_FACTOR: files,
+        "encoder": f"processor {recording.slug}",
+        "frame rate": f"rate {setup.rate.fps:g}",
+    }
+    if scenario.arrangement in ("mirror", "split"):
+        figures[COUPLING_FACTOR] = f"coupling {scenario.arrangement}"
+    for number, side in enumerate(setup.sides, 1):
+        figures |= {
+            f"card {number}": f"card {side.fitted.slug}",
+            f"cache {number}": f"cache {side.fitted.slug}",
+            f"slot {number}": f"slot {side.slot.number}",
+            f"overhead {number}": f"overhead {side.slot.number}",
+        }
+    return AssumedSetup(scenario, sources, figures)
+
+
+def _with_limits(scenario: Scenario, sources: Sources) -> tuple[Scenario, Sources]:
+    sides = [_side(*side) for side in zip(scenario.slots, sources.slots, strict=True)]
+    slots, of_slots = zip(*sides, strict=True)
+    return replace(scenario, slots=slots), replace(sources, slots=of_slots)
+
+
+def _side(slot: Slot, sources: SlotSources) -> tuple[Slot, SlotSources]:
+    if slot.slot_limit_mb_s is not None or slot.bus_mb_s is None:
+        return slot, sources
+    limit_mb_s = slot.bus_mb_s * LEAST_OF_BUS.low
+    return replace(slot, slot_limit_mb_s=limit_mb_s), replace(sources, limit=LEAST_OF_BUS)

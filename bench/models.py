@@ -1,0 +1,83 @@
+"""Runs: bursts that somebody shot to learn what a body really does."""
+
+from django.conf import settings
+from django.db import models
+from django.db.models import F, Q
+
+from engine.measurement.runs import CLEAR_S, FRAMES, Method
+from kit.constraints import Fact, at_most, one_of, within
+from kit.models import Body
+from setups.address import Kit, Reading, read_query
+
+LONGEST_SETUP = 1_000  # characters of a query; one of the Desk has a few hundred
+MOST_RUNS = 60  # of one body, that are learnt from
+WORDS_OF_METHOD = {Method.TAP: "tapped by hand", Method.TYPED: "from somebody else's table"}
+
+
+class RunQuerySet(models.QuerySet["Run"]):
+    """Runs of one owner."""
+
+    def counted(self) -> "RunQuerySet":
+        """Those that are learnt from: the newest, without what was left out by hand."""
+        return self.filter(left_out=False)[:MOST_RUNS]
+
+
+class Run(models.Model):
+    """One hold on one set-up, and what was seen of it; all of it is optional but for one figure.
+
+    `setup` is the set-up's query, its hold as it was measured. `clear_s` runs from finger up to
+    light out. `taps_s` are the moments of the taps as they came, from the press on. A run that is
+    `left_out` is kept, but nothing is learnt from it.
+    """
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="runs")
+    body = models.ForeignKey(Body, models.CASCADE, related_name="runs")
+    setup = models.CharField(max_length=LONGEST_SETUP)
+    method = models.CharField(max_length=10, choices=list(WORDS_OF_METHOD.items()))
+    covered = models.BooleanField(default=False)
+    frames_at_full_speed = models.PositiveIntegerField(null=True, blank=True)
+    did_not_slow = models.BooleanField(default=False)
+    frames = models.PositiveIntegerField(null=True, blank=True)
+    clear_s = models.FloatField(null=True, blank=True)
+    taps_s = models.JSONField(default=list, blank=True)
+    notes = models.CharField(max_length=300, blank=True)
+    left_out = models.BooleanField(default=False)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    objects = RunQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["-made_at", "-pk"]
+        constraints = [
+            one_of("method", list(WORDS_OF_METHOD), name="run_was_measured_in_a_known_way"),
+            within("frames_at_full_speed", FRAMES, name="run_depth_is_in_range"),
+            within("frames", FRAMES, name="run_frames_are_in_range"),
+            within("clear_s", CLEAR_S, name="run_clear_time_is_in_range"),
+            at_most("frames_at_full_speed", "frames", name="run_depth_is_within_its_frames"),
+            Fact(
+                condition=Q(did_not_slow=False) | Q(frames_at_full_speed=None),
+                name="run_slowed_or_did_not",
+                violation_error_code="both",
+                violation_error_message="It can't have slowed and not slowed.",
+            ),
+            Fact(
+                condition=Q(did_not_slow=True)
+                | Q(frames_at_full_speed__isnull=False)
+                | Q(frames__isnull=False)
+                | Q(clear_s__isnull=False),
+                name="run_saw_something",
+                violation_error_code="nothing",
+                violation_error_message="Give one figure at least.",
+            ),
+        ]
+        indexes = [models.Index(F("owner"), F("body"), name="runs_of_a_body")]
+
+    def __str__(self) -> str:
+        reading = self.reading(Kit.of(self.owner))
+        return reading.setup.name if reading else str(self.body)
+
+    def reading(self, kit: Kit) -> Reading | None:
+        """Its set-up as the kit has it now; None where a card of it is gone."""
+        reading = read_query(self.setup, kit)
+        is_same = reading is not None and reading.setup.body.pk == self.body_id
+        return reading if reading and is_same and not reading.notes else None

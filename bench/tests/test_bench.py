@@ -1,0 +1,148 @@
+"""The test bench: runs are kept as they were seen, and what they teach is shown."""
+
+import csv
+
+from django.core.exceptions import ValidationError
+from django.db import IntegrityError, connection, transaction
+from django.test import Client, TestCase
+from django.test.utils import CaptureQueriesContext
+from django.urls import reverse
+
+from accounts.models import User
+from bench.engine_adapter import assumed
+from bench.models import Run
+from kit import sample
+from kit.models import Body, Card
+from pages.tests.jobs import work_off
+from setups.address import Kit, read_query
+from setups.engine_adapter import scenario_of, sources_of
+
+SETUP = "body=pellow-wren-10"
+SEEN = {"setup": SETUP, "hold_s": "8", "frames": "40", "clear_s": "6,2 s", "method": "tap"}
+
+
+class Bench(TestCase):
+    def setUp(self) -> None:
+        sample.load()
+        self.ann = User.objects.create(email="ann@example.org")
+        self.client.force_login(self.ann)
+
+    def save(self, client: Client | None = None, **changes: str):
+        return (client or self.client).post(reverse("bench-test"), SEEN | changes)
+
+    def test_a_run_is_kept_as_it_was_seen_and_teaches_in_the_background(self) -> None:
+        self.save(frames_at_full_speed="21", taps_s="[0, 3.4, 8.02, 14.2]")
+        run = Run.objects.get()
+        self.assertEqual(
+            (21, 40, 6.2, [0, 3.4, 8.02, 14.2], False),
+            (run.frames_at_full_speed, run.frames, run.clear_s, run.taps_s, run.did_not_slow),
+        )
+        self.assertEqual(8, run.reading(Kit.of(self.ann)).setup.hold_s)
+        address = reverse("bench-body", args=["pellow-wren-10"])
+        self.assertContains(self.client.get(address), "Learning from 1 run")
+        self.assertEqual(1, work_off())
+        page = self.client.get(address)
+        self.assertContains(page, "What the camera hides")
+        self.assertGreater(page.context["answer"].figures[0].ratios.narrowed, 1)
+        self.assertEqual(0, work_off())
+
+    def test_a_run_that_changes_or_is_left_out_is_learnt_anew(self) -> None:
+        self.save()
+        run, address = Run.objects.get(), reverse("bench-body", args=["pellow-wren-10"])
+        self.client.get(address)
+        work_off()
+        self.client.post(reverse("run", args=[run.pk]), SEEN | {"frames": "44"})
+        self.assertContains(self.client.get(address), "Learning from 1 run")
+        self.client.post(reverse("run-leave-out", args=[run.pk]))
+        self.assertContains(self.client.get(address), "No run of this body counts yet")
+        self.assertContains(self.client.get(reverse("bench")), "left out")
+        self.client.post(reverse("run-delete", args=[run.pk]))
+        self.assertFalse(Run.objects.exists())
+
+    def test_bad_input_gets_a_sentence_and_nothing_is_saved(self) -> None:
+        for changes, sentence in (
+            ({"frames": "0"}, "from 1 to 3,600,000"),
+            ({"frames": "1000000000"}, ""),
+            ({"frames": "", "clear_s": ""}, "Give one figure at least"),
+            ({"frames_at_full_speed": "41"}, ""),
+            ({"frames_at_full_speed": "4", "did_not_slow": "on"}, "slowed and not slowed"),
+            ({"hold_s": "0"}, "0.1 to 600"),
+            ({"hold_s": "x"}, "not a number"),
+            ({"clear_s": "-1"}, "0 to 7,200"),
+            ({"method": "guess"}, "valid choice"),
+        ):
+            with self.subTest(**changes):
+                page = self.save(**changes)
+                self.assertContains(page, sentence, status_code=422)
+                self.assertContains(page, "invalid", status_code=422)
+                self.assertFalse(Run.objects.exists())
+
+    def test_the_database_guards_what_the_form_checks(self) -> None:
+        body = Body.objects.get(slug="pellow-wren-10")
+        for bad in (
+            {"frames": 0}, {}, {"frames": 5, "method": "guess"}, {"clear_s": -1.0},
+            {"frames": 5, "frames_at_full_speed": 9},
+            {"frames_at_full_speed": 5, "did_not_slow": True},
+        ):  # fmt: skip
+            run = Run(**{"owner": self.ann, "body": body, "setup": SETUP, "method": "tap"} | bad)
+            with self.subTest(**bad), self.assertRaises(ValidationError):
+                run.full_clean()
+            with self.assertRaises(IntegrityError), transaction.atomic():
+                Run.objects.bulk_create([run])
+
+    def test_a_run_whose_card_is_gone_says_so_and_teaches_nothing(self) -> None:
+        setup = f"{SETUP}&card1=fennimore-skein-128"
+        self.save(setup=setup)
+        Card.objects.filter(slug="fennimore-skein-128").delete()
+        address = reverse("bench-body", args=["pellow-wren-10"])
+        self.client.get(address)
+        work_off()
+        self.assertContains(self.client.get(address), "a card is gone")
+        page = self.client.get(reverse("run", args=[Run.objects.get().pk]))
+        self.assertContains(page, "no longer in the kit")
+
+    def test_a_guest_keeps_runs_and_takes_them_along(self) -> None:
+        guest = Client()
+        self.save(guest)
+        self.assertTrue(Run.objects.get().owner.is_guest)
+        self.ann.set_password("a-long-enough-password")
+        self.ann.save()
+        guest.post(
+            reverse("sign-in"),
+            {"username": "ann@example.org", "password": "a-long-enough-password"},
+        )
+        self.assertEqual(self.ann, Run.objects.get().owner)
+
+    def test_runs_can_be_taken_along_as_a_table(self) -> None:
+        self.save(notes="in the rain")
+        text = self.client.get(reverse("runs-csv")).content.decode()
+        (line,) = csv.DictReader(text.splitlines())
+        told = (line["frames"], line["clear_s"], line["notes"])
+        self.assertEqual(("40", "6.2", "in the rain"), told)
+
+    def test_a_log_takes_as_many_queries_however_long_it_is(self) -> None:
+        body = Body.objects.get(slug="pellow-wren-10")
+        usual = {"owner": self.ann, "body": body, "setup": SETUP, "method": "tap"}
+        counts = []
+        for _ in range(3):
+            Run.objects.bulk_create([Run(frames=40, **usual) for _ in range(3)])
+            with CaptureQueriesContext(connection) as queries:
+                self.client.get(reverse("bench"))
+            counts.append(len(queries))
+        self.assertEqual(counts[1], counts[2])
+
+
+class Assumed(TestCase):
+    def test_what_is_assumed_of_a_set_up_is_what_the_desk_predicts_with(self) -> None:
+        """But for what nobody has noted, which is there to be learnt."""
+        sample.load()
+        kit = Kit.of(User.objects.create(email="bob@example.org"))
+        for body in Body.objects.all():
+            setup = read_query(f"body={body.slug}", kit).setup
+            one, scenario, sources = assumed(setup), scenario_of(setup), sources_of(setup)
+            self.assertEqual(scenario.memory_mb, one.scenario.memory_mb)
+            self.assertEqual(scenario.files, one.scenario.files)
+            self.assertEqual(sources.memory, one.sources.memory)
+            for before, now in zip(scenario.slots, one.scenario.slots, strict=True):
+                self.assertEqual(before.write_mb_s, now.write_mb_s)
+            self.assertEqual(set(one.figures), set(one.figures) & set(one.sources.factors))

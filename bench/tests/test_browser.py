@@ -1,0 +1,55 @@
+"""A burst is tapped, by keys and by touch, and what it teaches appears."""
+
+from django.test import tag
+from playwright.sync_api import Page, expect
+
+from kit.tests.browser import BrowserTestCase
+from pages.tests.jobs import work_off
+
+HALF_S = 500
+
+
+@tag("browser")
+class TappingABurst(BrowserTestCase):
+    def fields(self, page: Page) -> list[str]:
+        names = ("hold_s", "frames_at_full_speed", "clear_s")
+        return [page.locator(f"#run [name={name}]").input_value() for name in names]
+
+    def test_keys_alone_from_the_first_tap_to_what_it_teaches(self) -> None:
+        page = self.open("?body=pellow-wren-10")
+        page.keyboard.press("-")
+        page.get_by_role("link", name="Test a burst").focus()
+        page.keyboard.press("Enter")
+        expect(page.locator("[data-tap-key]")).to_be_visible()
+        for _ in range(3):
+            page.keyboard.press("Space")
+            page.wait_for_timeout(HALF_S)
+        page.keyboard.press("Space")
+        expect(page.locator("#run [name=frames]")).to_be_focused()
+        hold_s, depth, clear_s = self.fields(page)
+        self.assertGreater(float(hold_s), 0.9)
+        self.assertGreater(float(clear_s), 0.4)
+        self.assertGreaterEqual(int(depth), 1)
+        page.keyboard.type("40")
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("Learning from 1 run")).to_be_visible()
+        work_off()
+        expect(page.get_by_text("What the camera hides")).to_be_visible()
+
+    def test_a_finger_on_a_phone_notes_that_it_did_not_slow(self) -> None:
+        page = self.open(
+            "bench/test/?body=pellow-wren-10", viewport={"width": 390, "height": 844},
+            has_touch=True,
+        )  # fmt: skip
+        page.locator("[data-tap-key]").tap()
+        page.wait_for_timeout(HALF_S)
+        page.get_by_role("button", name="Finger up, it did not slow").tap()
+        page.wait_for_timeout(HALF_S)
+        page.locator("[data-tap-key]").tap()
+        expect(page.get_by_label("It did not slow")).to_be_checked()
+        hold_s, depth, clear_s = self.fields(page)
+        self.assertEqual("", depth)
+        self.assertGreater(float(hold_s), 0.4)
+        self.assertGreater(float(clear_s), 0.4)
+        page.get_by_role("button", name="Start again").tap()
+        self.assertEqual("", self.fields(page)[2])
