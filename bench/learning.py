@@ -28,12 +28,16 @@ SHARE_S = 60  # how long a share of progress is kept
 
 @dataclass(frozen=True)
 class FigureRow:
-    """A figure by its name and unit: the assumed value, and what was learnt as ratios to it."""
+    """A figure by its name and unit: the assumed value, and what was learnt as ratios to it.
+
+    `fastest_fps` is the body's fastest rate, for a processor, which matters only below it.
+    """
 
     name: str
     unit: str
     assumed: float
     ratios: LearntFigure
+    fastest_fps: float | None = None
 
     @property
     def low(self) -> float:
@@ -59,6 +63,11 @@ class FigureRow:
     def high_before(self) -> float:
         """The upper end of what was assumed."""
         return self.assumed * self.ratios.high_before
+
+    @property
+    def is_no_limit(self) -> bool:
+        """Whether it is a processor that is likely to keep up with the fastest rate."""
+        return self.fastest_fps is not None and self.middle > self.fastest_fps
 
     @property
     def is_learnt(self) -> bool:
@@ -149,7 +158,7 @@ class BodyLearning:
         kit = Kit.of(self.visitor)
         setups = [reading.setup for run in used if (reading := run.reading(kit))]
         rows = [
-            FigureRow(*_described(key, setups), learnt.assumed[key], one)
+            FigureRow(*_described(key, setups), learnt.assumed[key], one, _fastest(key, setups))
             for key, one in learnt.figures.items()
             if learnt.assumed[key]
         ]
@@ -193,6 +202,10 @@ def _predicted(learnt: Learnt, setups: dict[str, Setup]) -> list[PredictionRow]:
             name = setup.name.removeprefix(f"{setup.body} · ")
             rows.append(PredictionRow(query, name, one.scenario.frames_due, ranges))
     return rows
+
+
+def _fastest(key: str, setups: list[Setup]) -> float | None:
+    return max(setups[0].body.rate_of_fps) if key.startswith("processor") else None
 
 
 def _described(key: str, setups: list[Setup]) -> tuple[str, str]:
