@@ -29,6 +29,8 @@ def observed_of(run: Run) -> Observed:
         did_not_slow=run.did_not_slow,
         frames=run.frames,
         clear_s=run.clear_s,
+        frame_rate_fps=run.frame_rate_fps,
+        files_mb=run.files_mb,
     )
 
 

@@ -18,13 +18,15 @@ class RunForm(forms.ModelForm):
 
     hold_s = QuantityField(unit="s", label="Held down for, s")
     clear_s = QuantityField(unit="s", label="Card light out after finger up, s", required=False)
+    frame_rate_fps = QuantityField(unit="fps", label="Frame rate by the files, fps", required=False)
+    files_mb = QuantityField(unit="MB", label="Files of a frame, MB", required=False)
     taps_s = forms.CharField(widget=forms.HiddenInput, required=False)
 
     class Meta:
         model = Run
         fields = [
             "hold_s", "frames_at_full_speed", "did_not_slow", "frames", "clear_s", "covered",
-            "method", "notes", "taps_s",
+            "method", "notes", "frame_rate_fps", "files_mb", "taps_s",
         ]  # fmt: skip
         labels = {
             "frames_at_full_speed": "Frames before it slowed",

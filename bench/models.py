@@ -4,14 +4,19 @@ from django.conf import settings
 from django.db import models
 from django.db.models import F, Q
 
-from engine.measurement.runs import CLEAR_S, FRAMES, Method
+from engine.burst.scenario import FRAME_RATE_FPS
+from engine.measurement.runs import CLEAR_S, FILES_MB, FRAMES, Method
 from kit.constraints import Fact, at_most, one_of, within
 from kit.models import Body
 from setups.address import Kit, Reading, read_query
 
 LONGEST_SETUP = 1_000  # characters of a query; one of the Desk has a few hundred
 MOST_RUNS = 60  # of one body, that are learnt from
-WORDS_OF_METHOD = {Method.TAP: "tapped by hand", Method.TYPED: "from somebody else's table"}
+WORDS_OF_METHOD = {
+    Method.TAP: "tapped by hand",
+    Method.FILES: "from the files",
+    Method.TYPED: "from somebody else's table",
+}
 
 
 class RunQuerySet(models.QuerySet["Run"]):
@@ -26,8 +31,9 @@ class Run(models.Model):
     """One hold on one set-up, and what was seen of it; all of it is optional but for one figure.
 
     `setup` is the set-up's query, its hold as it was measured. `clear_s` runs from finger up to
-    light out. `taps_s` are the moments of the taps as they came, from the press on. A run that is
-    `left_out` is kept, but nothing is learnt from it.
+    light out; `frame_rate_fps` and `files_mb`, the rate at full speed and the mean size of all
+    files of a frame, are known where there are files. `taps_s` are the moments of the taps as they
+    came, from the press on. A run that is `left_out` is kept, but nothing is learnt from it.
     """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="runs")
@@ -39,6 +45,8 @@ class Run(models.Model):
     did_not_slow = models.BooleanField(default=False)
     frames = models.PositiveIntegerField(null=True, blank=True)
     clear_s = models.FloatField(null=True, blank=True)
+    frame_rate_fps = models.FloatField(null=True, blank=True)
+    files_mb = models.FloatField(null=True, blank=True)
     taps_s = models.JSONField(default=list, blank=True)
     notes = models.CharField(max_length=300, blank=True)
     left_out = models.BooleanField(default=False)
@@ -53,6 +61,8 @@ class Run(models.Model):
             within("frames_at_full_speed", FRAMES, name="run_depth_is_in_range"),
             within("frames", FRAMES, name="run_frames_are_in_range"),
             within("clear_s", CLEAR_S, name="run_clear_time_is_in_range"),
+            within("frame_rate_fps", FRAME_RATE_FPS, name="run_frame_rate_is_in_range"),
+            within("files_mb", FILES_MB, name="run_file_size_is_in_range"),
             at_most("frames_at_full_speed", "frames", name="run_depth_is_within_its_frames"),
             Fact(
                 condition=Q(did_not_slow=False) | Q(frames_at_full_speed=None),

@@ -5,11 +5,12 @@ import io
 from typing import Any
 from urllib.parse import parse_qsl, urlencode
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
+from bench.bursts import FoundBurst
 from bench.engine_adapter import observed_of
 from bench.forms import RunForm
 from bench.learning import BodyLearning
@@ -19,15 +20,20 @@ from desk.prediction import predict
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from engine.formats import exact
 from engine.measurement.by_hand import ByHand
+from engine.measurement.capture_times import find_bursts
+from engine.measurement.picture_files import HEAD_BYTES, NoPicture, read_picture
+from engine.measurement.picture_table import BadTable, as_line, read_pictures
 from engine.typed_numbers import as_typed
 from kit.models import Body
 from kit.views.shared import keeper, say, signed_in, visible
 from pages import background
 from pages.downloads import as_file
+from pages.limits import at_most
 from pages.render import render_page_or_part
 from setups import address, keys
 from setups.address import Kit, Reading
 
+HEADS_AT_ONCE = 20
 TEST_PAGE, TEST_PART = "bench/test.html", "bench/_test.html"
 BODY_PAGE, BODY_PART = "bench/body.html", "bench/_body.html"
 HEADER = (
@@ -60,7 +66,40 @@ def bench_test(request: HttpRequest) -> HttpResponse:
         if reading.setup.complete and form.is_valid():
             return _saved(request, form, reading)
         return _tested(request, reading, form, 422)
-    return _tested(request, reading, _empty_form(reading), 200)
+    return _tested(request, reading, _empty_form(reading, request.GET), 200)
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+@at_most(600, per="user_or_ip")
+def bench_files(request: HttpRequest) -> HttpResponse:
+    """The bursts in a folder of pictures, which the browser has made a table of."""
+    context: dict[str, Any] = {"largest": HEAD_BYTES, "batch": HEADS_AT_ONCE}
+    if request.method == "POST":
+        context["table"] = table = request.POST.get("table", "")
+        try:
+            found = find_bursts(read_pictures(table))
+        except BadTable as error:
+            context["faults"] = error.sentences
+        else:
+            context |= {"folder": found, "bursts": [FoundBurst(one) for one in found.bursts]}
+    status = 422 if "faults" in context else 200
+    return render(request, "bench/files.html", context, status=status)
+
+
+@require_POST
+@at_most(3_000, per="user_or_ip")
+def bench_heads(request: HttpRequest) -> HttpResponse:
+    """Lines of a table for the first parts of some files, and a sentence for what is no picture."""
+    lines, refused = [], []
+    sizes = request.POST.getlist("size")
+    for head, size in zip(request.FILES.getlist("head")[:HEADS_AT_ONCE], sizes, strict=False):
+        try:
+            size_bytes = int(size) if size.isdecimal() and len(size) < 16 else 0
+            picture = read_picture(head.name or "", head.read(HEAD_BYTES), size_bytes)
+            lines.append(as_line(picture))
+        except NoPicture as error:
+            refused.append(str(error))
+    return JsonResponse({"lines": lines, "refused": refused})
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -137,8 +176,10 @@ def _new_run(request: HttpRequest, reading: Reading) -> Run:
     return run
 
 
-def _empty_form(reading: Reading) -> RunForm:
-    return RunForm(initial={"hold_s": reading.setup.hold_s, "method": "tap"})
+def _empty_form(reading: Reading, told: QueryDict) -> RunForm:
+    """A form to fill in; what a burst among files has told stands in it."""
+    known = {name: told[name] for name in RunForm.base_fields if name in told}
+    return RunForm(initial={"hold_s": reading.setup.hold_s, "method": "tap"} | known)
 
 
 def _saved(request: HttpRequest, form: RunForm, reading: Reading) -> HttpResponse:

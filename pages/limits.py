@@ -11,7 +11,7 @@ _View = TypeVar("_View", bound=Callable[..., Any])
 
 
 def at_most(
-    times_an_hour: int, per: Literal["ip", "user", "post:email"]
+    times_an_hour: int, per: Literal["ip", "user", "user_or_ip", "post:email"]
 ) -> Callable[[_View], _View]:
     """Refuses what is sent to a view more often; `per` tells whose tries are counted together."""
     limited = ratelimit(key=per, rate=f"{times_an_hour}/h", method="POST")

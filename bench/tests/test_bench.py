@@ -3,6 +3,7 @@
 import csv
 
 from django.core.exceptions import ValidationError
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import IntegrityError, connection, transaction
 from django.test import Client, TestCase
 from django.test.utils import CaptureQueriesContext
@@ -11,12 +12,19 @@ from django.urls import reverse
 from accounts.models import User
 from bench.engine_adapter import assumed
 from bench.models import Run
+from engine.burst.scenario import File, Scenario, Slot
+from engine.burst.simulate import simulate
+from engine.measurement.synthetic_camera import picture_files
 from kit import sample
 from kit.models import Body, Card
 from pages.tests.jobs import work_off
 from setups.address import Kit, read_query
 from setups.engine_adapter import scenario_of, sources_of
 
+BURST = simulate(Scenario(
+    frame_rate_fps=10, hold_s=6, memory_mb=0.6, files=(File(name="jpeg", mb=0.03),),
+    slots=(Slot(write_mb_s=0.15),),
+))  # fmt: skip
 SETUP = "body=pellow-wren-10"
 SEEN = {"setup": SETUP, "hold_s": "8", "frames": "40", "clear_s": "6,2 s", "method": "tap"}
 
@@ -112,6 +120,33 @@ class Bench(TestCase):
             {"username": "ann@example.org", "password": "a-long-enough-password"},
         )
         self.assertEqual(self.ann, Run.objects.get().owner)
+
+    def test_the_first_parts_of_files_become_lines_of_a_table(self) -> None:
+        files = list(picture_files(BURST))[:3]
+        heads = [SimpleUploadedFile(name, content) for name, content in files]
+        heads.append(SimpleUploadedFile("tool.jpg", b"MZ" * 500))
+        sizes = [*(len(content) for _, content in files), 1_000]
+        told = self.client.post(reverse("bench-heads"), {"head": heads, "size": sizes}).json()
+        self.assertEqual(3, len(told["lines"]))
+        self.assertEqual(["tool.jpg does not say when it was taken."], told["refused"])
+        nothing = self.client.post(reverse("bench-heads"), {"head": heads, "size": ["x"] * 4})
+        self.assertEqual([], nothing.json()["lines"])
+
+    def test_bursts_are_found_in_a_table_and_fill_in_a_run(self) -> None:
+        table = "".join(f"S{n:04d}.JPG,{n / 10:.2f},{20 + n % 3}\n" for n in range(30))
+        page = self.client.post(reverse("bench-files"), {"table": table})
+        self.assertContains(page, "It never slowed")
+        (found,) = page.context["bursts"]
+        form = self.client.get(f"{reverse('bench-test')}?{SETUP}&{found.query}").context["run_form"]
+        self.assertEqual("files", form["method"].value())
+        sent = {name: form[name].value() or "" for name in form.fields} | {"setup": SETUP}
+        self.client.post(reverse("bench-test"), sent)
+        run = Run.objects.get()
+        self.assertEqual((30, True), (run.frames, run.did_not_slow))
+        self.assertAlmostEqual(21, run.files_mb, delta=0.1)
+        self.assertAlmostEqual(10, run.frame_rate_fps, delta=0.05)
+        page = self.client.post(reverse("bench-files"), {"table": "a,b,c"})
+        self.assertContains(page, "Line 1: “b” is no time", status_code=422)
 
     def test_runs_can_be_taken_along_as_a_table(self) -> None:
         self.save(notes="in the rain")

@@ -1,8 +1,12 @@
 """A burst is tapped, by keys and by touch, and what it teaches appears."""
 
+import re
+
 from django.test import tag
 from playwright.sync_api import Page, expect
 
+from bench.tests.test_bench import BURST
+from engine.measurement.synthetic_camera import picture_files
 from kit.tests.browser import BrowserTestCase
 from pages.tests.jobs import work_off
 
@@ -35,6 +39,21 @@ class TappingABurst(BrowserTestCase):
         expect(page.get_by_text("Learning from 1 run")).to_be_visible()
         work_off()
         expect(page.get_by_text("What the camera hides")).to_be_visible()
+
+    def test_a_stand_in_cameras_files_are_read_to_the_burst_that_it_shot(self) -> None:
+        page = self.open("bench/files/")
+        files = [
+            {"name": name, "mimeType": "image/jpeg", "buffer": content}
+            for name, content in picture_files(BURST)
+        ]
+        page.locator("[data-files-input]").first.set_input_files(files)
+        depth = BURST.frames_at_full_speed
+        told = re.compile(f"full after ({depth - 1}|{depth}|{depth + 1}) frames")
+        expect(page.get_by_text(told)).to_be_visible()
+        page.get_by_role("link", name="Save as a run").click()
+        expect(page.locator("#run [name=method]")).to_have_value("files")
+        page.get_by_role("button", name="Save the run").click()
+        expect(page.get_by_text("Learning from 1 run")).to_be_visible()
 
     def test_a_finger_on_a_phone_notes_that_it_did_not_slow(self) -> None:
         page = self.open(

@@ -19,7 +19,7 @@ class EveryScreenInTheBrowser(BrowserTestCase):
             ("body", ["quillon-heron-4-1-3"]), ("body-edit", ["quillon-heron-4-1-3"]),
             ("readers", []), ("reader", ["fennimore-pier-b-2"]), ("reader-new", []), ("fits", []),
             ("exchange", []), ("account", []), ("shares", []), ("prices", []), ("choose", []),
-            ("camera", []), ("table", []), ("bench", []), ("bench-test", []),
+            ("camera", []), ("table", []), ("bench", []), ("bench-test", []), ("bench-files", []),
             ("card-table", ["gravelock-tide-512-a"]),
         ]  # fmt: skip
         price_lists.load(timezone.localdate())

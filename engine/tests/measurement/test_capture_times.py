@@ -15,6 +15,7 @@ from engine.burst.scenario import File, Scenario, Slot
 from engine.burst.simulate import simulate
 from engine.measurement.capture_times import Picture, find_bursts
 from engine.measurement.picture_files import HEAD_BYTES, NoPicture, read_picture
+from engine.measurement.picture_table import BadTable, as_line, read_pictures
 from engine.measurement.shutter_sounds import NothingHeard, hear
 from engine.measurement.strokes import counted
 from engine.measurement.synthetic_camera import (
@@ -114,6 +115,33 @@ class Folders(unittest.TestCase):
         ]
         (burst,) = find_bursts(both).bursts
         self.assertEqual((20, {"NEF", "JPG"}), (burst.strokes.frames, set(burst.mb_of_ending)))
+
+
+class Tables(unittest.TestCase):
+    def test_what_is_written_is_read_again(self) -> None:
+        written = [*pictures(0, 12, body='Tarn, "1"'), *pictures(90, 5, "B", decimals=0)]
+        read = read_pictures("".join(map(as_line, written)))
+        self.assertEqual([one.name for one in written], [one.name for one in read])
+        for one, other in zip(written[:12], read, strict=False):
+            self.assertAlmostEqual(one.taken_s, other.taken_s, places=1)
+        self.assertEqual({0, 2}, {one.decimals for one in read})
+
+    def test_moments_and_seconds_with_or_without_a_header(self) -> None:
+        for text in ("name,time,mb\na.jpg,2026-05-01 06:30:12.34,24.5", "a.jpg, 12.34, 24.5",
+                     "a.jpg,2026:05:01 06:30:12.34,24.5,Tarn"):  # fmt: skip
+            (picture,) = read_pictures(text)
+            self.assertAlmostEqual(12.34, picture.taken_s % 60, places=5)
+            self.assertEqual((2, 24.5), (picture.decimals, picture.mb))
+
+    def test_each_bad_line_gets_a_sentence(self) -> None:
+        for text, words in (
+            ("", "no line"), ("a.jpg,12", "Line 1: a name, a time and a size"),
+            ("a,1,1\nb,noon,1", "Line 2: “noon” is no time"), ("a,1,big", "“big” is no size"),
+            ("a,1,0", "the size must be"), ("a,2026-13-01 00:00:00,1", "no day or time"),
+            ("a,1,nan", "the size must be"),
+        ):  # fmt: skip
+            with self.subTest(text), self.assertRaisesRegex(BadTable, words):
+                read_pictures(text)
 
 
 class Sounds(unittest.TestCase):
