@@ -33,7 +33,7 @@ from pages.render import render_page_or_part
 from setups import address, keys
 from setups.address import Kit, Reading
 
-HEADS_AT_ONCE = 20
+HEADS_AT_ONCE, LONGEST_TOLD = 20, 1_500
 TEST_PAGE, TEST_PART = "bench/test.html", "bench/_test.html"
 BODY_PAGE, BODY_PART = "bench/body.html", "bench/_body.html"
 HEADER = (
@@ -76,6 +76,7 @@ def bench_files(request: HttpRequest) -> HttpResponse:
     context: dict[str, Any] = {"largest": HEAD_BYTES, "batch": HEADS_AT_ONCE}
     if request.method == "POST":
         context["table"] = table = request.POST.get("table", "")
+        context["refused"] = request.POST.get("refused", "")[:LONGEST_TOLD].splitlines()
         try:
             found = find_bursts(read_pictures(table))
         except BadTable as error:

@@ -57,6 +57,7 @@ async function read(files) {
     told.textContent = "Stopped; nothing is kept.";
   } else if (lines.length) {
     form.elements.table.value = lines.join("");
+    form.elements.refused.value = refused.slice(0, MOST_TOLD).join("\n");
     form.requestSubmit();
   } else {
     told.textContent = refused.slice(0, MOST_TOLD).join(" ") || "There is no file in it.";

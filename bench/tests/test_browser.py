@@ -46,10 +46,12 @@ class TappingABurst(BrowserTestCase):
             {"name": name, "mimeType": "image/jpeg", "buffer": content}
             for name, content in picture_files(BURST)
         ]
+        files.append({"name": "tool.jpg", "mimeType": "image/jpeg", "buffer": b"MZ" * 500})
         page.locator("[data-files-input]").first.set_input_files(files)
         depth = BURST.frames_at_full_speed
         told = re.compile(f"full after ({depth - 1}|{depth}|{depth + 1}) frames")
         expect(page.get_by_text(told)).to_be_visible()
+        expect(page.get_by_text("tool.jpg does not say when it was taken.")).to_be_visible()
         page.get_by_role("link", name="Save as a run").click()
         expect(page.locator("#run [name=method]")).to_have_value("files")
         page.get_by_role("button", name="Save the run").click()

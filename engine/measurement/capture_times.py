@@ -167,7 +167,8 @@ def _notes(pictures: Sequence[Picture]) -> Iterator[str]:
         for first, second in pairwise(numbered)
     )
     if back:
-        yield f"The clock goes back {figure(back)} times in the order of the names: was it set?"
+        often = "once" if back == 1 else f"{figure(back)} times"
+        yield f"The clock goes back {often} in the order of the names: was it set?"
 
 
 def _missing(burst: Burst) -> str:
