@@ -5,6 +5,7 @@ import io
 from typing import Any
 from urllib.parse import parse_qsl, urlencode
 
+from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse, JsonResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -25,7 +26,7 @@ from engine.measurement.picture_files import HEAD_BYTES, NoPicture, read_picture
 from engine.measurement.picture_table import BadTable, as_line, read_pictures
 from engine.typed_numbers import as_typed
 from kit.models import Body
-from kit.views.shared import keeper, say, signed_in, visible
+from kit.views.shared import ITEMS_ON_A_PAGE, keeper, say, signed_in, visible
 from pages import background
 from pages.downloads import as_file
 from pages.limits import at_most
@@ -45,9 +46,14 @@ HEADER = (
 @require_safe
 def bench(request: HttpRequest) -> HttpResponse:
     """The log of all runs, the newest first, and the bodies that were tested."""
-    runs = list(Run.objects.filter(owner_id=request.user.pk).select_related("body"))
-    bodies = list(dict.fromkeys(run.body for run in runs))
-    return render(request, "bench/bench.html", {"runs": _shown(request, runs), "bodies": bodies})
+    runs = Run.objects.filter(owner_id=request.user.pk).select_related("body")
+    page = Paginator(runs, ITEMS_ON_A_PAGE).get_page(request.GET.get("page"))
+    context = {
+        "page": page,
+        "runs": _shown(request, list(page)),
+        "bodies": Body.objects.filter(runs__in=runs).distinct(),
+    }
+    return render(request, "bench/bench.html", context)
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
