@@ -5,7 +5,6 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
-from numpy.typing import NDArray
 from scipy.special import ndtri
 
 from engine.burst.event_loop import NEVER
@@ -114,7 +113,7 @@ class Learnt:
     ) -> LearntPrediction:
         """The ranges of a set-up whose factors are `figures`, measured or never tested."""
         bursts = self._bursts(sources, figures)
-        draws = PopulationDraws(self._with(sources, figures), figures, bursts)
+        draws = PopulationDraws(self.with_figures(sources, figures), figures, bursts)
         came = sweep([scenario], [sources], [draws])
         walls = (came.depths[0] != NEVER).any(axis=-1)
         return LearntPrediction(
@@ -124,13 +123,20 @@ class Learnt:
             wall_share=float(walls.mean()),
         )
 
+    def frames_of(self, scenario: Scenario, sources: Sources, figures: dict[str, str]) -> Real:
+        """The frames that every body gets in a set-up, from burst to burst the same files."""
+        known = replace(sources, file_to_file=0.0)
+        sizes = self.mean_sizes(sources, figures)
+        draws = PopulationDraws(self.with_figures(sources, figures), figures, sizes)
+        return np.asarray(sweep([scenario], [known], [draws]).frames[0], dtype=np.float64)
+
     def _figure(self, name: str, before: Uncertainty) -> LearntFigure:
         low, middle, high = np.quantile(self.population.ratios(name), (LOW, MIDDLE, HIGH))
         normals = np.array([ndtri(LOW), ndtri(HIGH)])
         low_before, high_before = ratio_of(before, normals)
         return LearntFigure(*map(float, (low, middle, high, low_before, high_before)))
 
-    def _with(self, sources: Sources, figures: dict[str, str]) -> Population:
+    def with_figures(self, sources: Sources, figures: dict[str, str]) -> Population:
         """The population with figures that no run was about, as they are assumed."""
         known = self.population.unknowns
         new = {
@@ -150,17 +156,21 @@ class Learnt:
             normals=np.concatenate([self.population.normals, columns], axis=1),
         )
 
+    def mean_sizes(self, sources: Sources, figures: dict[str, str]) -> Real:
+        """The mean file size of a format in every body, against the assumed one."""
+        name = figures[FILE_SIZE_FACTOR]
+        if name in self.population.unknowns.formats:
+            return self.population.ratios(name)
+        random = np.random.Generator(np.random.PCG64(SEED + 1))
+        return np.asarray(
+            np.exp(spread_of(sources.files) * random.standard_normal(self.population.count))
+        )
+
     def _bursts(self, sources: Sources, figures: dict[str, str]) -> Real:
         """Mean file size of a burst to come: that of its format, and from burst to burst."""
-        random = np.random.Generator(np.random.PCG64(SEED + 1))
-        count, name = self.population.count, figures[FILE_SIZE_FACTOR]
-        if name in self.population.unknowns.formats:
-            mean = self.population.ratios(name)
-        else:
-            uncertain = spread_of(sources.files)
-            mean = np.exp(uncertain * random.standard_normal(count))
-        burst: NDArray[np.float64] = np.exp(sources.between_bursts * random.standard_normal(count))
-        return mean * burst
+        random = np.random.Generator(np.random.PCG64(SEED + 2))
+        spread = sources.between_bursts * random.standard_normal(self.population.count)
+        return np.asarray(self.mean_sizes(sources, figures) * np.exp(spread))
 
 
 def _values_of(scenario: Scenario) -> dict[str, float | None]:

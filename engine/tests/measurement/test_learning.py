@@ -18,6 +18,7 @@ from engine.measurement.fluid import QuickLook
 from engine.measurement.forward import Noted, seen_by
 from engine.measurement.learning import learn
 from engine.measurement.learnt import Learnt
+from engine.measurement.next_test import next_test
 from engine.measurement.population import Population
 from engine.measurement.runs import InvalidRun, Method, Observed, Run
 from engine.measurement.synthetic_camera import stand_in_runs
@@ -115,6 +116,17 @@ class Learning(unittest.TestCase):
             widths.append([width(learnt_of(runs[:count]), "memory") for count in (1, 4)])
         of_one, of_four = np.mean(widths, axis=0)
         self.assertLess(of_four, 0.9 * of_one)
+
+    def test_the_next_test_is_the_one_that_tells_most(self) -> None:
+        """Of a card that nobody has tested its own run; of two as good the one with less effort."""
+        _, runs = stand_in_runs([run(), run()], 3)
+        learnt = learnt_of(runs)
+        wanted = learnt.frames_of(run("B").scenario, run("B").sources, dict(run("B").figures))
+        best = next_test(learnt, wanted, [run(), run("B"), run(recording="jpeg")])
+        self.assertEqual(1, best.place)
+        self.assertGreater(best.narrowing, 0.3)
+        shorter = next_test(learnt, wanted, [run("B", hold_s=60), run("B", hold_s=8)])
+        self.assertEqual(1, shorter.place)
 
     def test_the_same_runs_give_the_same_figures(self) -> None:
         _, runs = stand_in_runs([run()], 1)

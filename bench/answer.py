@@ -1,0 +1,203 @@
+"""What the runs of a body teach, as a page shows it: figures, predictions, what to test next."""
+
+from contextlib import suppress
+from dataclasses import dataclass, field, replace
+from urllib.parse import urlencode
+
+import numpy as np
+
+from bench.engine_adapter import assumed
+from engine import InvalidScenario
+from engine.measurement.learnt import Learnt, LearntFigure, LearntPrediction
+from engine.measurement.next_test import next_test
+from engine.measurement.runs import Observed
+from engine.measurement.runs import Run as EngineRun
+from setups.setup import USUAL_HOLD_S, Setup
+
+MOST_PREDICTIONS = 24
+TEST_HOLD_S = 8.0
+LEAST_NARROWING = 0.1  # of a range: less is not worth a test
+TOLD = 1.2  # times narrower: what the runs have told something of
+
+
+@dataclass(frozen=True)
+class FigureRow:
+    """A figure by its name and unit: the assumed value, and what was learnt as ratios to it.
+
+    `fastest_fps` is the body's fastest rate, for a processor, which matters only below it.
+    """
+
+    name: str
+    unit: str
+    assumed: float
+    ratios: LearntFigure
+    fastest_fps: float | None = None
+
+    @property
+    def low(self) -> float:
+        """The lower end of the 80 % range."""
+        return self.assumed * self.ratios.low
+
+    @property
+    def middle(self) -> float:
+        """As likely to be too low as too high."""
+        return self.assumed * self.ratios.middle
+
+    @property
+    def high(self) -> float:
+        """The upper end of the 80 % range."""
+        return self.assumed * self.ratios.high
+
+    @property
+    def low_before(self) -> float:
+        """The lower end of what was assumed."""
+        return self.assumed * self.ratios.low_before
+
+    @property
+    def high_before(self) -> float:
+        """The upper end of what was assumed."""
+        return self.assumed * self.ratios.high_before
+
+    @property
+    def is_no_limit(self) -> bool:
+        """Whether it is a processor that is likely to keep up with the fastest rate."""
+        return self.fastest_fps is not None and self.middle > self.fastest_fps
+
+    @property
+    def is_learnt(self) -> bool:
+        """Whether the runs told anything of it."""
+        return self.ratios.narrowed > TOLD
+
+
+@dataclass(frozen=True)
+class PredictionRow:
+    """A set-up, by its query on the Desk and its name, of so many frames due, and its ranges."""
+
+    query: str
+    name: str
+    frames_due: int
+    ranges: LearntPrediction
+
+
+@dataclass(frozen=True)
+class NextRow:
+    """The run to make next: its query and name, and by how much it would narrow what of what."""
+
+    query: str
+    name: str
+    narrowing: float
+    of: str
+
+
+@dataclass(frozen=True)
+class Answer:
+    """What the runs of a body teach.
+
+    `figures` begin with those that were narrowed most; `odds` are those of each coupling by
+    arrangement; `wild` the primary keys of runs that don't fit the others; `unused` of those whose
+    cards are gone, or that are too many.
+    """
+
+    figures: list[FigureRow] = field(default_factory=list)
+    odds: dict[str, dict[str, float]] = field(default_factory=dict)
+    wild: list[int] = field(default_factory=list)
+    unused: list[int] = field(default_factory=list)
+    predictions: list[PredictionRow] = field(default_factory=list)
+    next: NextRow | None = None
+
+
+def answer_of(learnt: Learnt, setups: list[Setup], wild: list[int], unused: list[int]) -> Answer:
+    """What `learnt` comes to; `setups` are those of its runs."""
+    rows = [
+        FigureRow(*_described(key, setups), learnt.assumed[key], one, _fastest(key, setups))
+        for key, one in learnt.figures.items()
+        if learnt.assumed[key]
+    ]
+    asked = _asked(setups)
+    predictions = _predicted(learnt, asked)
+    return Answer(
+        figures=sorted(rows, key=lambda row: -row.ratios.narrowed),
+        odds={name.partition(" ")[2]: odds for name, odds in learnt.odds.items()},
+        wild=wild,
+        unused=unused,
+        predictions=predictions,
+        next=_next(learnt, asked, predictions),
+    )
+
+
+def _asked(setups: list[Setup]) -> dict[str, Setup]:
+    """The set-ups to predict: each format of the body with the cards of each run."""
+    found: dict[str, Setup] = {}
+    for tested in setups:
+        for recording in tested.body.formats.all():
+            split = tested.arrangement is not None and tested.arrangement.kind == "split"
+            if not split or len(recording.files.all()) > 1:
+                setup = replace(tested, recording=recording, hold_s=USUAL_HOLD_S)
+                found.setdefault(urlencode(setup.address), setup)
+    return dict(list(found.items())[:MOST_PREDICTIONS])
+
+
+def _predicted(learnt: Learnt, setups: dict[str, Setup]) -> list[PredictionRow]:
+    rows = []
+    for query, setup in setups.items():
+        with suppress(InvalidScenario):  # a buffer that can't hold one frame of that format
+            one = assumed(setup)
+            ranges = learnt.predict(one.scenario, one.sources, one.figures)
+            name = setup.name.removeprefix(f"{setup.body} · ")
+            rows.append(PredictionRow(query, name, one.scenario.frames_due, ranges))
+    return rows
+
+
+def _fastest(key: str, setups: list[Setup]) -> float | None:
+    return max(setups[0].body.rate_of_fps) if key.startswith("processor") else None
+
+
+def _next(
+    learnt: Learnt, setups: dict[str, Setup], predictions: list[PredictionRow]
+) -> NextRow | None:
+    """The run that would tell most of the set-up whose prediction is widest."""
+    if not predictions:
+        return None
+    widest = max(predictions, key=lambda row: _width(row.ranges))
+    wanted = assumed(setups[widest.query])
+    tests = [replace(setups[row.query], hold_s=TEST_HOLD_S) for row in predictions]
+    candidates = [
+        EngineRun(
+            scenario=one.scenario, sources=one.sources, figures=one.figures,
+            observed=Observed(frames=1),
+        )
+        for one in map(assumed, tests)
+    ]  # fmt: skip
+    frames = np.log(learnt.frames_of(wanted.scenario, wanted.sources, wanted.figures) + 1)
+    best = next_test(learnt, frames, candidates)
+    if best is None or best.narrowing < LEAST_NARROWING:
+        return None
+    test = tests[best.place]
+    name = test.name.removeprefix(f"{test.body} · ")
+    return NextRow(urlencode(test.address), name, best.narrowing, widest.name)
+
+
+def _width(ranges: LearntPrediction) -> float:
+    low, high = ranges.frames.low or 1, ranges.frames.high or 1
+    return high / max(low, 1)
+
+
+def _described(key: str, setups: list[Setup]) -> tuple[str, str]:
+    """A figure's name in words, and its unit."""
+    kind, _, rest = key.partition(" ")
+    formats = {one.slug: one.name for setup in setups for one in setup.body.formats.all()}
+    cards = {side.fitted.slug: str(side.fitted) for setup in setups for side in setup.sides}
+    slug, _, covered = rest.partition(" ")
+    of_format = formats.get(slug, slug) + (", lens covered" if covered else "")
+    words = {
+        "memory": ("buffer", "MB"),
+        "held": (f"buffer that a frame takes, {of_format}", "MB"),
+        "files": (f"files of a frame, {of_format}", "MB"),
+        "processor": (f"processor, {of_format}", "fps"),
+        "rate": ("frame rate", "fps"),
+        "card": (cards.get(rest, rest), "MB/s"),
+        "slot": (f"slot {rest} passes", "MB/s"),
+        "overhead": (f"slot {rest} waits before each frame", "s"),
+        "cache": (f"cache of {cards.get(rest, rest)}", "MB"),
+    }
+    return words[kind]
