@@ -6,12 +6,11 @@ from bench.models import Run
 from engine import Scenario
 from engine.burst.scenario import Slot
 from engine.measurement.assumed import (
-    LEAST_OF_BUS,
-    UNKNOWN_ENCODER,
-    UNKNOWN_ENCODER_RATIO,
     AssumedSetup,
+    figure_names,
+    unknown_encoder,
+    unknown_limit,
 )
-from engine.measurement.population import COUPLING_FACTOR, FILE_SIZE_FACTOR
 from engine.measurement.runs import Method, Observed
 from engine.measurement.runs import Run as EngineRun
 from engine.uncertainty.sources import SlotSources, Sources
@@ -52,33 +51,19 @@ def assumed(setup: Setup, *, covered: bool = False) -> AssumedSetup:
     What nobody has noted, an encoder's rate or the most that a slot passes, is there to be learnt.
     """
     scenario, sources = scenario_of(setup), sources_of(setup)
-    recording, files = setup.recording, f"files {setup.recording.slug}"
     if covered:
         smaller = tuple(replace(file, mb=file.mb * COVERED_RATIO) for file in scenario.files)
         scenario = replace(scenario, files=smaller)
         sources = replace(sources, files=COVERED_SPREAD)
-        files += " covered"
     if scenario.process_fps is None:
-        fastest = max(setup.body.rate_of_fps)
-        scenario = replace(scenario, process_fps=fastest * UNKNOWN_ENCODER_RATIO)
-        sources = replace(sources, encoder=UNKNOWN_ENCODER)
+        encoder = unknown_encoder(max(setup.body.rate_of_fps))
+        scenario = replace(scenario, process_fps=encoder.value)
+        sources = replace(sources, encoder=encoder.uncertainty)
     scenario, sources = _with_limits(scenario, sources)
-    figures = {
-        "memory": "memory",
-        "held size": f"held {recording.slug}",
-        FILE_SIZE_FACTOR: files,
-        "encoder": f"processor {recording.slug}",
-        "frame rate": f"rate {setup.rate.fps:g}",
-    }
-    if scenario.arrangement in ("mirror", "split"):
-        figures[COUPLING_FACTOR] = f"coupling {scenario.arrangement}"
-    for number, side in enumerate(setup.sides, 1):
-        figures |= {
-            f"card {number}": f"card {side.fitted.slug}",
-            f"cache {number}": f"cache {side.fitted.slug}",
-            f"slot {number}": f"slot {side.slot.number}",
-            f"overhead {number}": f"overhead {side.slot.number}",
-        }
+    cards = [(side.slot.number, side.fitted.slug) for side in setup.sides]
+    figures = figure_names(
+        setup.recording.slug, setup.rate.fps, cards, scenario.arrangement, covered=covered
+    )
     return AssumedSetup(scenario, sources, figures)
 
 
@@ -91,5 +76,8 @@ def _with_limits(scenario: Scenario, sources: Sources) -> tuple[Scenario, Source
 def _side(slot: Slot, sources: SlotSources) -> tuple[Slot, SlotSources]:
     if slot.slot_limit_mb_s is not None or slot.bus_mb_s is None:
         return slot, sources
-    limit_mb_s = slot.bus_mb_s * LEAST_OF_BUS.low
-    return replace(slot, slot_limit_mb_s=limit_mb_s), replace(sources, limit=LEAST_OF_BUS)
+    limit = unknown_limit(slot.bus_mb_s)
+    return (
+        replace(slot, slot_limit_mb_s=limit.value),
+        replace(sources, limit=limit.uncertainty),
+    )

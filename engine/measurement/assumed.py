@@ -14,7 +14,8 @@ from engine.uncertainty.sources import Between, SlotSources, Source, Sources, Un
 
 UNKNOWN_ENCODER, UNKNOWN_ENCODER_RATIO = Between(0.25, 4), 2.0  # of the full rate: mostly no limit
 UNKNOWN_HELD, UNKNOWN_HELD_RATIO = 0.2, 1.3  # of the files
-LEAST_OF_BUS = Between(0.5**0.5, 2**0.5)  # half to all of a bus, around their geometric middle
+HALF_TO_ALL = Between(0.5**0.5, 2**0.5)  # of a bus, around their geometric middle
+COVERED = " covered"
 MAKERS_CARD = "the maker's card"
 
 
@@ -113,22 +114,50 @@ def setup_of(
         memory=memory.uncertainty, encoder=encoder.uncertainty if encoder else 0.0,
         coupling=coupling_source,
     )  # fmt: skip
+    cards_of_slots = list(enumerate(names, 1))
+    figures = figure_names(format_name, frame_rate_fps, cards_of_slots, arrangement)
+    return AssumedSetup(scenario, sources, figures)
+
+
+def figure_names(
+    format_name: str,
+    frame_rate_fps: float,
+    cards: Sequence[tuple[int, str]],
+    arrangement: Arrangement,
+    *,
+    covered: bool = False,
+) -> dict[str, str]:
+    """What each factor of a set-up is a figure of; `cards` by the slots that they are in.
+
+    Files behind a covered lens have a size of their own.
+    """
     figures = {
         "memory": "memory",
         "held size": f"held {format_name}",
-        FILE_SIZE_FACTOR: f"files {format_name}",
+        FILE_SIZE_FACTOR: f"files {format_name}" + (COVERED if covered else ""),
         "encoder": f"processor {format_name}",
         "frame rate": f"rate {frame_rate_fps:g}",
     }
     if arrangement in ("mirror", "split"):
         figures[COUPLING_FACTOR] = f"coupling {arrangement}"
-    for number, name in enumerate(names, 1):
+    for place, (slot, card) in enumerate(cards, 1):
         figures |= {
-            f"card {number}": f"card {name}",
-            f"slot {number}": f"slot {number}",
-            f"overhead {number}": f"overhead {number}",
+            f"card {place}": f"card {card}",
+            f"cache {place}": f"cache {card}",
+            f"slot {place}": f"slot {slot}",
+            f"overhead {place}": f"overhead {slot}",
         }
-    return AssumedSetup(scenario, sources, figures)
+    return figures
+
+
+def unknown_encoder(fastest_fps: float) -> Known:
+    """The encoder of a body that shoots so fast, of which nobody has noted anything."""
+    return Known(fastest_fps * UNKNOWN_ENCODER_RATIO, UNKNOWN_ENCODER)
+
+
+def unknown_limit(bus_mb_s: float) -> Known:
+    """The most that a slot on a bus passes, of which nobody has noted anything."""
+    return Known(bus_mb_s * HALF_TO_ALL.low, HALF_TO_ALL)
 
 
 def _refuse_unknown(
@@ -177,7 +206,7 @@ def _held_of(body: AssumedBody, recording: AssumedFormat) -> Known:
 def _encoder_of(body: AssumedBody, recording: AssumedFormat) -> Known | None:
     if recording.never_waits:
         return None
-    return recording.encoder or Known(max(body.rates) * UNKNOWN_ENCODER_RATIO, UNKNOWN_ENCODER)
+    return recording.encoder or unknown_encoder(max(body.rates))
 
 
 def _usual_memory(body: AssumedBody) -> Known:
@@ -188,9 +217,8 @@ def _usual_memory(body: AssumedBody) -> Known:
 
 
 def _side(slot: AssumedSlot, card: AssumedCard) -> tuple[Slot, SlotSources]:
-    middle = (slot.bus_mb_s or 0) * LEAST_OF_BUS.low
-    limit = slot.limit or Known(middle, LEAST_OF_BUS)
-    write = card.write or Known(limit.value, LEAST_OF_BUS)
+    limit = slot.limit or unknown_limit(slot.bus_mb_s or 0)
+    write = card.write or Known(limit.value, HALF_TO_ALL)
     together = Slot(
         write_mb_s=write.value, overhead_s=slot.overhead.value, slot_limit_mb_s=limit.value,
         bus_mb_s=slot.bus_mb_s,
