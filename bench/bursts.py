@@ -38,12 +38,12 @@ class FoundBurst:
     def query(self) -> str:
         """What the form of a run is filled in with."""
         told: dict[str, object] = {"method": "files", "frames": len(self.burst.frames)}
-        told["files_mb"] = as_typed(round(self.burst.mean_mb, 3))
+        told["files_mb"] = as_typed(round(self.burst.mean_mb, 2))
         if self.burst.is_covered:
             told["covered"] = "on"
         if strokes := self.strokes:
-            told["hold_s"] = as_typed(round(self.lasted_s + strokes.interval_s / 2, 3))
-            told["frame_rate_fps"] = as_typed(round(strokes.frame_rate_fps, 3))
+            told["hold_s"] = as_typed(round(self.lasted_s + strokes.interval_s / 2, 2))
+            told["frame_rate_fps"] = as_typed(round(strokes.frame_rate_fps, 2))
             told |= (
                 {"did_not_slow": "on"}
                 if strokes.wall is None
