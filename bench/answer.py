@@ -143,8 +143,7 @@ def _predicted(learnt: Learnt, setups: dict[str, Setup]) -> list[PredictionRow]:
         with suppress(InvalidScenario):  # a buffer that can't hold one frame of that format
             one = assumed(setup)
             ranges = learnt.predict(one.scenario, one.sources, one.figures)
-            name = setup.name.removeprefix(f"{setup.body} · ")
-            rows.append(PredictionRow(query, name, one.scenario.frames_due, ranges))
+            rows.append(PredictionRow(query, setup.name_in_body, one.scenario.frames_due, ranges))
     return rows
 
 
@@ -173,8 +172,7 @@ def _next(
     if best is None or best.narrowing < LEAST_NARROWING:
         return None
     test = tests[best.place]
-    name = test.name.removeprefix(f"{test.body} · ")
-    return NextRow(urlencode(test.address), name, best.narrowing, widest.name)
+    return NextRow(urlencode(test.address), test.name_in_body, best.narrowing, widest.name)
 
 
 def _width(ranges: LearntPrediction) -> float:

@@ -3,6 +3,7 @@
 import hashlib
 from dataclasses import dataclass
 from datetime import timedelta
+from functools import cached_property
 
 from bench.answer import Answer, answer_of
 from bench.engine_adapter import engine_run
@@ -32,14 +33,19 @@ class BodyLearning:
     @classmethod
     def of(cls, body: Body, visitor: Visitor) -> "BodyLearning":
         """All that are counted."""
-        runs = Run.objects.filter(owner_id=visitor.pk, body=body).counted()
+        runs = Run.objects.made_by(visitor).filter(body=body).counted()
         return cls(body, visitor, list(runs))
 
-    @property
+    @cached_property
+    def _read(self) -> list[tuple[Run, EngineRun | None]]:
+        """The runs with what the engine makes of them; None where a card is gone."""
+        kit = Kit.of(self.visitor)
+        return [(run, engine_run(run, kit)) for run in self.runs]
+
+    @cached_property
     def key(self) -> str:
         """What the answer is kept under: a digest of all that it follows from."""
-        kit = Kit.of(self.visitor)
-        told = [repr((run.pk, engine_run(run, kit))) for run in self.runs]
+        told = [repr((run.pk, one)) for run, one in self._read]
         digest = hashlib.sha256("\n".join([str(CACHE_VERSION), *told]).encode()).hexdigest()
         return f"learnt:{digest[:40]}"
 
@@ -58,10 +64,9 @@ class BodyLearning:
     def work_out(self) -> None:
         """Learns, while anybody waits for it, and keeps the answer."""
         key, kit = self.key, Kit.of(self.visitor)
-        read = [(run, engine_run(run, kit)) for run in self.runs]
-        used = [(run, one) for run, one in read if one is not None and not one.observed.is_empty]
-        used = _within_bounds(used)
-        unused = [run.pk for run, _ in read if run.pk not in {one.pk for one, _ in used}]
+        used = _within_bounds([(run, one) for run, one in self._read if one is not None])
+        used_pks = {run.pk for run, _ in used}
+        unused = [run.pk for run in self.runs if run.pk not in used_pks]
         if not used:
             results.set(key, Answer(unused=unused), KEPT_S)
             return

@@ -7,10 +7,10 @@ from django.db.models import F, Q
 from engine.burst.scenario import FRAME_RATE_FPS
 from engine.measurement.runs import CLEAR_S, FILES_MB, FRAMES, Method
 from kit.constraints import Fact, at_most, one_of, within
-from kit.models import Body
+from kit.models import Body, Visitor
 from setups.address import Kit, Reading, read_query
+from setups.keys import LONGEST_SETUP
 
-LONGEST_SETUP = 1_000  # characters of a query; one of the Desk has a few hundred
 MOST_RUNS = 60  # of one body, that are learnt from
 WORDS_OF_METHOD = {
     Method.TAP: "tapped by hand",
@@ -21,6 +21,10 @@ WORDS_OF_METHOD = {
 
 class RunQuerySet(models.QuerySet["Run"]):
     """Runs of one owner."""
+
+    def made_by(self, visitor: Visitor) -> "RunQuerySet":
+        """The visitor's; none without an account or a guest's cookie."""
+        return self.filter(owner_id=visitor.pk, owner__isnull=False)
 
     def counted(self) -> "RunQuerySet":
         """Those that are learnt from: the newest, without what was left out by hand."""

@@ -15,7 +15,7 @@ from bench.bursts import FoundBurst
 from bench.engine_adapter import observed_of
 from bench.forms import RunForm
 from bench.learning import BodyLearning
-from bench.models import LONGEST_SETUP, Run
+from bench.models import Run
 from bench.tasks import wait_for
 from desk.prediction import predict
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
@@ -46,7 +46,7 @@ HEADER = (
 @require_safe
 def bench(request: HttpRequest) -> HttpResponse:
     """The log of all runs, the newest first, and the bodies that were tested."""
-    runs = Run.objects.filter(owner_id=request.user.pk).select_related("body")
+    runs = Run.objects.made_by(request.user).select_related("body")
     page = Paginator(runs, ITEMS_ON_A_PAGE).get_page(request.GET.get("page"))
     context = {
         "page": page,
@@ -61,7 +61,7 @@ def bench_test(request: HttpRequest) -> HttpResponse:
     """A set-up, the key to tap, and what was seen; sent by POST, it is saved as a run."""
     kit = Kit.of(request.user)
     if request.method == "POST":
-        asked = dict(parse_qsl(request.POST.get("setup", "")[:LONGEST_SETUP]))
+        asked = dict(parse_qsl(request.POST.get("setup", "")[: keys.LONGEST_SETUP]))
     else:
         asked = request.GET.dict()
     reading = address.read(asked, kit)
@@ -112,7 +112,7 @@ def bench_heads(request: HttpRequest) -> HttpResponse:
 @require_http_methods(["GET", "HEAD", "POST"])
 def run_edit(request: HttpRequest, pk: int) -> HttpResponse:
     """A run: what it says by itself, and its figures to correct."""
-    run = get_object_or_404(Run, owner_id=request.user.pk, pk=pk)
+    run = get_object_or_404(Run.objects.made_by(request.user), pk=pk)
     reading = run.reading(Kit.of(request.user))
     if reading is None:
         return render(request, "bench/run.html", {"run": run}, status=200)
@@ -127,7 +127,7 @@ def run_edit(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
     """Nothing is learnt from the run any more, or again."""
-    run = get_object_or_404(Run, owner_id=signed_in(request).pk, pk=pk)
+    run = get_object_or_404(Run.objects.made_by(signed_in(request)), pk=pk)
     run.left_out = not run.left_out
     run.save(update_fields=["left_out"])
     say(request, "The run is left out." if run.left_out else "The run counts again.")
@@ -137,7 +137,7 @@ def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def delete(request: HttpRequest, pk: int) -> HttpResponse:
     """The end of a run."""
-    run = get_object_or_404(Run, owner_id=signed_in(request).pk, pk=pk)
+    run = get_object_or_404(Run.objects.made_by(signed_in(request)), pk=pk)
     run.delete()
     say(request, "The run is deleted.")
     return redirect("bench")
@@ -162,7 +162,7 @@ def runs_csv(request: HttpRequest) -> HttpResponse:
     file = io.StringIO()
     lines = csv.writer(file)
     lines.writerow(HEADER)
-    for run in Run.objects.filter(owner_id=request.user.pk).select_related("body"):
+    for run in Run.objects.made_by(request.user).select_related("body"):
         lines.writerow((
             run.made_at.isoformat(timespec="seconds"), run.body, run.setup, run.method, run.covered,
             run.frames_at_full_speed, run.did_not_slow, run.frames, run.clear_s, run.left_out,

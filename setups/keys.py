@@ -16,6 +16,8 @@
 
 from urllib.parse import urlencode
 
+LONGEST_SETUP = 1_000  # characters of a query that is kept; one of the Desk has a few hundred
+
 BODY = "body"
 FORMAT = "format"
 FRAME_RATE = "fps"

@@ -103,8 +103,13 @@ class Setup:
     @property
     def name(self) -> str:
         """Which set-up it is, in a line."""
+        return f"{self.body} · {self.name_in_body}"
+
+    @property
+    def name_in_body(self) -> str:
+        """The same beside others of its body."""
         cards = [str(side.card) for side in self.sides if side.card]
-        said = [f"{self.body}", f"{self.recording}", f"{self.rate}", f"{exact(self.hold_s)} s"]
+        said = [f"{self.recording}", f"{self.rate}", f"{exact(self.hold_s)} s"]
         if self.arrangement and self.arrangement.kind != "single":
             said.append(self.arrangement.kind)
         return " · ".join([*said, *cards])

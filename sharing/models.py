@@ -9,8 +9,8 @@ from django.db.models import CheckConstraint, Q
 
 from kit.models import Card
 from setups.address import Kit, read_query
+from setups.keys import LONGEST_SETUP
 
-LONGEST_SETUP = 1_000  # characters of a query; one of the Desk has a few hundred
 MOST_SHARES = 100  # working links of one owner
 
 

@@ -18,7 +18,7 @@ from kit.views.cards import card_context
 from kit.views.shared import account_required, say, signed_in, visible
 from pages.limits import at_most
 from setups import address, keys
-from sharing.models import LONGEST_SETUP, MOST_SHARES, Share
+from sharing.models import MOST_SHARES, Share
 from table.body_table import LEAD, RATES, WAYS, table_of
 from table.views import START, table_context
 
@@ -63,7 +63,7 @@ def _written_out(request: HttpRequest) -> dict[str, str] | None:
 
     What the owner adds later is another default, not another link.
     """
-    asked = request.POST.get("setup", "")[:LONGEST_SETUP]
+    asked = request.POST.get("setup", "")[: keys.LONGEST_SETUP]
     reading = address.read_query(asked, address.Kit.of(request.user)) if parse_qsl(asked) else None
     return reading.setup.address if reading else None
 

@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from engine.burst.scenario import Arrangement, Coupling, File, InvalidScenario, Scenario, Slot
+from engine.estimates.body import LEAST_OF_BUS
 from engine.estimates.file_sizes import FormatKind, file_sizes, held_size, pixels
 from engine.estimates.memory import Frame, usual_memory
 from engine.measurement.population import COUPLING_FACTOR, FILE_SIZE_FACTOR
@@ -14,7 +15,8 @@ from engine.uncertainty.sources import Between, SlotSources, Source, Sources, Un
 
 UNKNOWN_ENCODER, UNKNOWN_ENCODER_RATIO = Between(0.25, 4), 2.0  # of the full rate: mostly no limit
 UNKNOWN_HELD, UNKNOWN_HELD_RATIO = 0.2, 1.3  # of the files
-HALF_TO_ALL = Between(0.5**0.5, 2**0.5)  # of a bus, around their geometric middle
+# Half to all of a bus, around their geometric middle.
+HALF_TO_ALL = Between(LEAST_OF_BUS**0.5, LEAST_OF_BUS**-0.5)
 COVERED = " covered"
 MAKERS_CARD = "the maker's card"
 

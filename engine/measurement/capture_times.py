@@ -7,6 +7,7 @@ import re
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from functools import cached_property
 from itertools import pairwise
 from statistics import fmean, median
@@ -20,6 +21,12 @@ BURST_ENDS_S = 3.0  # after a longer silence a new burst begins
 FEWEST_FRAMES = 3  # that make a burst
 CLOCK_BACK_S = 1.0  # further back than this the clock was set
 MANY = 20_000  # files that are looked at
+
+
+def seconds_of(moment: datetime, digits: str) -> float:
+    """A moment without a zone in seconds, with the digits that stand after the second."""
+    whole_s = (moment - datetime(1970, 1, 1)).total_seconds()  # cameras have no zone
+    return whole_s + (int(digits) / 10 ** len(digits) if digits else 0)
 
 
 @dataclass(frozen=True, kw_only=True)

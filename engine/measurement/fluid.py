@@ -15,13 +15,13 @@ import numpy as np
 from numba import njit
 
 from engine.burst.event_loop import one_writer_ns
-from engine.burst.plan import COUPLING_NUMBER, PARALLEL
+from engine.burst.plan import PARALLEL
 from engine.measurement.forward import OBSERVED, SHORTEST_HOLD_S, Noted, Real, log_density
-from engine.measurement.population import COUPLING_FACTOR, Population, Unknowns, Whole
-from engine.measurement.runs import Run
+from engine.measurement.population import FILE_SIZE_FACTOR, Population, Unknowns, Whole
+from engine.measurement.runs import Run, values_of
 from engine.quantities import BYTES_IN_MB
 
-# Of every run: the assumed numbers, by factor, each followed by the place of its figure's ratios.
+# The factors of every run, of which it has the assumed number and the place of its figure's ratios.
 FACTORS = (
     "frame rate", "encoder", "held size", "memory",
     "card 1", "slot 1", "overhead 1", "card 2", "slot 2", "overhead 2",
@@ -32,8 +32,6 @@ RUN = np.dtype([
     ("bus_mb_s", np.float64, 2), ("noted", np.float64, len(OBSERVED)),
     ("deviations", np.float64, len(OBSERVED)), ("did_not_slow", np.int64),
 ])  # fmt: skip
-
-
 FIRST_SIDE, OF_SIDE = FACTORS.index("card 1"), 3
 QuickRun = Any  # a record of RUN, whose fields the type checker doesn't know
 
@@ -64,35 +62,22 @@ class QuickLook:
         return found
 
     def _couplings(self, population: Population) -> Whole:
-        columns = []
-        for run in self._runs:
-            unknown = population.coupling(run.figures.get(COUPLING_FACTOR, ""))
-            known = COUPLING_NUMBER[run.scenario.coupling]
-            columns.append(np.full(population.count, known) if unknown is None else unknown)
+        columns = [population.couplings_of(run.figures, run.scenario) for run in self._runs]
         return np.stack(columns, axis=1)
 
 
 def _fill(record: QuickRun, run: Run, unknowns: Unknowns) -> None:
-    scenario = run.scenario
-    values: dict[str, float | None] = {
-        "frame rate": scenario.frame_rate_fps,
-        "encoder": scenario.process_fps,
-        "held size": scenario.held_mb,
-        "memory": scenario.memory_mb,
-    }
+    scenario, values = run.scenario, values_of(run.scenario)
     used = len(scenario.slots) if scenario.arrangement in ("mirror", "split") else 1
-    for number, slot in enumerate(scenario.slots[:used], 1):
-        record["timed_mb"][number - 1] = scenario.timed_bytes(number - 1) / BYTES_IN_MB
-        record["bus_mb_s"][number - 1] = math.inf if slot.bus_mb_s is None else slot.bus_mb_s
-        values[f"card {number}"] = slot.write_mb_s
-        values[f"slot {number}"] = slot.slot_limit_mb_s
-        values[f"overhead {number}"] = slot.overhead_s
+    for number, slot in enumerate(scenario.slots[:used]):
+        record["timed_mb"][number] = scenario.timed_bytes(number) / BYTES_IN_MB
+        record["bus_mb_s"][number] = math.inf if slot.bus_mb_s is None else slot.bus_mb_s
     for place, factor in enumerate(FACTORS):
         value = values.get(factor, 0.0)
         record["values"][place] = math.inf if value is None else value
         name = run.figures.get(factor, "")
         record["places"][place] = unknowns.column.get(name, len(unknowns.figures))
-    record["files_mb"] = sum(file.mb for file in scenario.files)
+    record["files_mb"] = values[FILE_SIZE_FACTOR]
     record["hold_s"] = scenario.hold_s
 
 

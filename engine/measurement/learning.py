@@ -185,7 +185,7 @@ class Learning:
         """The mean size of each format given those of its bursts, which is known in closed form."""
         of_format = self._formats[:, None] == np.arange(now.sizes.shape[1])
         precision = of_format.T @ self._spreads**-2.0
-        prior = np.maximum(now.unknowns.format_spreads, 1e-9) ** -2.0
+        prior = now.unknowns.format_spreads**-2.0
         means = (now.bursts * self._spreads**-2.0) @ of_format / (precision + prior)
         deviation = (precision + prior) ** -0.5
         return replace(now, sizes=means + deviation * self._random.standard_normal(now.sizes.shape))
@@ -208,8 +208,7 @@ def _directions(population: Population) -> tuple[Real, Real]:
 
 
 def _prior(population: Population) -> Real:
-    spreads = np.maximum(population.unknowns.format_spreads, 1e-9)
-    of_sizes = ((population.sizes / spreads) ** 2).sum(axis=1)
+    of_sizes = ((population.sizes / population.unknowns.format_spreads) ** 2).sum(axis=1)
     return np.asarray(-((population.normals**2).sum(axis=1) + of_sizes) / 2)
 
 

@@ -12,7 +12,7 @@ from engine.burst.plan import COUPLING_NUMBER
 from engine.burst.scenario import Scenario
 from engine.measurement.forward import Noted, Real, misfits, seen_by
 from engine.measurement.population import FILE_SIZE_FACTOR, Population, PopulationDraws, ratio_of
-from engine.measurement.runs import Run
+from engine.measurement.runs import Run, values_of
 from engine.quantities import HIGH, LOW, MIDDLE, NS_IN_S
 from engine.uncertainty.intervals import Interval, interval, sum_of_depths
 from engine.uncertainty.sources import Sources, Uncertainty, spread_of
@@ -71,7 +71,7 @@ class Learnt:
         """The assumed value of each figure, in MB, MB/s, seconds or frames a second."""
         found: dict[str, float] = {}
         for run in self.runs:
-            values = _values_of(run.scenario)
+            values = values_of(run.scenario)
             for factor, name in run.figures.items():
                 if (value := values.get(factor)) is not None:
                     found.setdefault(name, value)
@@ -81,8 +81,8 @@ class Learnt:
     def odds(self) -> dict[str, dict[str, float]]:
         """The odds of each coupling that nobody knew, by the arrangement's figure."""
         found = {}
-        for name in self.population.unknowns.couplings:
-            numbers = self.population.coupling(name)
+        for place, name in enumerate(self.population.unknowns.couplings):
+            numbers = self.population.couplings[:, place]
             found[name] = {
                 coupling: float(np.mean(numbers == number))
                 for coupling, number in COUPLING_NUMBER.items()
@@ -171,22 +171,3 @@ class Learnt:
         random = np.random.Generator(np.random.PCG64(SEED + 2))
         spread = sources.between_bursts * random.standard_normal(self.population.count)
         return np.asarray(self.mean_sizes(sources, figures) * np.exp(spread))
-
-
-def _values_of(scenario: Scenario) -> dict[str, float | None]:
-    """The assumed number of each factor."""
-    values: dict[str, float | None] = {
-        "memory": scenario.memory_mb,
-        "held size": scenario.held_mb,
-        FILE_SIZE_FACTOR: sum(file.mb for file in scenario.files),
-        "encoder": scenario.process_fps,
-        "frame rate": scenario.frame_rate_fps,
-    }
-    for number, slot in enumerate(scenario.slots, 1):
-        values |= {
-            f"card {number}": slot.write_mb_s,
-            f"slot {number}": slot.slot_limit_mb_s,
-            f"overhead {number}": slot.overhead_s,
-            f"cache {number}": slot.cache_mb,
-        }
-    return values

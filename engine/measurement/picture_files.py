@@ -15,7 +15,7 @@ from typing import Any
 import exifread
 from PIL import ExifTags, Image
 
-from engine.measurement.capture_times import Picture
+from engine.measurement.capture_times import Picture, seconds_of
 from engine.quantities import BYTES_IN_MB
 
 HEAD_BYTES = 262_144
@@ -48,11 +48,10 @@ def read_picture(name: str, head: bytes, size_bytes: int) -> Picture:
         raise NoPicture(f"{name} does not say when it was taken.") from None
     fraction = tags.get("SubSecTimeOriginal", "")
     fraction = fraction[:MOST_DECIMALS] if fraction.isascii() and fraction.isdigit() else ""
-    seconds = (moment - datetime(1970, 1, 1)).total_seconds()
     return Picture(
         name=name,
         mb=size_bytes / BYTES_IN_MB,
-        taken_s=seconds + (int(fraction) / 10 ** len(fraction) if fraction else 0),
+        taken_s=seconds_of(moment, fraction),
         decimals=len(fraction),
         body=" ".join(filter(None, (tags.get(tag, "") for tag in WANTED[2:])))[:120],
     )

@@ -9,7 +9,7 @@ import io
 import re
 from datetime import datetime
 
-from engine.measurement.capture_times import MANY, Picture
+from engine.measurement.capture_times import MANY, Picture, seconds_of
 from engine.measurement.picture_files import LARGEST_MB
 from engine.quantities import Range
 
@@ -84,6 +84,5 @@ def _taken(text: str) -> tuple[float, int]:
         moment = datetime.strptime(" ".join(parts), "%Y %m %d %H %M %S")
     except ValueError:
         raise ValueError(f"“{text[:30]}” is no day or time that there is") from None
-    seconds = (moment - datetime(1970, 1, 1)).total_seconds()
     digits = fraction or ""
-    return seconds + (int(digits) / 10 ** len(digits) if digits else 0), len(digits)
+    return seconds_of(moment, digits), len(digits)

@@ -6,7 +6,7 @@ burst around it.
 """
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
@@ -72,8 +72,8 @@ class Unknowns:
 
     @cached_property
     def format_spreads(self) -> Real:
-        """How sure the mean size of each format is."""
-        return np.array(list(self.formats.values()))
+        """How sure the mean size of each format is; never quite, so that it can be divided by."""
+        return np.asarray(np.maximum(list(self.formats.values()), 1e-9))
 
 
 @dataclass(frozen=True)
@@ -141,11 +141,12 @@ class Population:
             return np.ones(self.count) if size is None else np.exp(self.sizes[:, size])
         return ratio_of(self.unknowns.figures[name], self.normals[:, place])
 
-    def coupling(self, name: str) -> Whole | None:
-        """The numbers of a coupling that nobody knows; None: it is known."""
-        if name not in self.unknowns.couplings:
-            return None
-        return self.couplings[:, self.unknowns.couplings.index(name)]
+    def couplings_of(self, figures: Mapping[str, str], scenario: Scenario) -> Whole:
+        """The number of a set-up's coupling in every guess; that of `scenario` if it is known."""
+        name = figures.get(COUPLING_FACTOR, "")
+        if name in self.unknowns.couplings:
+            return self.couplings[:, self.unknowns.couplings.index(name)]
+        return np.full(self.count, COUPLING_NUMBER[scenario.coupling])
 
 
 @dataclass(frozen=True)
@@ -175,11 +176,7 @@ class PopulationDraws:
 
     def couplings(self, scenario: Scenario, sources: Sources) -> Whole:
         """The number of the coupling in each guess."""
-        name = self.figures.get(COUPLING_FACTOR, "")
-        unknown = self.population.coupling(name)
-        if unknown is not None:
-            return unknown
-        return np.full(self.count, COUPLING_NUMBER[scenario.coupling])
+        return self.population.couplings_of(self.figures, scenario)
 
 
 def ratio_of(uncertainty: Uncertainty, normals: Real) -> Real:

@@ -134,3 +134,22 @@ class Run:
     def uncertainty(self, factor: str) -> Uncertainty:
         """How sure the assumed number of `factor` is."""
         return self.sources.factors[factor]
+
+
+def values_of(scenario: Scenario) -> dict[str, float | None]:
+    """The number of each factor (`Sources.factors`) in MB, MB/s, seconds or frames a second."""
+    values: dict[str, float | None] = {
+        "memory": scenario.memory_mb,
+        "held size": scenario.held_mb,
+        "file size": sum(file.mb for file in scenario.files),
+        "encoder": scenario.process_fps,
+        "frame rate": scenario.frame_rate_fps,
+    }
+    for number, slot in enumerate(scenario.slots, 1):
+        values |= {
+            f"card {number}": slot.write_mb_s,
+            f"slot {number}": slot.slot_limit_mb_s,
+            f"overhead {number}": slot.overhead_s,
+            f"cache {number}": slot.cache_mb,
+        }
+    return values
