@@ -115,11 +115,12 @@ def run_edit(request: HttpRequest, pk: int) -> HttpResponse:
     run = get_object_or_404(Run.objects.made_by(request.user), pk=pk)
     reading = run.reading(Kit.of(request.user))
     if reading is None:
-        return render(request, "bench/run.html", {"run": run}, status=200)
+        return render(request, "bench/run.html", {"run": run})
+    # Before the form puts on the run what was sent, which may make no sense.
+    by_hand = ByHand(observed_of(run), reading.setup.rate.fps, reading.setup.hold_s)
     form = RunForm(request.POST or None, instance=run, initial={"hold_s": reading.setup.hold_s})
     if request.method == "POST" and form.is_valid():
         return _saved(request, form, reading)
-    by_hand = ByHand(observed_of(run), reading.setup.rate.fps, reading.setup.hold_s)
     context = {"run": run, "form": form, "setup": reading.setup, "by_hand": by_hand}
     return render(request, "bench/run.html", context, status=422 if form.errors else 200)
 

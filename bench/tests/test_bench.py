@@ -61,6 +61,8 @@ class Bench(TestCase):
         work_off()
         self.client.post(reverse("run", args=[run.pk]), SEEN | {"frames": "44"})
         self.assertContains(self.client.get(address), "Learning from 1 run")
+        bad = self.client.post(reverse("run", args=[run.pk]), SEEN | {"frames_at_full_speed": "99"})
+        self.assertEqual((422, 44), (bad.status_code, Run.objects.get().frames))
         self.client.post(reverse("run-leave-out", args=[run.pk]))
         self.assertContains(self.client.get(address), "No run of this body counts yet")
         self.assertContains(self.client.get(reverse("bench")), "left out")
