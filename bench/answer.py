@@ -8,6 +8,7 @@ import numpy as np
 
 from bench.engine_adapter import assumed
 from engine import InvalidScenario
+from engine.measurement.assumed import COVERED
 from engine.measurement.learnt import Learnt, LearntFigure, LearntPrediction
 from engine.measurement.next_test import next_test
 from engine.measurement.runs import Observed
@@ -17,7 +18,8 @@ from setups.setup import USUAL_HOLD_S, Setup
 MOST_PREDICTIONS = 24
 TEST_HOLD_S = 8.0
 LEAST_NARROWING = 0.1  # of a range: less is not worth a test
-TOLD = 1.2  # times narrower: what the runs have told something of
+KEPT_KINDS = ("memory", "held", "files", "processor", "slot", "card")
+TOLD, MOVED = 1.2, 0.4  # times narrower, half widths away: the runs have told something of it
 
 
 @dataclass(frozen=True)
@@ -27,6 +29,7 @@ class FigureRow:
     `fastest_fps` is the body's fastest rate, for a processor, which matters only below it.
     """
 
+    key: str
     name: str
     unit: str
     assumed: float
@@ -66,7 +69,14 @@ class FigureRow:
     @property
     def is_learnt(self) -> bool:
         """Whether the runs told anything of it."""
-        return self.ratios.narrowed > TOLD
+        return self.ratios.narrowed > TOLD or self.ratios.moved > MOVED
+
+    @property
+    def is_kept(self) -> bool:
+        """Whether the kit has a place for it, and it says something there."""
+        kind, _, rest = self.key.partition(" ")
+        has_place = kind in KEPT_KINDS and not rest.endswith(COVERED)
+        return self.is_learnt and not self.is_no_limit and has_place
 
 
 @dataclass(frozen=True)
@@ -94,22 +104,23 @@ class Answer:
     """What the runs of a body teach.
 
     `figures` begin with those that were narrowed most; `odds` are those of each coupling by
-    arrangement; `wild` the primary keys of runs that don't fit the others; `unused` of those whose
-    cards are gone, or that are too many.
+    arrangement; `used` the primary keys of the runs, `wild` of those that don't fit the others,
+    `unused` of those whose cards are gone, or that are too many.
     """
 
     figures: list[FigureRow] = field(default_factory=list)
     odds: dict[str, dict[str, float]] = field(default_factory=dict)
     wild: list[int] = field(default_factory=list)
+    used: list[int] = field(default_factory=list)
     unused: list[int] = field(default_factory=list)
     predictions: list[PredictionRow] = field(default_factory=list)
     next: NextRow | None = None
 
 
-def answer_of(learnt: Learnt, setups: list[Setup], wild: list[int], unused: list[int]) -> Answer:
-    """What `learnt` comes to; `setups` are those of its runs."""
+def answer_of(learnt: Learnt, setups: list[Setup], used: list[int], unused: list[int]) -> Answer:
+    """What `learnt` comes to; `setups` are those of its runs, as they are assumed."""
     rows = [
-        FigureRow(*_described(key, setups), learnt.assumed[key], one, _fastest(key, setups))
+        FigureRow(key, *_described(key, setups), learnt.assumed[key], one, _fastest(key, setups))
         for key, one in learnt.figures.items()
         if learnt.assumed[key]
     ]
@@ -118,7 +129,8 @@ def answer_of(learnt: Learnt, setups: list[Setup], wild: list[int], unused: list
     return Answer(
         figures=sorted(rows, key=lambda row: -row.ratios.narrowed),
         odds={name.partition(" ")[2]: odds for name, odds in learnt.odds.items()},
-        wild=wild,
+        used=used,
+        wild=[used[place] for place in learnt.wild],
         unused=unused,
         predictions=predictions,
         next=_next(learnt, asked, predictions),

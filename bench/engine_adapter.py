@@ -14,7 +14,8 @@ from engine.measurement.assumed import (
 from engine.measurement.runs import Method, Observed
 from engine.measurement.runs import Run as EngineRun
 from engine.uncertainty.sources import SlotSources, Sources
-from setups.address import Kit
+from kit.learnt import card_as_assumed
+from kit.models import Body
 from setups.engine_adapter import scenario_of, sources_of
 from setups.setup import Setup
 
@@ -33,15 +34,31 @@ def observed_of(run: Run) -> Observed:
     )
 
 
-def engine_run(run: Run, kit: Kit) -> EngineRun | None:
-    """The run, with all that the kit assumes of its set-up; None where a card of it is gone."""
-    reading = run.reading(kit)
-    if reading is None or not reading.setup.complete:
-        return None
-    setup = assumed(reading.setup, covered=run.covered)
+def setup_as_assumed(setup: Setup, body: Body) -> Setup:
+    """A set-up of `body`, which is as it was assumed, with its cards as they were."""
+    slots = {slot.number: slot for slot in body.slots.all()}
+    sides = (
+        replace(side, slot=slots[side.slot.number], card=card_as_assumed(side.fitted, body))
+        for side in setup.sides
+    )
+    kind = setup.arrangement.kind if setup.arrangement else ""
+    return replace(
+        setup,
+        body=body,
+        recording=next(one for one in body.formats.all() if one.slug == setup.recording.slug),
+        rate=body.rate_of_fps[setup.rate.fps],
+        sides=tuple(sides),
+        arrangement=next((one for one in body.arrangements.all() if one.kind == kind), None),
+    )
+
+
+def engine_run(run: Run, setup: Setup) -> EngineRun:
+    """The run, with all that is assumed of its set-up."""
+    assumed_setup = assumed(setup, covered=run.covered)
     return EngineRun(
-        scenario=setup.scenario, sources=setup.sources, figures=setup.figures,
-        observed=observed_of(run), method=Method(run.method), name=str(run.pk),
+        scenario=assumed_setup.scenario, sources=assumed_setup.sources,
+        figures=assumed_setup.figures, observed=observed_of(run), method=Method(run.method),
+        name=str(run.pk),
     )  # fmt: skip
 
 

@@ -1,16 +1,43 @@
 """The form of a run: what was seen of a burst, by tapping or from a table."""
 
 import json
-from typing import Any
+import math
+from typing import Any, ClassVar
 
 from django import forms
 
-from bench.models import MOST_RUNS, Run
+from bench.models import MOST_RUNS, MOST_STROKES, Run
 from kit.form_fields import QuantityField
 from setups.setup import HOLD_S
 
 MOST_TAPS = 10
 MOST_KEPT = 10 * MOST_RUNS  # runs of one owner
+
+
+class MomentsField(forms.CharField):
+    """Moments in seconds, as a script or a burst that was found sends them; nobody types them.
+
+    What is none is left out.
+    """
+
+    widget = forms.HiddenInput
+
+    def __init__(self, most: int) -> None:
+        super().__init__(required=False)
+        self.most = most
+
+    def clean(self, value: Any) -> list[float]:
+        """The first `most` numbers of a list."""
+        try:
+            told = json.loads(super().clean(value) or "[]")
+        except (ValueError, RecursionError):
+            return []
+        found = told[: self.most] if isinstance(told, list) else []
+        return [one for one in found if isinstance(one, int | float) and math.isfinite(one)]
+
+    def prepare_value(self, value: Any) -> Any:
+        """A list as it is sent again."""
+        return json.dumps(value) if isinstance(value, list) else value
 
 
 class RunForm(forms.ModelForm):
@@ -20,19 +47,25 @@ class RunForm(forms.ModelForm):
     clear_s = QuantityField(unit="s", label="Card light out after finger up, s", required=False)
     frame_rate_fps = QuantityField(unit="fps", label="Frame rate by the files, fps", required=False)
     files_mb = QuantityField(unit="MB", label="Files of a frame, MB", required=False)
-    taps_s = forms.CharField(widget=forms.HiddenInput, required=False)
+    taps_s = MomentsField(MOST_TAPS)
+    strokes_s = MomentsField(MOST_STROKES)
 
     class Meta:
         model = Run
         fields = [
             "hold_s", "frames_at_full_speed", "did_not_slow", "frames", "clear_s", "covered",
-            "method", "notes", "frame_rate_fps", "files_mb", "taps_s",
+            "settings_checked", "battery_percent", "shot_on", "method", "notes", "frame_rate_fps",
+            "files_mb", "taps_s", "strokes_s",
         ]  # fmt: skip
+        widgets: ClassVar = {"shot_on": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")}
         labels = {
             "frames_at_full_speed": "Frames before it slowed",
             "did_not_slow": "It did not slow",
             "frames": "Frames in all, by the counter",
             "covered": "The lens was covered",
+            "settings_checked": "The settings were as in the list above",
+            "battery_percent": "Battery, %",
+            "shot_on": "Day",
             "method": "Measured",
         }
 
@@ -43,14 +76,10 @@ class RunForm(forms.ModelForm):
             raise forms.ValidationError(f"{fault.capitalize()}.")
         return hold_s
 
-    def clean_taps_s(self) -> list[float]:
-        """The moments of the taps; what is none is left out, as nobody typed it."""
-        try:
-            taps = json.loads(self.cleaned_data["taps_s"] or "[]")
-        except (ValueError, RecursionError):
-            return []
-        found = taps[:MOST_TAPS] if isinstance(taps, list) else []
-        return [tap for tap in found if isinstance(tap, int | float)]
+    def clean_strokes_s(self) -> list[float]:
+        """In order, from the first one on."""
+        moments = sorted(self.cleaned_data["strokes_s"])
+        return [moment - moments[0] for moment in moments] if len(moments) > 1 else []
 
     def clean(self) -> dict[str, Any]:
         """There is room for it."""

@@ -6,17 +6,19 @@ from datetime import timedelta
 from functools import cached_property
 
 from bench.answer import Answer, answer_of
-from bench.engine_adapter import engine_run
+from bench.engine_adapter import engine_run, setup_as_assumed
 from bench.models import Run
 from engine.measurement.learning import Learning
 from engine.measurement.learnt import Learnt
 from engine.measurement.runs import Run as EngineRun
+from kit.learnt import body_as_assumed
 from kit.models import Body, Visitor
 from pages import background
 from pages.background import results
 from setups.address import Kit
+from setups.setup import Setup
 
-CACHE_VERSION = 2  # raise it when the same runs would teach something else
+CACHE_VERSION = 3  # raise it when the same runs would teach something else
 KEPT_S = timedelta(days=30).total_seconds()
 MOST_FRAMES = 60_000  # due in all runs together, so that learning takes seconds
 SHARE_S = 60  # how long a share of progress is kept
@@ -37,15 +39,22 @@ class BodyLearning:
         return cls(body, visitor, list(runs))
 
     @cached_property
-    def _read(self) -> list[tuple[Run, EngineRun | None]]:
-        """The runs with what the engine makes of them; None where a card is gone."""
+    def _read(self) -> list["_Used"]:
+        """The runs with what the engine makes of them, but for those whose cards are gone."""
         kit = Kit.of(self.visitor)
-        return [(run, engine_run(run, kit)) for run in self.runs]
+        readings = [(run, run.reading(kit)) for run in self.runs]
+        complete = [(run, one.setup) for run, one in readings if one and one.setup.complete]
+        if not complete:
+            return []
+        body = body_as_assumed(complete[0][1].body)
+        setups = [(run, setup_as_assumed(setup, body)) for run, setup in complete]
+        return [_Used(run, setup, engine_run(run, setup)) for run, setup in setups]
 
     @cached_property
     def key(self) -> str:
         """What the answer is kept under: a digest of all that it follows from."""
-        told = [repr((run.pk, one)) for run, one in self._read]
+        told = [repr((one.run.pk, one.shot)) for one in self._read]
+        told += [str(run.pk) for run in self.runs]
         digest = hashlib.sha256("\n".join([str(CACHE_VERSION), *told]).encode()).hexdigest()
         return f"learnt:{digest[:40]}"
 
@@ -63,30 +72,37 @@ class BodyLearning:
 
     def work_out(self) -> None:
         """Learns, while anybody waits for it, and keeps the answer."""
-        key, kit = self.key, Kit.of(self.visitor)
-        used = _within_bounds([(run, one) for run, one in self._read if one is not None])
-        used_pks = {run.pk for run, _ in used}
+        key, used = self.key, _within_bounds(self._read)
+        used_pks = [one.run.pk for one in used]
         unused = [run.pk for run in self.runs if run.pk not in used_pks]
         if not used:
             results.set(key, Answer(unused=unused), KEPT_S)
             return
-        learning = Learning([one for _, one in used])
+        learning = Learning([one.shot for one in used])
         while not learning.is_done:
             if not background.is_waited_for(key):
                 return
             learning.advance()
             results.set(f"{key}:share", learning.share, SHARE_S)
         learnt = Learnt(learning.runs, learning.population)
-        setups = [reading.setup for run, _ in used if (reading := run.reading(kit))]
-        wild = [used[place][0].pk for place in learnt.wild]
-        results.set(key, answer_of(learnt, setups, wild, unused), KEPT_S)
+        setups = [one.setup for one in used]
+        results.set(key, answer_of(learnt, setups, used_pks, unused), KEPT_S)
 
 
-def _within_bounds(used: list[tuple[Run, EngineRun]]) -> list[tuple[Run, EngineRun]]:
+@dataclass(frozen=True)
+class _Used:
+    """A run, its set-up as it is assumed, and what the engine makes of both."""
+
+    run: Run
+    setup: Setup
+    shot: EngineRun
+
+
+def _within_bounds(used: list[_Used]) -> list[_Used]:
     """The newest runs that come to no more than MOST_FRAMES."""
     kept, frames = [], 0
-    for run, one in used:
-        frames += one.scenario.frames_due
+    for one in used:
+        frames += one.shot.scenario.frames_due
         if frames <= MOST_FRAMES:
-            kept.append((run, one))
+            kept.append(one)
     return kept

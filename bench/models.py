@@ -1,21 +1,29 @@
 """Runs: bursts that somebody shot to learn what a body really does."""
 
+from collections.abc import Iterable
+
 from django.conf import settings
 from django.db import models
 from django.db.models import F, Q
+from django.utils.timezone import localdate
 
 from engine.burst.scenario import FRAME_RATE_FPS
 from engine.measurement.runs import CLEAR_S, FILES_MB, FRAMES, Method
+from engine.quantities import Range
 from kit.constraints import Fact, at_most, one_of, within
 from kit.models import Body, Visitor
 from setups.address import Kit, Reading, read_query
 from setups.keys import LONGEST_SETUP
 
 MOST_RUNS = 60  # of one body, that are learnt from
+MOST_STROKES = 20_000
+BATTERY_PERCENT = Range(0, 100, "%")
 WORDS_OF_METHOD = {
     Method.TAP: "tapped by hand",
     Method.FILES: "from the files",
+    Method.SOUND: "from the sound",
     Method.TYPED: "from somebody else's table",
+    Method.CLAIM: "printed by the maker",
 }
 
 
@@ -37,7 +45,10 @@ class Run(models.Model):
     `setup` is the set-up's query, its hold as it was measured. `clear_s` runs from finger up to
     light out; `frame_rate_fps` and `files_mb`, the rate at full speed and the mean size of all
     files of a frame, are known where there are files. `taps_s` are the moments of the taps as they
-    came, from the press on. A run that is `left_out` is kept, but nothing is learnt from it.
+    came, from the press on. Nothing is learnt from a run that is `left_out`; from one that `taught`
+    figures were learnt that are written to the kit. `strokes_s` are the moments of the frames, from
+    the first one on, where files or a sound told them. `predicted` has what was predicted before
+    the run, by the names of the figures: middle and ends of the 80 % range, null as "no wall".
     """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="runs")
@@ -52,14 +63,20 @@ class Run(models.Model):
     frame_rate_fps = models.FloatField(null=True, blank=True)
     files_mb = models.FloatField(null=True, blank=True)
     taps_s = models.JSONField(default=list, blank=True)
+    strokes_s = models.JSONField(default=list, blank=True)
+    predicted = models.JSONField(default=dict, blank=True)
+    shot_on = models.DateField(default=localdate)
+    battery_percent = models.PositiveSmallIntegerField(null=True, blank=True)
+    settings_checked = models.BooleanField(default=False)
     notes = models.CharField(max_length=300, blank=True)
     left_out = models.BooleanField(default=False)
+    taught = models.BooleanField(default=False)
     made_at = models.DateTimeField(auto_now_add=True)
 
     objects = RunQuerySet.as_manager()
 
     class Meta:
-        ordering = ["-made_at", "-pk"]
+        ordering = ["-shot_on", "-made_at", "-pk"]
         constraints = [
             one_of("method", list(WORDS_OF_METHOD), name="run_was_measured_in_a_known_way"),
             within("frames_at_full_speed", FRAMES, name="run_depth_is_in_range"),
@@ -67,6 +84,7 @@ class Run(models.Model):
             within("clear_s", CLEAR_S, name="run_clear_time_is_in_range"),
             within("frame_rate_fps", FRAME_RATE_FPS, name="run_frame_rate_is_in_range"),
             within("files_mb", FILES_MB, name="run_file_size_is_in_range"),
+            within("battery_percent", BATTERY_PERCENT, name="run_battery_is_in_range"),
             at_most("frames_at_full_speed", "frames", name="run_depth_is_within_its_frames"),
             Fact(
                 condition=Q(did_not_slow=False) | Q(frames_at_full_speed=None),
@@ -95,3 +113,9 @@ class Run(models.Model):
         reading = read_query(self.setup, kit)
         is_same = reading is not None and reading.setup.body.pk == self.body_id
         return reading if reading and is_same and not reading.notes else None
+
+
+def readings_of(runs: Iterable[Run], visitor: Visitor) -> list[tuple[Run, Reading | None]]:
+    """Runs, each with its set-up as the visitor's kit has it now."""
+    kit = Kit.of(visitor)
+    return [(run, run.reading(kit)) for run in runs]

@@ -1,15 +1,19 @@
 from django.urls import path
 
-from bench import views
+from bench.views import bodies, measuring, runs
 
 urlpatterns = [
-    path("", views.bench, name="bench"),
-    path("test/", views.bench_test, name="bench-test"),
-    path("files/", views.bench_files, name="bench-files"),
-    path("heads/", views.bench_heads, name="bench-heads"),
-    path("runs.csv", views.runs_csv, name="runs-csv"),
-    path("runs/<int:pk>/", views.run_edit, name="run"),
-    path("runs/<int:pk>/leave-out/", views.leave_out, name="run-leave-out"),
-    path("runs/<int:pk>/delete/", views.delete, name="run-delete"),
-    path("bodies/<slug:slug>/", views.bench_body, name="bench-body"),
+    path("", runs.bench, name="bench"),
+    path("test/", runs.bench_test, name="bench-test"),
+    path("files/", measuring.bench_files, name="bench-files"),
+    path("sound/", measuring.bench_sound, name="bench-sound"),
+    path("heads/", measuring.bench_heads, name="bench-heads"),
+    path("runs.csv", runs.runs_csv, name="runs-csv"),
+    path("runs/<int:pk>/", runs.run_edit, name="run"),
+    path("runs/<int:pk>/leave-out/", runs.leave_out, name="run-leave-out"),
+    path("runs/<int:pk>/delete/", runs.delete, name="run-delete"),
+    path("bodies/<slug:slug>/keep/", bodies.keep, name="bench-keep"),
+    path("bodies/<slug:slug>/take-back/", bodies.take_back, name="bench-take-back"),
+    path("bodies/<slug:slug>/copy/", bodies.copy_body, name="bench-copy"),
+    path("bodies/<slug:slug>/", bodies.bench_body, name="bench-body"),
 ]

@@ -10,7 +10,7 @@ from engine.estimates.body import USUAL_BUS, BodyEstimate, FormatEstimate, slot_
 from engine.estimates.figures import Estimate
 from engine.estimates.file_sizes import FILES_OF_FORMAT
 from kit.models import Source
-from kit.models.body import figure_of_cap, figure_of_file, figure_of_held
+from kit.models.body import MEMORY, figure_of_cap, figure_of_file, figure_of_held
 
 NAMELESS = ("Unnamed", "camera")
 USUAL_SLOT = ((Form.SD, USUAL_BUS),)
@@ -83,7 +83,7 @@ def typical_card(slot: Sequence[tuple[Form, Bus]]) -> dict[str, Any]:
 
 
 def _figures(estimate: BodyEstimate) -> Iterator[tuple[str, Estimate]]:
-    yield "memory_mb", estimate.memory
+    yield MEMORY, estimate.memory
     for number, cap in enumerate(estimate.slots, start=1):
         yield figure_of_cap(number), cap
     for one in estimate.formats:

@@ -75,7 +75,11 @@ def cards_for(reading: NeedReading, visitor: Visitor) -> list[EvaluatedCard] | N
         cards = cards.owned_by(visitor)
     if form := reading.form.cleaned_data["form"]:
         cards = cards.filter(form=form)
-    chosen = list(cards.filter(capacity_gb__gte=reading.least_gb)[: MOST_CARDS + 1])
+    chosen = list(
+        cards.filter(capacity_gb__gte=reading.least_gb).prefetch_related("learnt_speeds")[
+            : MOST_CARDS + 1
+        ]
+    )
     if len(chosen) > MOST_CARDS:
         return None
     prices, rates = prices_of(chosen, visitor), Rates.of(visitor)

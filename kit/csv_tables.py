@@ -81,8 +81,11 @@ TABLES = (
     Table("files", "bodies", ("formats", "files")),
     Table("tested_cards", "bodies", ("tested_cards",)),
     Table("estimates", "bodies", ("estimates",)),
+    Table("learnt_figures", "bodies", ("learnt_figures",)),
+    Table("learnt_couplings", "bodies", ("learnt_couplings",)),
     Table("cards", "cards"),
     Table("card_log", "cards", ("log",)),
+    Table("learnt_speeds", "cards", ("learnt_speeds",)),
     Table("readers", "readers"),
     Table("reader_forms", "readers", ("accepted_forms",)),
 )

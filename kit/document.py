@@ -23,11 +23,20 @@ from kit.models.body import USUAL_ARRANGEMENTS
 from kit.numbers import unit_of, words_of
 
 PARTS: Mapping[type[models.Model], tuple[str, ...]] = {
-    Body: ("shutter_modes", "slots", "arrangements", "formats", "tested_cards", "estimates"),
+    Body: (
+        "shutter_modes",
+        "slots",
+        "arrangements",
+        "formats",
+        "tested_cards",
+        "estimates",
+        "learnt_figures",
+        "learnt_couplings",
+    ),
     ShutterMode: ("frame_rates",),
     Slot: ("accepted_forms",),
     RecordingFormat: ("files",),
-    Card: ("log",),
+    Card: ("log", "learnt_speeds"),
     Reader: ("accepted_forms",),
 }
 KINDS: Mapping[str, type[KitItem]] = {"bodies": Body, "cards": Card, "readers": Reader}

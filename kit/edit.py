@@ -1,6 +1,6 @@
 """What somebody does with a kit of their own; every change can be undone."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from itertools import chain, count
 from typing import Any
@@ -66,6 +66,19 @@ def rewrite(item: KitItem, document: Mapping[str, Any], version: int | None) -> 
         transaction.set_rollback(True)
         return None
     return revision
+
+
+@transaction.atomic
+def rewrite_all(documents: Iterable[tuple[KitItem, Mapping[str, Any]]]) -> Revision | None:
+    """Gives several items what their documents say, whole or not at all, to be undone together.
+
+    None where nothing is new. Raises BadDocument.
+    """
+    tried = (rewrite(item, document, None) for item, document in documents)
+    revisions = [one for one in tried if one is not None]
+    first = next(iter(revisions), None)
+    Revision.objects.filter(pk__in=[one.pk for one in revisions[1:]]).update(part_of=first)
+    return first
 
 
 @transaction.atomic
@@ -152,6 +165,14 @@ def undo(revision: Revision) -> Revision | None:
     Raises :class:`ChangedMeanwhile` when the item has changed since, and BadDocument when what it
     was is not allowed any more.
     """
+    undone = _undo_one(revision)
+    for part in revision.parts.all():
+        if other := _undo_one(part):
+            Revision.objects.filter(pk=other.pk).update(part_of=undone)
+    return undone
+
+
+def _undo_one(revision: Revision) -> Revision | None:
     model = revision.model
     item = model.objects.select_for_update(no_key=True).filter(pk=revision.item_pk).first()
     if item is None or item.version != revision.version:

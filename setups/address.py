@@ -126,6 +126,7 @@ class Kit:
         with self._lock:
             if slot.pk not in self._cards:
                 cards = Card.objects.visible_to(self.visitor).current().in_service().fitting(slot)
+                cards = cards.prefetch_related("learnt_speeds")
                 pairs = list(zip(cards, fits_in(cards, slot), strict=True))
                 self._fits[slot.pk] = {card.pk: held for card, held in pairs}
                 self._cards[slot.pk] = [card for card, held in pairs if held.mounts]

@@ -19,9 +19,14 @@ from engine.selection.candidates import Camera, ShootingMode, SlotUse
 from engine.selection.candidates import Side as ChoiceSide
 from engine.uncertainty.sources import Between, SlotSources, Source, Sources, Uncertainty, spread_of
 from kit.engine_adapter import card_alone
-from kit.models import Body, RecordedFile, RecordingFormat, Slot
-from kit.models import Source as KitSource
-from kit.models.body import figure_of_cap, figure_of_file, figure_of_held
+from kit.models import Body, Card, RecordedFile, RecordingFormat, Slot
+from kit.models.body import (
+    MEMORY,
+    figure_of_cap,
+    figure_of_file,
+    figure_of_held,
+    figure_of_processor,
+)
 from setups.setup import Setup, Side
 
 
@@ -73,7 +78,7 @@ def sources_of(setup: Setup) -> Sources:
         files=_file_source(setup),
         file_to_file=_file_to_file(recording),
         memory=_memory_source(setup.body),
-        encoder=_encoder_source(recording),
+        encoder=_encoder_source(setup),
         coupling=cast("Source", arrangement.source if arrangement else "measured_here"),
     )
 
@@ -90,7 +95,7 @@ def shooting_mode_of(setup: Setup) -> ShootingMode:
         rate_source=cast("Source", setup.rate.source),
         held_source=_held_source(setup),
         file_source=_file_source(setup),
-        encoder_source=_encoder_source(recording),
+        encoder_source=_encoder_source(setup),
         file_to_file=_file_to_file(recording),
     )
 
@@ -178,7 +183,7 @@ def _file_source(setup: Setup) -> float:
 
 
 def _memory_source(body: Body) -> Uncertainty:
-    return _sure(body, "memory_mb", body.memory_mb, body.memory_source)
+    return _sure(body, MEMORY, body.memory_mb, body.memory_source)
 
 
 def _held_source(setup: Setup) -> Uncertainty:
@@ -195,9 +200,9 @@ def _cap_source(slot: Slot) -> Uncertainty:
 
 
 def _sure(body: Body, figure: str, value: float | None, source: str) -> Uncertainty:
-    """How sure a figure is: by its source, or by the estimate that it comes from."""
-    estimate = body.estimate_of(figure, value) if source == KitSource.ESTIMATED else None
-    return estimate.spread if estimate else cast("Source", source)
+    """How sure a figure is: by its source, or by the estimate or the runs that it comes from."""
+    record = body.record_of(figure, value, source)
+    return record.spread if record else cast("Source", source)
 
 
 def _file_to_file(recording: RecordingFormat) -> float:
@@ -205,8 +210,12 @@ def _file_to_file(recording: RecordingFormat) -> float:
     return largest.spread_mb / largest.file_mb
 
 
-def _encoder_source(recording: RecordingFormat) -> Source:
-    return cast("Source", recording.process_source or "measured_here")
+def _encoder_source(setup: Setup) -> Uncertainty:
+    recording = setup.recording
+    if recording.process_fps is None:
+        return "measured_here"
+    figure = figure_of_processor(recording.slug)
+    return _sure(setup.body, figure, recording.process_fps, recording.process_source)
 
 
 def _or_typed(step: float, percent: float | None) -> float:
@@ -216,15 +225,20 @@ def _or_typed(step: float, percent: float | None) -> float:
 def _slot_sources(side: Side) -> SlotSources:
     card, slot = side.fitted, side.slot
     source = cast("Source", card.source_in(slot.body).value)
-    write: Uncertainty = source
-    if card.sustained_spread is not None:
-        write = Between.of_spread(card.sustained_spread)
     return SlotSources(
-        write="measured_here" if side.write_mb_s is not None else write,
+        write="measured_here" if side.write_mb_s is not None else _write_source(card, source),
         limit=_cap_source(slot),
         overhead=cast("Source", slot.overhead_source),
         cache=source,
     )
+
+
+def _write_source(card: Card, source: Source) -> Uncertainty:
+    """How sure the sustained write is; what was learnt in one body is less sure in another."""
+    if learnt := card.learnt:
+        elsewhere = spread_of(source) if source == "measured_elsewhere" else 0.0
+        return Between.of_spread(math.hypot(learnt.spread, elsewhere))
+    return source if card.sustained_spread is None else Between.of_spread(card.sustained_spread)
 
 
 def _slot(side: Side) -> EngineSlot:

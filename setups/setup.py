@@ -11,7 +11,7 @@ from engine.cards.compatibility import Fit
 from engine.formats import exact
 from engine.quantities import Range
 from kit.engine_adapter import fit_in
-from kit.models import Body, Card, FrameRate, RecordingFormat, Slot, SlotArrangement
+from kit.models import Body, Card, FrameRate, RecordingFormat, Slot, SlotArrangement, Source
 from setups import keys
 
 HOLD_S = Range(0.1, 600, "s")  # ten minutes, so that the Desk answers at once
@@ -60,7 +60,9 @@ class Side:
     @property
     def source_words(self) -> str:
         """Where the write speed of the card came from, seen from this body."""
-        return str(self.fitted.source_in(self.slot.body).label)
+        source = self.fitted.source_in(self.slot.body)
+        learnt = self.fitted.learnt if source == Source.MEASURED_HERE else None
+        return learnt.why if learnt else str(source.label)
 
     def usable_mb_s(self, card: Card) -> float:
         """What the slot and `card`, one of `cards`, reach together."""

@@ -13,6 +13,7 @@ let slowed = true;
 let awake = null;
 
 const tap = () => document.querySelector("[data-tap]");
+const setup = () => document.getElementById("bench-test").dataset;
 const field = (name) => document.querySelector(`#run [name="${name}"]`);
 const seconds = (from, to) => ((to - from) / 1000).toFixed(2);
 
@@ -23,8 +24,7 @@ function step() {
 
 function show() {
   const part = tap();
-  if (!part) return;
-  part.hidden = false;
+  part.hidden = field("method").value !== "tap";
   part.querySelector("[data-tap-key]").textContent = STEPS[step()];
   part.querySelector("[data-tap-even]").disabled = taps.length !== 1;
 }
@@ -34,7 +34,7 @@ function fill() {
   const up = slowed ? taps[2] : taps[1];
   const out = slowed ? taps[3] : taps[2];
   if (slowed && taps[1] !== undefined) {
-    const frames = Math.floor(((taps[1] - press) / 1000) * Number(tap().dataset.fps)) + 1;
+    const frames = Math.floor(((taps[1] - press) / 1000) * Number(setup().fps)) + 1;
     field("frames_at_full_speed").value = String(frames);
   }
   field("did_not_slow").checked = !slowed;
@@ -87,7 +87,7 @@ document.addEventListener(
   "keydown",
   (event) => {
     const typing = event.target.closest("input:not([type=checkbox]), select, textarea");
-    if (!tap() || typing || event.ctrlKey || event.metaKey || event.altKey || event.repeat) return;
+    if (tap().hidden || typing || event.ctrlKey || event.metaKey || event.altKey || event.repeat) return;
     if (event.key === " ") note();
     else if (event.key === "n") finishEven();
     else return;
@@ -96,5 +96,12 @@ document.addEventListener(
   },
   true,
 );
-document.addEventListener("htmx:afterSwap", show);
+document.addEventListener("input", (event) => {
+  if (event.target.name === "hold_s") event.target.dataset.typed = "yes";
+});
+document.addEventListener("htmx:afterSwap", () => {
+  // The hold of the sentence holds until another was tapped, typed or found.
+  const hold = field("hold_s");
+  if (!taps.length && !hold.dataset.typed && field("method").value === "tap") hold.value = setup().hold;
+});
 show();

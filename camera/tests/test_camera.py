@@ -61,7 +61,7 @@ class MyCamera(TestCase):
     def test_every_estimate_is_kept_with_its_spread_until_the_figure_changes(self) -> None:
         self.client.post(reverse("camera"), FIRST | {"claim_frames": "85"})
         body = Body.objects.get()
-        estimate = body.estimate_of("memory_mb", body.memory_mb)
+        estimate = body.record_of("memory_mb", body.memory_mb, "estimated")
         self.assertIn("Solved backwards from 85 frames", estimate.why)
         self.assertEqual((Source.ESTIMATED, "parallel"), (body.memory_source, "parallel"))
         setup = read_query(f"body={body.slug}", Kit.of(body.owner)).setup

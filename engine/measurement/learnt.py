@@ -38,6 +38,13 @@ class LearntFigure:
         before = np.log(self.high_before / self.low_before)
         return float(before / max(np.log(self.high / self.low), 1e-9))
 
+    @property
+    def moved(self) -> float:
+        """How far the middle has moved, in half widths of the range before."""
+        before = np.log(self.high_before / self.low_before)
+        centre = np.log(self.high_before * self.low_before) / 2
+        return float(abs(np.log(self.middle) - centre) / max(before / 2, 1e-9))
+
 
 @dataclass(frozen=True)
 class LearntPrediction:

@@ -3,7 +3,6 @@
 from kit.models.body import (
     AcceptedForm,
     Body,
-    EstimatedFigure,
     FrameRate,
     RecordedFile,
     RecordingFormat,
@@ -14,6 +13,7 @@ from kit.models.body import (
 )
 from kit.models.card import Card, CardEvent, CardLogEntry, CardState
 from kit.models.change import Change
+from kit.models.figures import EstimatedFigure, LearntCoupling, LearntFigure, LearntSpeed
 from kit.models.pending_import import ImportState, PendingImport
 from kit.models.reader import Reader, ReadForm
 from kit.models.revision import Revision
@@ -31,6 +31,9 @@ __all__ = [
     "FrameRate",
     "ImportState",
     "KitItem",
+    "LearntCoupling",
+    "LearntFigure",
+    "LearntSpeed",
     "Owned",
     "PendingImport",
     "ReadForm",

@@ -1,6 +1,6 @@
 """Bodies: what they shoot, record and take, and where each number came from."""
 
-from typing import Self
+from typing import TYPE_CHECKING, Self
 
 from django.db import models
 from django.db.models import Prefetch, UniqueConstraint, prefetch_related_objects
@@ -9,7 +9,6 @@ from engine.burst import scenario as limits
 from engine.burst.scenario import ARRANGEMENTS, COUPLINGS
 from engine.cards.compatibility import is_at_least
 from engine.cards.standards import Standard
-from engine.estimates.figures import Estimate
 from engine.estimates.memory import Frame
 from engine.formats import exact
 from engine.quantities import WRITE_MB_S, Range
@@ -25,8 +24,13 @@ from kit.models.shared import (
     source_field,
 )
 
+if TYPE_CHECKING:
+    from kit.models.figures import EstimatedFigure, LearntFigure
+
 STANDARD_CHOICES = [(standard.value, standard.value) for standard in Standard]
 NAMED_BY = ("maker", "name", "firmware")
+# The figure of a body that is neither a slot's nor a format's; those are named at the end.
+MEMORY = "memory_mb"
 SIZE_STEP = Range(0, 0.9, "of the file size")
 SLOT_NUMBER = Range(1, 2, "slots")
 SPREAD = Range(0, 3, "as the logarithm of a ratio")
@@ -96,6 +100,17 @@ class Body(KitItem):
         modes = self.shutter_modes.all()
         return {rate.fps: rate for mode in modes for rate in mode.frame_rates.all()}
 
+    def source_words(self, figure: str, value: float | None, source: str) -> str:
+        """Where `value` of a figure came from, in words: from which runs, if it was learnt."""
+        is_measured = source == Source.MEASURED_HERE
+        record = self.record_of(figure, value, source) if is_measured else None
+        return record.why if record else str(Source(source).label)
+
+    @property
+    def memory_words(self) -> str:
+        """Where its memory came from."""
+        return self.source_words(MEMORY, self.memory_mb, self.memory_source)
+
     def fetch_choices(self) -> None:
         """Fetches all that a set-up chooses from, in a fixed number of queries.
 
@@ -110,12 +125,20 @@ class Body(KitItem):
             "arrangements",
             "tested_cards",
             "estimates",
+            "learnt_figures",
+            "learnt_couplings",
         )
 
-    def estimate_of(self, figure: str, value: float | None) -> "EstimatedFigure | None":
-        """The estimate that gave `value` to a figure; None once it is another value."""
-        estimates = (one for one in self.estimates.all() if one.figure == figure)
-        return next((one for one in estimates if one.value == value), None)
+    def record_of(
+        self, figure: str, value: float | None, source: str
+    ) -> "EstimatedFigure | LearntFigure | None":
+        """How `value` came to a figure, by an estimate or from runs; None once it is another."""
+        records: list[EstimatedFigure | LearntFigure] = []
+        if source == Source.ESTIMATED:
+            records.extend(self.estimates.all())
+        elif source == Source.MEASURED_HERE:
+            records.extend(self.learnt_figures.all())
+        return next((one for one in records if (one.figure, one.value) == (figure, value)), None)
 
 
 class ShutterMode(models.Model):
@@ -189,6 +212,11 @@ class Slot(models.Model):
     def __str__(self) -> str:
         return f"slot {self.number}"
 
+    @property
+    def cap_words(self) -> str:
+        """Where its cap, which somebody must have noted, came from."""
+        return self.body.source_words(figure_of_cap(self.number), self.cap_mb_s, self.cap_source)
+
     def forms_taken(self) -> set[str]:
         """The forms that it takes with the body's firmware, as far as that is known."""
         installed = self.body.firmware
@@ -233,6 +261,14 @@ class SlotArrangement(models.Model):
 
     def __str__(self) -> str:
         return f"{self.kind}, {self.coupling}"
+
+    @property
+    def source_words(self) -> str:
+        """Where its coupling came from."""
+        learnt = self.body.learnt_couplings.all() if self.source == Source.MEASURED_HERE else ()
+        here = (self.kind, self.coupling)
+        same = next((one for one in learnt if (one.kind, one.coupling) == here), None)
+        return same.why if same else str(Source(self.source).label)
 
 
 class AcceptedForm(FormOnBus):
@@ -292,6 +328,12 @@ class RecordingFormat(models.Model):
         return self.name
 
     @property
+    def process_words(self) -> str:
+        """Where its processor's rate, which somebody must have noted, came from."""
+        figure = figure_of_processor(self.slug)
+        return self.body.source_words(figure, self.process_fps, self.process_source)
+
+    @property
     def frame_mb(self) -> float:
         """The buffer that one frame takes."""
         return Frame(sum(file.file_mb for file in self.files.all()), self.held_mb).mb
@@ -340,6 +382,12 @@ class RecordedFile(models.Model):
     def __str__(self) -> str:
         return f"{self.name} of {self.file_mb:g} MB"
 
+    @property
+    def source_words(self) -> str:
+        """Where its size came from."""
+        figure = figure_of_file(self.format.slug, self.name)
+        return self.format.body.source_words(figure, self.file_mb, self.source)
+
 
 class TestedCard(models.Model):
     """A card on the maker's list of those that it tested in this body."""
@@ -360,64 +408,24 @@ class TestedCard(models.Model):
         return f"{self.maker} {self.name}"
 
 
-class EstimatedFigure(models.Model):
-    """How a figure of a body was estimated: its value, how far off it may be, and why.
-
-    `figure` is "memory_mb", "slot 1 cap_mb_s", or a format's slug and "held_mb" or the name of a
-    file. `spread` is the standard deviation of its logarithm. An estimate holds while the body's
-    figure has that value, and "estimated" as its source.
-    """
-
-    body = models.ForeignKey(Body, models.CASCADE, related_name="estimates")
-    number = number_field()
-    figure = models.CharField(max_length=80)
-    value = models.FloatField()
-    spread = models.FloatField()
-    why = models.CharField(max_length=300)
-
-    class Meta:
-        ordering = ["number"]
-        constraints = [
-            UniqueConstraint(fields=["body", "figure"], name="figure_is_estimated_once"),
-            UniqueConstraint(fields=["body", "number"], name="estimate_has_a_place_of_its_own"),
-            within("value", limits.MEMORY_MB, name="estimate_is_in_range"),
-            within("spread", SPREAD, name="estimate_spread_is_in_range"),
-        ]
-
-    def __str__(self) -> str:
-        return f"{self.figure}, {self.why}"
-
-    @property
-    def words(self) -> str:
-        """What is estimated: "Buffer, MB", "lossless RAW: RAW file, MB"."""
-        if self.figure == "memory_mb":
-            return "Buffer, MB"
-        if self.figure.startswith("slot "):
-            return f"The most that slot {self.figure.split()[1]} writes, MB/s"
-        slug, _, part = self.figure.partition(" ")
-        names = {one.slug: one.name for one in self.body.formats.all()}
-        what = "held until processed" if part == "held_mb" else f"{part.upper()} file"
-        return f"{names.get(slug, slug)}: {what}, MB"
-
-    @property
-    def low(self) -> float:
-        """The lower end of the 80 % range, as `engine.estimates` has it."""
-        return Estimate(self.value, self.spread, self.why).low
-
-    @property
-    def high(self) -> float:
-        """The upper end."""
-        return Estimate(self.value, self.spread, self.why).high
-
-
 def figure_of_cap(slot: int) -> str:
-    """The name of an estimated figure: the most that a slot, 1 or 2, passes."""
+    """The name of a figure: the most that a slot, 1 or 2, passes."""
     return f"slot {slot} cap_mb_s"
+
+
+def slot_of_cap(figure: str) -> int | None:
+    """The slot whose most a figure is; None for another figure."""
+    return next((slot for slot in (1, 2) if figure == figure_of_cap(slot)), None)
 
 
 def figure_of_held(format_slug: str) -> str:
     """That of what a frame takes until it is processed."""
     return f"{format_slug} held_mb"
+
+
+def figure_of_processor(format_slug: str) -> str:
+    """That of the frames a second that the processor finishes."""
+    return f"{format_slug} process_fps"
 
 
 def figure_of_file(format_slug: str, file: str) -> str:

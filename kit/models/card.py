@@ -1,6 +1,6 @@
 """Cards: their marks, what they go on writing, and how they fare over the years."""
 
-from typing import Self
+from typing import TYPE_CHECKING, Self
 
 from django.db import models
 from django.db.models import Q
@@ -21,6 +21,9 @@ from kit.models.shared import (
     listed_once,
     source_field,
 )
+
+if TYPE_CHECKING:
+    from kit.models.figures import LearntSpeed
 
 NAMED_BY = ("maker", "name", "label")
 CACHE_GB = Range(0, 100_000, "GB")
@@ -140,9 +143,19 @@ class Card(KitItem):
         return Source.MEASURED_HERE if same else Source.MEASURED_ELSEWHERE
 
     @property
+    def learnt(self) -> "LearntSpeed | None":
+        """The runs that its sustained write was learnt from; None once it is another."""
+        if self.pk is None or self.sustained_source != Source.MEASURED_HERE:
+            return None
+        speeds = self.learnt_speeds.all()
+        return next((one for one in speeds if one.value == self.sustained_write_mb_s), None)
+
+    @property
     def source_words(self) -> str:
         """Where its sustained write came from, with the name of the body."""
         source = Source(self.sustained_source)
+        if learnt := self.learnt:
+            return f"{learnt.why}, in the {self.measured_in}"
         if source == Source.MEASURED_HERE:
             return f"measured in the {self.measured_in}"
         if source == Source.MEASURED_ELSEWHERE and self.measured_in:

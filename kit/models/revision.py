@@ -24,7 +24,8 @@ class Revision(models.Model):
     """One change of one item of somebody's kit.
 
     `before` is the item's document before the change; null: the change made the item. `version` is
-    the item's after the change: only the newest change can be undone.
+    the item's after the change: only the newest change can be undone. With it all that are
+    `part_of` it are undone.
     """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="+")
@@ -35,6 +36,7 @@ class Revision(models.Model):
     was_archived = models.BooleanField(default=False)
     version = models.PositiveIntegerField()
     words = models.CharField(max_length=200)
+    part_of = models.ForeignKey("self", models.CASCADE, null=True, related_name="parts")
     made_at = models.DateTimeField(auto_now_add=True)
 
     objects = RevisionQuerySet.as_manager()

@@ -35,6 +35,10 @@ def accepted(random: Random, most: int) -> list[dict[str, str]]:
     return [{"form": form.value, "bus": random.choice(BUSES_OF_FORM[form]).value} for form in forms]
 
 
+def lesson(random: Random) -> dict[str, Any]:
+    return {"runs": random.randint(1, 60), "learnt_on": f"2026-0{random.randint(1, 9)}-11"}
+
+
 def item(random: Random) -> dict[str, Any]:
     return {
         "maker": words(random, 40), "name": words(random, 40),
@@ -70,6 +74,13 @@ def card(random: Random) -> dict[str, Any]:
             {"on": f"2026-0{random.randint(1, 9)}-11", "event": random.choice(CardEvent.values),
              "words": maybe(random, words(random, 30), "")}
             for _ in range(random.randint(0, 3))
+        ],
+        "learnt_speeds": [
+            {"value": maybe(random, sustained, 5.5), "spread": number(random, 0, 1),
+             "assumed_value": number(random, 1, 400), "assumed_source": Source.ESTIMATED.value,
+             "assumed_spread": maybe(random, number(random, 0, 2)), "assumed_in": "",
+             **lesson(random)}
+            for _ in range(random.randint(0, 1))
         ],
     }  # fmt: skip
 
@@ -109,6 +120,19 @@ def body(random: Random) -> dict[str, Any]:
              "spread": number(random, 0, 1), "why": words(random, 60)}
             for figure in random.sample(["memory_mb", "slot 1 cap_mb_s", "format-0 held_mb"],
                                         random.randint(0, 3))
+        ],
+        "learnt_figures": [
+            {"figure": figure, "value": number(random, 1, 5_000), "spread": number(random, 0, 1),
+             "assumed_value": assumed, "assumed_source": source(random) if assumed else "",
+             **lesson(random)}
+            for figure in random.sample(["memory_mb", "slot 1 cap_mb_s", "format-0 held_mb"],
+                                        random.randint(0, 3))
+            for assumed in [maybe(random, number(random, 1, 100))]
+        ],
+        "learnt_couplings": [
+            {"kind": kind, "coupling": random.choice(COUPLINGS), "odds": number(random, 0.5, 1),
+             "assumed_coupling": random.choice(COUPLINGS), **lesson(random)}
+            for kind in random.sample(ARRANGEMENTS, random.randint(0, 2))
         ],
         "tested_cards": [
             {"maker": words(random, 40), "name": f"{place} {words(random, 30)}"}

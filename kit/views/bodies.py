@@ -9,6 +9,7 @@ from django.views.decorators.http import require_http_methods, require_safe
 
 from kit.body_drawing import draw_slot
 from kit.body_forms import BodyForm
+from kit.learnt import holding
 from kit.models import Body
 from kit.unknowns import unknowns
 from kit.views.shared import keep_change, keep_new, listed, mine, shown_in_form, visible
@@ -18,7 +19,12 @@ from kit.views.shared import keep_change, keep_new, listed, mine, shown_in_form,
 def bodies(request: HttpRequest) -> HttpResponse:
     """The visitor's bodies, then those of the sample kit."""
     page, archived = listed(
-        Body, request, "slots__accepted_forms", "shutter_modes__frame_rates", "formats"
+        Body,
+        request,
+        "slots__accepted_forms",
+        "shutter_modes__frame_rates",
+        "formats",
+        "learnt_figures",
     )
     rows = [(body, [(slot, draw_slot(slot)) for slot in body.slots.all()]) for body in page]
     context = {"rows": rows, "page": page, "archived": archived}
@@ -36,6 +42,7 @@ def body(request: HttpRequest, slug: str) -> HttpResponse:
         "memory": [(one, one.frames_in(shown.memory_mb)) for one in shown.formats.all()],
         "unknowns": list(unknowns(shown)),
         "estimates": shown.estimates.all(),
+        "learnt": holding(shown),
     }
     return render(request, "kit/body.html", context)
 

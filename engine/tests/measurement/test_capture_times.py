@@ -16,15 +16,9 @@ from engine.burst.simulate import simulate
 from engine.measurement.capture_times import Picture, find_bursts
 from engine.measurement.picture_files import HEAD_BYTES, NoPicture, read_picture
 from engine.measurement.picture_table import BadTable, as_line, read_pictures
-from engine.measurement.shutter_sounds import NothingHeard, hear
-from engine.measurement.strokes import counted
 from engine.measurement.synthetic_camera import (
-    LEAD_S,
-    SAMPLE_RATE_HZ,
     jpeg_of,
     picture_files,
-    shutter_sound,
-    strokes_s,
 )
 
 MOMENT = datetime(2026, 5, 1, 6, 30, 12, 340_000)
@@ -142,29 +136,3 @@ class Tables(unittest.TestCase):
         ):  # fmt: skip
             with self.subTest(text), self.assertRaisesRegex(BadTable, words):
                 read_pictures(text)
-
-
-class Sounds(unittest.TestCase):
-    def test_every_stroke_is_heard_in_a_noisy_hide(self) -> None:
-        for fps in (10, 20, 30, 40):
-            for snr_db in (20, 10, 3):
-                times = np.arange(4 * fps) / fps
-                heard = hear(shutter_sound(times, seed=fps, snr_db=snr_db), SAMPLE_RATE_HZ)
-                with self.subTest(fps=fps, snr_db=snr_db):
-                    self.assertEqual(len(times), len(heard.strokes_s))
-                    errors = np.array(heard.strokes_s) - LEAD_S - times
-                    self.assertLess(np.ptp(errors), 0.004)
-
-    def test_a_simulated_burst_comes_back_from_its_sound(self) -> None:
-        heard = hear(shutter_sound(strokes_s(BURST), snr_db=10), SAMPLE_RATE_HZ)
-        strokes = counted(heard.strokes_s, 0.002)
-        self.assertEqual(BURST.frames, strokes.frames)
-        self.assertAlmostEqual(BURST.frames_at_full_speed, strokes.wall, delta=1)
-
-    def test_silence_noise_and_a_chord_are_no_burst(self) -> None:
-        moments = np.arange(5 * SAMPLE_RATE_HZ) / SAMPLE_RATE_HZ
-        noise = np.random.default_rng(1).standard_normal(len(moments))
-        chord = sum(np.sin(2 * np.pi * hz * moments) for hz in (440, 3_000, 4_500))
-        for samples in (0 * noise, noise / 9, chord / 3, noise[:99], np.full(99_999, np.nan)):
-            with self.assertRaises(NothingHeard):
-                hear(samples, SAMPLE_RATE_HZ)

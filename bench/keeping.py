@@ -1,0 +1,164 @@
+"""What runs teach, written to the kit, so that every screen predicts with it."""
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import date
+from functools import cached_property
+from urllib.parse import urlencode
+
+from django.contrib.auth.base_user import AbstractBaseUser
+from django.db import transaction
+from django.utils import timezone
+from scipy.special import ndtri
+
+from bench.answer import Answer, FigureRow
+from bench.models import Run
+from engine.quantities import HIGH, LOW
+from kit import edit
+from kit.document import document_of
+from kit.learnt import (
+    Document,
+    Lesson,
+    NewCoupling,
+    NewFigure,
+    body_document_as_assumed,
+    body_document_with,
+    card_document_as_assumed,
+    card_document_with,
+    holding,
+)
+from kit.models import Body, Card, KitItem, LearntSpeed, Revision, Visitor
+from kit.models.body import (
+    MEMORY,
+    figure_of_cap,
+    figure_of_file,
+    figure_of_held,
+    figure_of_processor,
+)
+from setups import keys
+from setups.address import Kit
+
+SURE_OF_COUPLING = 0.9  # odds from which on a coupling counts as measured
+WIDTH = ndtri(HIGH) - ndtri(LOW)  # of the 80 % range of a normal, in standard deviations
+
+
+@dataclass(frozen=True)
+class Keeping:
+    """The figures of a visitor's own body, and of the cards in it, that `answer` can give."""
+
+    body: Body
+    visitor: Visitor
+    answer: Answer
+
+    @cached_property
+    def lesson(self) -> Lesson:
+        """What was learnt before, if it is this, else what would be learnt today."""
+        return Lesson(len(self.answer.used), self.learnt_on or timezone.localdate())
+
+    @cached_property
+    def learnt_on(self) -> date | None:
+        """When the figures that the kit has were learnt; None: they were not."""
+        rows = [*holding(self.body), *self._speeds]
+        return max((row.learnt_on for row in rows), default=None)
+
+    @cached_property
+    def documents(self) -> list[tuple[KitItem, Document]]:
+        """Body and cards as they would be with what was learnt; only what would change."""
+        return self._changed(self.lesson)
+
+    @property
+    def is_kept(self) -> bool:
+        """Whether the kit has just this already."""
+        return self.learnt_on is not None and not self.documents
+
+    def keep(self) -> Revision | None:
+        """Writes the figures, to be undone at once; None where nothing is new."""
+        with transaction.atomic():
+            of_body = Run.objects.made_by(self.visitor).filter(body=self.body)
+            of_body.update(taught=False)
+            of_body.filter(pk__in=self.answer.used).update(taught=True)
+            today = Lesson(len(self.answer.used), timezone.localdate())
+            return edit.rewrite_all(self._changed(today))
+
+    def take_back(self) -> Revision | None:
+        """Puts back all that was there before anything was learnt of this body."""
+        documents: list[tuple[KitItem, Document]] = [
+            (self.body, body_document_as_assumed(document_of(self.body)))
+        ]
+        for speed in self._speeds:
+            documents.append((speed.card, card_document_as_assumed(document_of(speed.card))))
+        return edit.rewrite_all(documents)
+
+    @cached_property
+    def _speeds(self) -> list[LearntSpeed]:
+        """Those of the visitor's cards that were learnt in this body."""
+        speeds = LearntSpeed.objects.filter(card__owner=self.visitor.pk).select_related("card")
+        here = speeds.filter(card__measured_in=str(self.body))
+        return [one for one in here if one.card.learnt]
+
+    def _changed(self, lesson: Lesson) -> list[tuple[KitItem, Document]]:
+        before = document_of(self.body)
+        rows = [row for row in self.answer.figures if row.is_kept]
+        figures = [one for row in rows for one in _figures(row, before)]
+        couplings = [
+            NewCoupling(kind, name, odds)
+            for kind, of_kind in self.answer.odds.items()
+            for name, odds in of_kind.items()
+            if odds >= SURE_OF_COUPLING
+        ]
+        documents: list[tuple[KitItem, Document, Document]] = [
+            (self.body, before, body_document_with(before, figures, couplings, lesson))
+        ]
+        ratios = {row.key.partition(" ")[2]: row for row in rows if row.key.startswith("card ")}
+        for card in Card.objects.owned_by(self.visitor).filter(slug__in=ratios):
+            of_card, row = document_of(card), ratios[card.slug]
+            new = card_document_with(of_card, _figure("card", row), self.body, lesson)
+            documents.append((card, of_card, new))
+        return [(item, new) for item, before, new in documents if new != before]
+
+
+def copy_with_runs(body: Body, owner: AbstractBaseUser) -> Revision:
+    """A copy of a body of the sample kit, and of the cards of its runs, which go along with it."""
+    with transaction.atomic():
+        kit = Kit.of(owner)
+        runs = list(Run.objects.made_by(owner).filter(body=body))
+        readings = [(run, run.reading(kit)) for run in runs]
+        revision = edit.duplicate(body, owner)
+        copied = revision.changed
+        slugs: dict[str, str] = {}
+        for run, reading in readings:
+            if reading is None:
+                continue
+            address = reading.setup.address | {keys.BODY: copied.slug}
+            for side in reading.setup.sides:
+                card = side.fitted
+                if card.is_sample and card.slug not in slugs:
+                    slugs[card.slug] = edit.duplicate(card, owner).changed.slug
+                address[keys.card(side.slot.number)] = slugs.get(card.slug, card.slug)
+            run.setup, run.body_id = urlencode(address), copied.pk
+            run.save(update_fields=["setup", "body"])
+        return revision
+
+
+def _figures(row: FigureRow, document: Document) -> Iterator[NewFigure]:
+    """The kit's figures of a body that a learnt one is."""
+    kind, _, rest = row.key.partition(" ")
+    if kind == "memory":
+        yield _figure(MEMORY, row)
+    elif kind == "slot":
+        yield _figure(figure_of_cap(int(rest)), row)
+    elif kind == "held":
+        yield _figure(figure_of_held(rest), row)
+    elif kind == "processor":
+        yield _figure(figure_of_processor(rest), row)
+    elif kind == "files":
+        for recording in document["formats"]:
+            if recording["slug"] == rest:
+                for file in recording["files"]:
+                    yield _figure(figure_of_file(rest, file["name"]), row)
+
+
+def _figure(name: str, row: FigureRow) -> NewFigure:
+    spread = math.log(row.ratios.high / row.ratios.low) / WIDTH
+    return NewFigure(name, row.ratios.middle, round(spread, 6), row.assumed)

@@ -1,0 +1,103 @@
+"""What runs teach is used everywhere, counted once, and can be taken back."""
+
+from django.test import TestCase
+from django.urls import reverse
+
+from accounts.models import User
+from bench.learning import BodyLearning
+from bench.models import Run
+from kit import sample
+from kit.document import document_of
+from kit.models import Body, Card, LearntFigure, LearntSpeed, Source
+from pages.tests.jobs import work_off
+from setups.address import Kit, read_query
+from setups.engine_adapter import scenario_of, sources_of
+
+SETUP = "body=pellow-wren-10&card1=fennimore-skein-128"
+SEEN = {"setup": SETUP, "hold_s": "12", "method": "tap", "clear_s": "7.4"}
+
+
+class Kept(TestCase):
+    """Two runs of a body that was copied with them out of the sample kit, worked out."""
+
+    def setUp(self) -> None:
+        sample.load()
+        Body.objects.filter(slug="pellow-wren-10").update(memory_source=Source.ESTIMATED)
+        self.ann = User.objects.create(email="ann@example.org")
+        self.client.force_login(self.ann)
+        for frames in ("56", "57"):
+            self.client.post(reverse("bench-test"), SEEN | {"frames": frames})
+        self.client.post(reverse("bench-copy", args=["pellow-wren-10"]))
+        self.body = Body.objects.get(owner=self.ann)
+        self.card = Card.objects.get(owner=self.ann)
+        self.before = self.documents()
+        self.act("bench-body")
+        work_off()
+
+    def act(self, name: str, **sent: str):
+        address = reverse(name, args=[self.body.slug])
+        if name == "bench-body":
+            return self.client.get(address)
+        return self.client.post(address, sent, follow=True)
+
+    def documents(self) -> list[dict]:
+        return [document_of(type(one).objects.get(pk=one.pk)) for one in (self.body, self.card)]
+
+    def learning(self) -> BodyLearning:
+        return BodyLearning.of(Body.objects.get(pk=self.body.pk), self.ann)
+
+    def test_the_runs_go_along_with_a_copy_of_the_body_and_its_card(self) -> None:
+        setups = [run.reading(Kit.of(self.ann)).setup for run in Run.objects.all()]
+        self.assertEqual({(self.body, self.card)}, {(s.body, s.sides[0].card) for s in setups})
+
+    def test_learnt_figures_are_what_the_desk_predicts_with_and_says(self) -> None:
+        answer = self.learning().answer
+        page = self.act("bench-keep")
+        self.assertContains(page, "use these figures since")
+        setup = read_query(Run.objects.first().setup, Kit.of(self.ann)).setup
+        rows = {row.key: row for row in answer.figures}
+        memory, of_memory = rows["memory"], sources_of(setup).memory
+        self.assertAlmostEqual(
+            memory.middle, scenario_of(setup).memory_mb, delta=0.01 * memory.middle
+        )
+        self.assertIsInstance(of_memory, float)
+        self.assertContains(self.client.get(f"/?{setup.desk_query}"), "learnt from 2 runs")
+        self.assertContains(
+            self.client.get(reverse("body", args=[self.body.slug])), "learnt from 2"
+        )
+
+    def test_no_run_is_counted_twice(self) -> None:
+        key = self.learning().key
+        self.act("bench-keep")
+        self.assertEqual(key, self.learning().key)
+        again = self.act("bench-keep")
+        self.assertContains(again, "use these figures since")
+        self.assertEqual(1, LearntFigure.objects.filter(figure="memory_mb").count())
+
+    def test_what_was_there_before_comes_back_by_undoing_or_by_taking_it_back(self) -> None:
+        page = self.act("bench-keep")
+        self.assertNotEqual(self.before, self.documents())
+        (message,) = page.context["messages"]
+        self.client.post(message.extra_tags)
+        self.assertEqual(self.before, self.documents())
+        self.act("bench-keep")
+        self.act("bench-take-back")
+        self.assertEqual(self.before, self.documents())
+        self.assertFalse(LearntFigure.objects.exists() or LearntSpeed.objects.exists())
+
+    def test_a_run_that_taught_is_deleted_only_when_that_was_said(self) -> None:
+        self.act("bench-keep")
+        address = reverse("run-delete", args=[Run.objects.first().pk])
+        self.assertContains(self.client.post(address), "were learnt from it")
+        self.assertEqual(2, Run.objects.count())
+        self.client.post(address, {"sure": "1"})
+        self.assertEqual(1, Run.objects.count())
+        self.act("bench-take-back")
+        self.client.post(reverse("run-delete", args=[Run.objects.first().pk]))
+        self.assertFalse(Run.objects.exists())
+
+    def test_nobody_elses_body_can_be_changed(self) -> None:
+        self.client.force_login(User.objects.create(email="bob@example.org"))
+        for name in ("bench-keep", "bench-take-back", "bench-copy"):
+            self.assertEqual(404, self.act(name).status_code, name)
+        self.assertEqual(self.before, self.documents())

@@ -1,0 +1,78 @@
+"""What the visitor's runs of a body teach, and the kit that uses it."""
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect
+from django.views.decorators.http import require_POST, require_safe
+
+from bench.answer import Answer
+from bench.keeping import Keeping, copy_with_runs
+from bench.learning import BodyLearning
+from bench.models import readings_of
+from bench.tasks import wait_for
+from kit.document import BadDocument
+from kit.models import Body
+from kit.views.shared import mine, say, signed_in, visible
+from pages import background
+from pages.render import render_page_or_part
+
+BODY_PAGE, BODY_PART = "bench/body.html", "bench/_body.html"
+
+
+@require_safe
+def bench_body(request: HttpRequest, slug: str) -> HttpResponse:
+    """What the visitor's runs of a body teach; worked out in the background, while it is waited."""
+    body = visible(Body, request, slug)
+    learning = BodyLearning.of(body, request.user)
+    answer = learning.answer if learning.runs else None
+    context: dict[str, Any] = {"body": body, "runs": readings_of(learning.runs, request.user)}
+    if learning.runs and answer is None:
+        wait_for(request, learning)
+        context |= {"share": learning.share, "nobody_works": not background.has_worker()}
+    elif answer and not body.is_sample:
+        context["keeping"] = Keeping(body, request.user, answer)
+    return render_page_or_part(request, BODY_PAGE, BODY_PART, context | {"answer": answer})
+
+
+@require_POST
+def keep(request: HttpRequest, slug: str) -> HttpResponse:
+    """Writes what the runs of a body teach to the visitor's body and cards."""
+    keeping = _mine(request, slug)
+    if keeping is None:
+        say(request, "The runs have changed: see first what they teach now.")
+        return redirect("bench-body", slug)
+    try:
+        revision = keeping.keep()
+    except BadDocument as error:
+        say(request, f"The kit can't have these figures: {error}.")
+    else:
+        say(request, "The Desk, the Table and Choose use the learnt figures now.", revision)
+    return redirect("bench-body", slug)
+
+
+@require_POST
+def take_back(request: HttpRequest, slug: str) -> HttpResponse:
+    """Puts back the figures that the kit had before anything was learnt of a body."""
+    body = mine(Body, request, slug)
+    revision = Keeping(body, signed_in(request), Answer()).take_back()
+    say(request, "The kit has its figures from before the runs again.", revision)
+    return redirect("bench-body", slug)
+
+
+@require_POST
+def copy_body(request: HttpRequest, slug: str) -> HttpResponse:
+    """A body of the sample kit, with its runs, becomes the visitor's own."""
+    body = visible(Body, request, slug)
+    if not body.is_sample:
+        return redirect("bench-body", slug)
+    revision = copy_with_runs(body, signed_in(request))
+    say(request, f"{revision.words}, with its runs and their cards.")
+    return redirect("bench-body", revision.changed.slug)
+
+
+def _mine(request: HttpRequest, slug: str) -> Keeping | None:
+    """What can be kept of the visitor's own body; None while that is not worked out."""
+    body, visitor = mine(Body, request, slug), signed_in(request)
+    answer = BodyLearning.of(body, visitor).answer
+    return Keeping(body, visitor, answer) if answer else None

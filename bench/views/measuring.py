@@ -1,0 +1,75 @@
+"""Ways to measure a burst besides tapping it: by its files, and by its sound."""
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_http_methods, require_POST
+
+from bench.sound_form import MarksForm, SoundForm
+from bench.strokes_drawing import FoundBurst
+from engine.measurement.capture_times import find_bursts
+from engine.measurement.picture_files import HEAD_BYTES, NoPicture, read_picture
+from engine.measurement.picture_table import BadTable, as_line, read_pictures
+from pages.limits import at_most
+from pages.render import render_page_or_part
+
+HEADS_AT_ONCE, LONGEST_TOLD = 20, 1_500
+SOUND_PAGE, SOUND_PART = "bench/sound.html", "bench/_marks.html"
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+@at_most(600, per="user_or_ip")
+def bench_files(request: HttpRequest) -> HttpResponse:
+    """The bursts in a folder of pictures, which the browser has made a table of."""
+    context: dict[str, Any] = {"largest": HEAD_BYTES, "batch": HEADS_AT_ONCE}
+    if request.method == "POST":
+        context["table"] = table = request.POST.get("table", "")
+        context["refused"] = request.POST.get("refused", "")[:LONGEST_TOLD].splitlines()
+        try:
+            found = find_bursts(read_pictures(table))
+        except BadTable as error:
+            context["faults"] = error.sentences
+        else:
+            context |= {
+                "folder": found,
+                "bursts": [FoundBurst.of_files(one) for one in found.bursts],
+            }
+    status = 422 if "faults" in context else 200
+    return render(request, "bench/files.html", context, status=status)
+
+
+@require_POST
+@at_most(3_000, per="user_or_ip")
+def bench_heads(request: HttpRequest) -> HttpResponse:
+    """Lines of a table for the first parts of some files, and a sentence for what is no picture."""
+    lines, refused = [], []
+    sizes = request.POST.getlist("size")
+    for head, size in zip(request.FILES.getlist("head")[:HEADS_AT_ONCE], sizes, strict=False):
+        try:
+            size_bytes = int(size) if size.isdecimal() and len(size) < 16 else 0
+            picture = read_picture(head.name or "", head.read(HEAD_BYTES), size_bytes)
+            lines.append(as_line(picture))
+        except NoPicture as error:
+            refused.append(str(error))
+    return JsonResponse({"lines": lines, "refused": refused})
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+@at_most(600, per="user_or_ip")
+def bench_sound(request: HttpRequest) -> HttpResponse:
+    """The strokes of a recording, or as they were corrected by hand."""
+    if request.method == "POST" and "times" in request.POST:
+        return _marked(request, MarksForm(request.POST), {})
+    form = SoundForm(request.POST or None, request.FILES or None)
+    if request.method == "POST" and form.is_valid():
+        heard = form.cleaned_data["sound"]
+        return _marked(request, MarksForm.of(heard), {"sure": heard.sure, "form": SoundForm()})
+    status = 422 if form.errors else 200
+    return render(request, SOUND_PAGE, {"form": form}, status=status)
+
+
+def _marked(request: HttpRequest, marks: MarksForm, context: dict[str, Any]) -> HttpResponse:
+    context = {"form": SoundForm(), "marks": marks, "found": marks.burst} | context
+    status = 422 if marks.errors else 200
+    return render_page_or_part(request, SOUND_PAGE, SOUND_PART, context, status=status)
