@@ -65,7 +65,7 @@ class Run(models.Model):
     taps_s = models.JSONField(default=list, blank=True)
     strokes_s = models.JSONField(default=list, blank=True)
     predicted = models.JSONField(default=dict, blank=True)
-    shot_on = models.DateField(default=localdate)
+    shot_on = models.DateField(default=localdate, blank=True)
     battery_percent = models.PositiveSmallIntegerField(null=True, blank=True)
     settings_checked = models.BooleanField(default=False)
     notes = models.CharField(max_length=300, blank=True)

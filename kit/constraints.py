@@ -114,7 +114,7 @@ def within(field: str, allowed: Range, *, name: str) -> Fact:
         violation_error_code="out_of_range",
         violation_error_message=(
             f"{words_of(field)} must be from {allowed.lowest:,} to {allowed.highest:,} "
-            f"{allowed.unit}."
+            f"{allowed.unit.replace('%', '%%')}."
         ),
     )
 

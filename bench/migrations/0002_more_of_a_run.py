@@ -47,7 +47,7 @@ class Migration(migrations.Migration):
         migrations.AddField(
             model_name='run',
             name='shot_on',
-            field=models.DateField(default=django.utils.timezone.localdate),
+            field=models.DateField(blank=True, default=django.utils.timezone.localdate),
         ),
         migrations.AddField(
             model_name='run',
@@ -70,7 +70,7 @@ class Migration(migrations.Migration):
         ),
         migrations.AddConstraint(
             model_name='run',
-            constraint=models.CheckConstraint(condition=models.Q(('battery_percent__gte', 0), ('battery_percent__lte', 100)), name='run_battery_is_in_range', violation_error_code='out_of_range', violation_error_message='Battery percent must be from 0 to 100 %.'),
+            constraint=models.CheckConstraint(condition=models.Q(('battery_percent__gte', 0), ('battery_percent__lte', 100)), name='run_battery_is_in_range', violation_error_code='out_of_range', violation_error_message='Battery percent must be from 0 to 100 %%.'),
         ),
         migrations.RunPython(take_the_day_from_the_moment, migrations.RunPython.noop),
     ]

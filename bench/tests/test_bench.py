@@ -1,7 +1,9 @@
 """The test bench: runs are kept as they were seen, and what they teach is shown."""
 
 import csv
+import io
 
+import soundfile
 from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import IntegrityError, connection, transaction
@@ -14,7 +16,12 @@ from bench.engine_adapter import assumed
 from bench.models import Run
 from engine.burst.scenario import File, Scenario, Slot
 from engine.burst.simulate import simulate
-from engine.measurement.synthetic_camera import picture_files
+from engine.measurement.synthetic_camera import (
+    SAMPLE_RATE_HZ,
+    picture_files,
+    shutter_sound,
+    strokes_s,
+)
 from kit import sample
 from kit.models import Body, Card
 from pages.tests.jobs import work_off
@@ -79,6 +86,10 @@ class Bench(TestCase):
             ({"hold_s": "0"}, "0.1 to 600"),
             ({"hold_s": "x"}, "not a number"),
             ({"clear_s": "-1"}, "0 to 7,200"),
+            ({"frames": "400"}, "no more than"),
+            ({"frame_rate_fps": "20"}, "the set-up shoots at 6"),
+            ({"shot_on": "2099-01-01"}, "still to come"),
+            ({"battery_percent": "200"}, "0 to 100"),
             ({"method": "guess"}, "valid choice"),
         ):
             with self.subTest(**changes):
@@ -139,9 +150,13 @@ class Bench(TestCase):
         page = self.client.post(reverse("bench-files"), {"table": table})
         self.assertContains(page, "It never slowed")
         (found,) = page.context["bursts"]
-        form = self.client.get(f"{reverse('bench-test')}?{SETUP}&{found.query}").context["run_form"]
+        filled = {"fill": "1", **found.filled}
+        page = self.client.post(reverse("bench-test"), filled)
+        form = page.context["run_form"]
         self.assertEqual("files", form["method"].value())
-        sent = {name: form[name].value() or "" for name in form.fields} | {"setup": SETUP}
+        sent = {name: form[name].value() or "" for name in form.fields} | {
+            "setup": page.context["reading"].address
+        }
         self.client.post(reverse("bench-test"), sent)
         run = Run.objects.get()
         self.assertEqual((30, True), (run.frames, run.did_not_slow))
@@ -183,3 +198,45 @@ class Assumed(TestCase):
             for before, now in zip(scenario.slots, one.scenario.slots, strict=True):
                 self.assertEqual(before.write_mb_s, now.write_mb_s)
             self.assertEqual(set(one.figures), set(one.figures) & set(one.sources.factors))
+
+
+class Sounds(TestCase):
+    def setUp(self) -> None:
+        sample.load()
+
+    def test_a_recording_becomes_strokes_and_a_run_at_the_rate_that_is_nearest(self) -> None:
+        file = io.BytesIO()
+        sound = shutter_sound(strokes_s(BURST), snr_db=10)
+        soundfile.write(file, sound, SAMPLE_RATE_HZ, format="flac")
+        upload = SimpleUploadedFile("burst.flac", file.getvalue())
+        page = self.client.post(reverse("bench-sound"), {"sound": upload})
+        found = page.context["found"]
+        self.assertEqual(BURST.frames, len(found.times_s))
+        self.assertAlmostEqual(BURST.frames_at_full_speed, found.strokes.wall, delta=1)
+        page = self.client.post(reverse("bench-test"), {"fill": "1", **found.filled})
+        self.assertIn("fps=12", str(page.context["reading"].address))
+        form = page.context["run_form"]
+        sent = {name: form[name].value() or "" for name in form.fields}
+        self.client.post(reverse("bench-test"), sent | {"setup": "body=pellow-wren-10"})
+        self.assertFalse(Run.objects.exists(), "a burst at 10 fps is none at 6")
+        self.client.post(reverse("bench-test"), sent | {"setup": page.context["reading"].address})
+        run = Run.objects.get()
+        self.assertEqual(BURST.frames, len(run.strokes_s))
+        page = self.client.get(reverse("run", args=[run.pk]))
+        self.assertContains(page, "Against what was predicted before it")
+
+    def test_marks_by_hand_and_what_is_no_sound(self) -> None:
+        times = "0.5; 0,6\n0.7 0.8"
+        page = self.client.post(reverse("bench-sound"), {"times": times, "loudness": "x"})
+        self.assertEqual(4, len(page.context["found"].times_s))
+        for sent, words in (
+            ({"times": "0.5 noon"}, "“noon” is no moment"),
+            ({"times": "0.5"}, "Two strokes are the fewest"),
+            ({"times": "0.5 9000"}, "The last one"),
+            ({"sound": SimpleUploadedFile("x.wav", b"MZ" * 99)}, "damaged"),
+            ({"sound": SimpleUploadedFile("x.wav", b"")}, "empty"),
+            ({}, "required"),
+        ):
+            with self.subTest(words):
+                page = self.client.post(reverse("bench-sound"), sent)
+                self.assertContains(page, words, status_code=422)

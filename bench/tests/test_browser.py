@@ -1,12 +1,20 @@
 """A burst is tapped, by keys and by touch, and what it teaches appears."""
 
 import re
+import tempfile
+from typing import ClassVar
 
+import soundfile
 from django.test import tag
 from playwright.sync_api import Page, expect
 
 from bench.tests.test_bench import BURST
-from engine.measurement.synthetic_camera import picture_files
+from engine.measurement.synthetic_camera import (
+    SAMPLE_RATE_HZ,
+    picture_files,
+    shutter_sound,
+    strokes_s,
+)
 from kit.tests.browser import BrowserTestCase
 from pages.tests.jobs import work_off
 
@@ -34,7 +42,7 @@ class TappingABurst(BrowserTestCase):
         self.assertGreater(float(hold_s), 0.9)
         self.assertGreater(float(clear_s), 0.4)
         self.assertGreaterEqual(int(depth), 1)
-        page.keyboard.type("40")
+        page.keyboard.type("18")
         page.keyboard.press("Enter")
         expect(page.get_by_text("Learning from 1 run")).to_be_visible()
         work_off()
@@ -52,7 +60,7 @@ class TappingABurst(BrowserTestCase):
         told = re.compile(f"full after ({depth - 1}|{depth}|{depth + 1}) frames")
         expect(page.get_by_text(told)).to_be_visible()
         expect(page.get_by_text("tool.jpg does not say when it was taken.")).to_be_visible()
-        page.get_by_role("link", name="Save as a run").click()
+        page.get_by_role("button", name="Save as a run").click()
         expect(page.locator("#run [name=method]")).to_have_value("files")
         page.get_by_role("button", name="Save the run").click()
         expect(page.get_by_text("Learning from 1 run")).to_be_visible()
@@ -74,3 +82,60 @@ class TappingABurst(BrowserTestCase):
         self.assertGreater(float(clear_s), 0.4)
         page.get_by_role("button", name="Start again").tap()
         self.assertEqual("", self.fields(page)[2])
+
+
+@tag("browser")
+class HearingABurst(BrowserTestCase):
+    """The stand-in camera stands before the microphone."""
+
+    browser_args: ClassVar[list[str]] = []
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.recording = tempfile.NamedTemporaryFile(suffix=".wav")  # noqa: SIM115
+        cls.addClassCleanup(cls.recording.close)
+        sound = shutter_sound(strokes_s(BURST), snr_db=12)
+        soundfile.write(cls.recording.name, sound, SAMPLE_RATE_HZ)
+        cls.browser_args = [
+            "--use-fake-ui-for-media-stream",
+            "--use-fake-device-for-media-stream",
+            f"--use-file-for-fake-audio-capture={cls.recording.name}%noloop",
+        ]
+        super().setUpClass()
+
+    def strokes(self, page: Page) -> list[float]:
+        return [float(one) for one in page.locator("#id_times").input_value().split()]
+
+    def test_the_microphone_hears_the_burst_that_the_camera_shot(self) -> None:
+        page = self.open("bench/sound/")
+        page.get_by_role("button", name="Record", exact=True).click()
+        page.wait_for_timeout(1_000 * (BURST.light_out_s + 2))
+        page.get_by_role("button", name="Stop, and look through it").click()
+        depth = BURST.frames_at_full_speed
+        told = re.compile(f"full after ({depth - 1}|{depth}|{depth + 1}) frames")
+        expect(page.get_by_text(told)).to_be_visible()
+        self.assertAlmostEqual(BURST.frames, len(self.strokes(page)), delta=1)
+
+    def test_strokes_are_corrected_by_keys_and_by_touch_and_saved(self) -> None:
+        page = self.open("bench/sound/")
+        page.locator("[name=sound]").set_input_files(self.recording.name)
+        marks = page.locator("[data-marks]")
+        marks.focus()
+        before = self.strokes(page)
+        for key in ("ArrowRight", "ArrowRight", "Shift+ArrowRight"):
+            page.keyboard.press(key)
+        expect(page.locator("[data-marks-told]")).to_contain_text(f"at {before[1] + 0.002:.3f}")
+        page.keyboard.press("Delete")
+        expect(page.locator("#marks h2")).to_contain_text(f"{len(before) - 1} strokes")
+        expect(marks).to_be_focused()
+        page.keyboard.press("+")
+        expect(page.locator("#marks h2")).to_contain_text(f"{len(before)} strokes")
+        page.locator("[data-marks] svg").first.click(position={"x": 3, "y": 20})
+        expect(page.locator("#marks h2")).to_contain_text(f"{len(before) + 1} strokes")
+        page.get_by_role("button", name="Remove it").click()
+        expect(page.locator("#marks h2")).to_contain_text(f"{len(before)} strokes")
+        page.get_by_role("button", name="Save as a run").click()
+        expect(page.locator("#run [name=method]")).to_have_value("sound")
+        page.locator("#choose-body").select_option("pellow-wren-10")
+        expect(page.locator("[name=setup]")).to_have_value(re.compile("pellow-wren-10"))
+        expect(page.locator("#run [name=frames]")).to_have_value(str(len(before)))

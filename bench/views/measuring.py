@@ -61,8 +61,8 @@ def bench_sound(request: HttpRequest) -> HttpResponse:
     """The strokes of a recording, or as they were corrected by hand."""
     if request.method == "POST" and "times" in request.POST:
         return _marked(request, MarksForm(request.POST), {})
-    form = SoundForm(request.POST or None, request.FILES or None)
-    if request.method == "POST" and form.is_valid():
+    form = SoundForm(request.POST, request.FILES) if request.method == "POST" else SoundForm()
+    if form.is_valid():
         heard = form.cleaned_data["sound"]
         return _marked(request, MarksForm.of(heard), {"sure": heard.sure, "form": SoundForm()})
     status = 422 if form.errors else 200

@@ -2,6 +2,7 @@
 
 import csv
 import io
+from copy import copy
 from urllib.parse import parse_qsl, urlencode
 
 from django.core.paginator import Paginator
@@ -11,21 +12,23 @@ from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from bench.answer import Answer
+from bench.comparison import compared, predicted_of
 from bench.engine_adapter import observed_of
 from bench.forms import RunForm
 from bench.keeping import Keeping
 from bench.models import Run, readings_of
+from bench.run_drawing import RunDrawing
 from desk.prediction import predict
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from engine.formats import exact
 from engine.measurement.by_hand import ByHand
-from engine.typed_numbers import as_typed
+from engine.typed_numbers import NotANumber, as_typed, quantity_in
 from kit.models import Body
 from kit.views.shared import ITEMS_ON_A_PAGE, keeper, say, signed_in
 from pages.downloads import as_file
 from pages.render import render_page_or_part
 from setups import address, keys
-from setups.address import Kit, Reading
+from setups.address import Kit, Reading, read_query
 
 TEST_PAGE, TEST_PART = "bench/test.html", "bench/_test.html"
 HEADER = (
@@ -61,8 +64,11 @@ def bench_test(request: HttpRequest) -> HttpResponse:
     reading = address.read(asked, kit)
     if reading is None:
         return render(request, "bench/no_body.html")
+    if "fill" in request.POST:
+        reading = _at_rate_of(request.POST.get("frame_rate_fps", ""), reading, kit)
     if request.method == "POST" and "fill" not in request.POST:
-        form = RunForm(request.POST, instance=_new_run(request, reading))
+        fps = reading.setup.rate.fps
+        form = RunForm(request.POST, instance=_new_run(request, reading), fps=fps)
         if reading.setup.complete and form.is_valid():
             return _saved(request, form, reading)
         return _tested(request, reading, form, 422)
@@ -77,12 +83,16 @@ def run_edit(request: HttpRequest, pk: int) -> HttpResponse:
     reading = run.reading(Kit.of(request.user))
     if reading is None:
         return render(request, "bench/run.html", {"run": run})
-    # Before the form puts on the run what was sent, which may make no sense.
     by_hand = ByHand(observed_of(run), reading.setup.rate.fps, reading.setup.hold_s)
-    form = RunForm(request.POST or None, instance=run, initial={"hold_s": reading.setup.hold_s})
+    drawing = RunDrawing(run, reading.setup.hold_s, reading.setup.rate.fps, predict(reading).result)
+    context = {"by_hand": by_hand, "drawing": drawing, "compared": compared(run)}
+    form = RunForm(
+        request.POST or None, instance=copy(run), initial={"hold_s": reading.setup.hold_s},
+        fps=reading.setup.rate.fps,
+    )  # fmt: skip
     if request.method == "POST" and form.is_valid():
         return _saved(request, form, reading)
-    context = {"run": run, "form": form, "setup": reading.setup, "by_hand": by_hand}
+    context |= {"run": run, "form": form, "setup": reading.setup}
     return render(request, "bench/run.html", context, status=422 if form.errors else 200)
 
 
@@ -123,6 +133,17 @@ def runs_csv(request: HttpRequest) -> HttpResponse:
     return as_file(HttpResponse(file.getvalue(), "text/csv; charset=utf-8"), "runs.csv")
 
 
+def _at_rate_of(rate: str, reading: Reading, kit: Kit) -> Reading:
+    """The set-up at the rate of its body that is nearest to the one that a burst was found at."""
+    try:
+        fps = quantity_in(rate, "fps")
+    except NotANumber:
+        return reading
+    nearest = min(reading.setup.body.rate_of_fps, key=lambda one: abs(one - fps))
+    asked = reading.setup.address | {keys.FRAME_RATE: exact(nearest)}
+    return address.read(asked, kit) or reading
+
+
 def _new_run(request: HttpRequest, reading: Reading) -> Run:
     run = Run(body=reading.setup.body)
     if request.user.is_authenticated:
@@ -133,7 +154,8 @@ def _new_run(request: HttpRequest, reading: Reading) -> Run:
 def _empty_form(reading: Reading, told: QueryDict) -> RunForm:
     """A form to fill in; what a burst among files has told stands in it."""
     known = {name: told[name] for name in RunForm.base_fields if name in told}
-    return RunForm(initial={"hold_s": reading.setup.hold_s, "method": "tap"} | known)
+    usual = {"hold_s": reading.setup.hold_s, "method": "tap"}
+    return RunForm(initial=usual | known, fps=reading.setup.rate.fps)
 
 
 def _saved(request: HttpRequest, form: RunForm, reading: Reading) -> HttpResponse:
@@ -142,6 +164,8 @@ def _saved(request: HttpRequest, form: RunForm, reading: Reading) -> HttpRespons
     run.setup = urlencode(reading.setup.address | {keys.HOLD: hold_s})
     if run.owner_id is None:
         run.owner_id = keeper(request).pk
+    if not run.predicted and (shot := read_query(run.setup, Kit.of(request.user))):
+        run.predicted = predicted_of(predict(shot))
     run.save()
     say(request, "The run is saved.")
     return redirect("bench-body", run.body.slug)

@@ -1,7 +1,7 @@
 """A real browser on the running site; a test fails on any complaint of its console."""
 
 import os
-from typing import Any
+from typing import Any, ClassVar
 
 from django.test import LiveServerTestCase
 from django.urls import reverse
@@ -17,12 +17,16 @@ expect.set_options(timeout=PATIENCE_MS)
 
 
 class BrowserTestCase(LiveServerTestCase):
+    browser_args: ClassVar[list[str]] = []
+
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
         cls.playwright = sync_playwright().start()
         cls.addClassCleanup(cls.playwright.stop)
-        cls.browser = cls.playwright.chromium.launch(executable_path=os.environ["CHROMIUM"])
+        cls.browser = cls.playwright.chromium.launch(
+            executable_path=os.environ["CHROMIUM"], args=cls.browser_args
+        )
         cls.addClassCleanup(cls.browser.close)
 
     def setUp(self) -> None:

@@ -1,0 +1,102 @@
+"""A run against what was predicted before it, and what a body's runs together say of that."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from math import inf
+
+from scipy.stats import binom
+
+from bench.models import Run
+from desk.prediction import Prediction
+from engine.quantities import HIGH, LOW
+from engine.uncertainty.intervals import Interval
+
+NAMES = {
+    "frames_at_full_speed": "frames at full speed",
+    "frames": "frames in the hold",
+    "clear_s": "light out, s",
+}
+FEWEST_TO_JUDGE = 5
+UNLIKELY = 0.05  # that so few are within their ranges, if these were right
+
+
+@dataclass(frozen=True)
+class Compared:
+    """One figure of a run, measured and as it was predicted; None as an end: no wall."""
+
+    key: str
+    measured: float | None
+    low: float | None
+    middle: float | None
+    high: float | None
+
+    @property
+    def name(self) -> str:
+        """The figure in words."""
+        return NAMES[self.key]
+
+    @property
+    def is_within(self) -> bool:
+        """Whether it is within the 80 % range; what never slowed is within one without an end."""
+        low, measured, high = map(_number, (self.low, self.measured, self.high))
+        return low <= measured <= high
+
+    @property
+    def off_percent(self) -> float | None:
+        """How far it is from the middle, in per cent; None where one of them has no end."""
+        if self.measured is None or not self.middle:
+            return None
+        return 100 * (self.measured / self.middle - 1)
+
+
+@dataclass(frozen=True)
+class Record:
+    """How well a body's runs were predicted: the figures that were, and how many came true."""
+
+    figures: int
+    within: int
+    median_off_percent: float | None
+
+    @property
+    def is_poor(self) -> bool:
+        """Whether so few were within their ranges that these were hardly right."""
+        share = HIGH - LOW
+        return self.figures >= FEWEST_TO_JUDGE and (
+            float(binom.cdf(self.within, self.figures, share)) < UNLIKELY
+        )
+
+
+def predicted_of(prediction: Prediction) -> dict[str, list[float | None]]:
+    """What a run keeps of the prediction before it; nothing where there is none."""
+    if prediction.result is None:
+        return {}
+    ranges = prediction.ranges
+    of_each: dict[str, Interval] = {
+        "frames_at_full_speed": ranges.frames_at_full_speed,
+        "frames": ranges.frames,
+        "clear_s": ranges.clear_s,
+    }
+    return {name: [one.low, one.middle, one.high] for name, one in of_each.items()}
+
+
+def compared(run: Run) -> list[Compared]:
+    """Each figure that was both predicted and measured."""
+    found = []
+    for key in NAMES:
+        measured = getattr(run, key)
+        slowed_or_not = key == "frames_at_full_speed" and run.did_not_slow
+        if key in run.predicted and (measured is not None or slowed_or_not):
+            found.append(Compared(key, measured, *run.predicted[key]))
+    return found
+
+
+def record_of(runs: Iterable[Run]) -> Record:
+    """The record of all figures of several runs."""
+    figures = [one for run in runs for one in compared(run)]
+    off = sorted(abs(one.off_percent) for one in figures if one.off_percent is not None)
+    within = sum(one.is_within for one in figures)
+    return Record(len(figures), within, off[len(off) // 2] if off else None)
+
+
+def _number(value: float | None) -> float:
+    return inf if value is None else value
