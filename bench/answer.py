@@ -120,7 +120,7 @@ class Answer:
 def answer_of(learnt: Learnt, setups: list[Setup], used: list[int], unused: list[int]) -> Answer:
     """What `learnt` comes to; `setups` are those of its runs, as they are assumed."""
     rows = [
-        FigureRow(key, *_described(key, setups), learnt.assumed[key], one, _fastest(key, setups))
+        FigureRow(key, *described(key, setups), learnt.assumed[key], one, _fastest(key, setups))
         for key, one in learnt.figures.items()
         if learnt.assumed[key]
     ]
@@ -192,7 +192,7 @@ def _width(ranges: LearntPrediction) -> float:
     return high / max(low, 1)
 
 
-def _described(key: str, setups: list[Setup]) -> tuple[str, str]:
+def described(key: str, setups: list[Setup]) -> tuple[str, str]:
     """A figure's name in words, and its unit."""
     kind, _, rest = key.partition(" ")
     formats = {one.slug: one.name for setup in setups for one in setup.body.formats.all()}

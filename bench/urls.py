@@ -1,12 +1,15 @@
 from django.urls import path
 
-from bench.views import bodies, measuring, runs
+from bench.views import bodies, measuring, runs, stand_in
 
 urlpatterns = [
     path("", runs.bench, name="bench"),
     path("test/", runs.bench_test, name="bench-test"),
     path("files/", measuring.bench_files, name="bench-files"),
     path("sound/", measuring.bench_sound, name="bench-sound"),
+    path("stand-in/", stand_in.stand_in, name="bench-stand-in"),
+    path("stand-in/press/", stand_in.stand_in_press, name="stand-in-press"),
+    path("stand-in/<str:name>", stand_in.stand_in_file, name="stand-in-file"),
     path("heads/", measuring.bench_heads, name="bench-heads"),
     path("runs.csv", runs.runs_csv, name="runs-csv"),
     path("runs/<int:pk>/", runs.run_edit, name="run"),

@@ -6,14 +6,16 @@ a burst that was simulated. Everything follows from a seed.
 
 import io
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
 from engine.burst.result import Result
+from engine.measurement.capture_times import Picture, seconds_of
 from engine.measurement.forward import Seen, seen_by
 from engine.measurement.population import Population
 from engine.measurement.runs import Observed, Run
@@ -31,10 +33,28 @@ MAKE, MODEL, TAKEN, SUBSECONDS = 0x010F, 0x0110, 0x9003, 0x9291
 EXIF_PART = 0x8769
 
 
-def picture_files(
-    result: Result, seed: int = 0, *, spread: float = 0.06, first: int = 1, decimals: int = 2
-) -> Iterator[tuple[str, bytes]]:
-    """Name and content of a JPEG for each frame of a burst, as large as the camera would write it.
+@dataclass(frozen=True)
+class Shot:
+    """One file that the camera writes: its name, when it was taken, and its size."""
+
+    name: str
+    moment: datetime
+    size_bytes: int
+
+    def picture(self, decimals: int = 2) -> Picture:
+        """What reading the file tells."""
+        digits = f"{self.moment.microsecond:06d}"[:decimals]
+        return Picture(
+            name=self.name,
+            mb=self.size_bytes / BYTES_IN_MB,
+            taken_s=seconds_of(self.moment.replace(microsecond=0), digits),
+            decimals=decimals,
+            body=f"{MAKER} {NAME}",
+        )
+
+
+def shots(result: Result, seed: int = 0, *, spread: float = 0.06, first: int = 1) -> Iterator[Shot]:
+    """A file for each frame of a burst.
 
     Sizes differ from frame to frame by `spread`, the standard deviation of their logarithm.
     """
@@ -43,7 +63,13 @@ def picture_files(
     for number, taken_ns in enumerate(result.taken_ns, first):
         moment = FIRST_MOMENT + timedelta(microseconds=round(int(taken_ns) / 1_000))
         size_bytes = round(mb * BYTES_IN_MB * float(np.exp(spread * random.standard_normal())))
-        yield f"SKR_{number:04d}.JPG", jpeg_of(moment, size_bytes, decimals)
+        yield Shot(f"SKR_{number:04d}.JPG", moment, size_bytes)
+
+
+def picture_files(result: Result, seed: int = 0, **options: Any) -> Iterator[tuple[str, bytes]]:
+    """Name and content of a JPEG for each of the `shots`, as large as the camera would write it."""
+    for shot in shots(result, seed, **options):
+        yield shot.name, jpeg_of(shot.moment, shot.size_bytes)
 
 
 def jpeg_of(moment: datetime, size_bytes: int, decimals: int = 2) -> bytes:

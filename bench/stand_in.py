@@ -1,0 +1,119 @@
+"""The made-up camera that ships: a hidden body shoots a set-up and leaves what a real one would."""
+
+import io
+import zipfile
+from dataclasses import dataclass
+from functools import cached_property
+
+import soundfile
+
+from bench.answer import described
+from bench.engine_adapter import assumed
+from engine import Result, Scenario
+from engine.burst.simulate import simulate
+from engine.formats import figure
+from engine.measurement.assumed import AssumedSetup
+from engine.measurement.hidden_body import HiddenBody
+from engine.measurement.picture_table import as_line
+from engine.measurement.runs import values_of
+from engine.measurement.synthetic_camera import (
+    SAMPLE_RATE_HZ,
+    picture_files,
+    shots,
+    shutter_sound,
+    strokes_s,
+)
+from setups.setup import Setup
+
+MOST_SEEDS = 1_000_000
+MOST_FILES_MB = 500
+LONGEST_SOUND_S = 120.0
+HIDDEN_KINDS = ("memory", "held", "files", "processor", "card", "slot")
+
+
+class TooMuch(ValueError):
+    """More than one answer may hold, told in a sentence."""
+
+
+@dataclass(frozen=True)
+class HiddenFigure:
+    """A figure of the hidden body, and what is assumed of it."""
+
+    name: str
+    unit: str
+    value: float
+    assumed: float
+
+
+@dataclass(frozen=True)
+class StandIn:
+    """A hidden body, by its seed, with a set-up, which must be complete, in its hands."""
+
+    setup: Setup
+    seed: int
+
+    @cached_property
+    def _assumed(self) -> AssumedSetup:
+        return assumed(self.setup)
+
+    @cached_property
+    def scenario(self) -> Scenario:
+        """What it really does."""
+        return HiddenBody(self.seed).scenario(self._assumed)
+
+    @cached_property
+    def result(self) -> Result:
+        """The burst that it shoots; raises InvalidScenario where it can't."""
+        return simulate(self.scenario)
+
+    @property
+    def figures(self) -> list[HiddenFigure]:
+        """What it hides, in words."""
+        hidden, before = values_of(self.scenario), values_of(self._assumed.scenario)
+        found = []
+        for factor, key in self._assumed.figures.items():
+            value, was = hidden.get(factor), before.get(factor)
+            if value and was and key.partition(" ")[0] in HIDDEN_KINDS:
+                found.append(HiddenFigure(*described(key, [self.setup]), value, was))
+        return found
+
+    @property
+    def sound_fault(self) -> str:
+        """Why there is no sound of it; empty: there is one."""
+        if self.setup.hold_s <= LONGEST_SOUND_S:
+            return ""
+        return f"A sound has {figure(LONGEST_SOUND_S, 's')} at most: hold it shorter."
+
+    @property
+    def files_fault(self) -> str:
+        """Why there is no zip of its files; empty: there is one."""
+        total_mb = self.result.frames * sum(file.mb for file in self.scenario.files)
+        if total_mb <= MOST_FILES_MB:
+            return ""
+        return (
+            f"The files themselves have {figure(total_mb, 'MB')}, a zip {MOST_FILES_MB} MB at "
+            "most: hold it shorter, or take the table of names, times and sizes."
+        )
+
+    def sound(self) -> bytes:
+        """Its shutter in a noisy hide, as WAV; raises :class:`TooMuch`."""
+        if fault := self.sound_fault:
+            raise TooMuch(fault)
+        file = io.BytesIO()
+        samples = shutter_sound(strokes_s(self.result), self.seed)
+        soundfile.write(file, samples, SAMPLE_RATE_HZ, format="WAV", subtype="PCM_16")
+        return file.getvalue()
+
+    def table(self) -> str:
+        """Its files as a table of names, times and sizes."""
+        return "".join(as_line(shot.picture()) for shot in shots(self.result, self.seed))
+
+    def pictures(self) -> bytes:
+        """Its files, true to size, in a zip; raises :class:`TooMuch`."""
+        if fault := self.files_fault:
+            raise TooMuch(fault)
+        file = io.BytesIO()
+        with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as packed:
+            for name, content in picture_files(self.result, self.seed):
+                packed.writestr(name, content)
+        return file.getvalue()
