@@ -1,9 +1,9 @@
 from django.urls import path
 
-from bench.views import bodies, measuring, runs, stand_in
+from bench.views import bodies, log, measuring, runs, stand_in
 
 urlpatterns = [
-    path("", runs.bench, name="bench"),
+    path("", log.bench, name="bench"),
     path("test/", runs.bench_test, name="bench-test"),
     path("files/", measuring.bench_files, name="bench-files"),
     path("sound/", measuring.bench_sound, name="bench-sound"),
@@ -11,7 +11,9 @@ urlpatterns = [
     path("stand-in/press/", stand_in.stand_in_press, name="stand-in-press"),
     path("stand-in/<str:name>", stand_in.stand_in_file, name="stand-in-file"),
     path("heads/", measuring.bench_heads, name="bench-heads"),
-    path("runs.csv", runs.runs_csv, name="runs-csv"),
+    path("runs.csv", log.runs_csv, name="runs-csv"),
+    path("runs.json", log.runs_json, name="runs-json"),
+    path("lines/", log.bench_lines, name="bench-lines"),
     path("runs/<int:pk>/", runs.run_edit, name="run"),
     path("runs/<int:pk>/leave-out/", runs.leave_out, name="run-leave-out"),
     path("runs/<int:pk>/delete/", runs.delete, name="run-delete"),

@@ -1,53 +1,31 @@
 """The test bench: measure a burst, keep the log, and see what the runs of a body teach."""
 
-import csv
-import io
 from copy import copy
 from urllib.parse import parse_qsl, urlencode
 
-from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_http_methods, require_POST, require_safe
+from django.views.decorators.http import require_http_methods, require_POST
 
 from bench.answer import Answer
 from bench.comparison import compared, predicted_of
 from bench.engine_adapter import observed_of
 from bench.forms import RunForm
 from bench.keeping import Keeping
-from bench.models import Run, readings_of
+from bench.models import Run
 from bench.run_drawing import RunDrawing
 from desk.prediction import predict
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from engine.formats import exact
 from engine.measurement.by_hand import ByHand
 from engine.typed_numbers import NotANumber, as_typed, quantity_in
-from kit.models import Body
-from kit.views.shared import ITEMS_ON_A_PAGE, keeper, say, signed_in
-from pages.downloads import as_file
+from kit.views.shared import keeper, say, signed_in
 from pages.render import render_page_or_part
 from setups import address, keys
 from setups.address import Kit, Reading, read_query
 
 TEST_PAGE, TEST_PART = "bench/test.html", "bench/_test.html"
-HEADER = (
-    "made", "body", "set-up", "method", "covered", "frames_at_full_speed", "did_not_slow", "frames",
-    "clear_s", "left_out", "notes",
-)  # fmt: skip
-
-
-@require_safe
-def bench(request: HttpRequest) -> HttpResponse:
-    """The log of all runs, the newest first, and the bodies that were tested."""
-    runs = Run.objects.made_by(request.user).select_related("body")
-    page = Paginator(runs, ITEMS_ON_A_PAGE).get_page(request.GET.get("page"))
-    context = {
-        "page": page,
-        "runs": readings_of(list(page), request.user),
-        "bodies": Body.objects.filter(runs__in=runs).distinct(),
-    }
-    return render(request, "bench/bench.html", context)
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -116,21 +94,6 @@ def delete(request: HttpRequest, pk: int) -> HttpResponse:
     run.delete()
     say(request, "The run is deleted.")
     return redirect("bench")
-
-
-@require_safe
-def runs_csv(request: HttpRequest) -> HttpResponse:
-    """All runs, a line each."""
-    file = io.StringIO()
-    lines = csv.writer(file)
-    lines.writerow(HEADER)
-    for run in Run.objects.made_by(request.user).select_related("body"):
-        lines.writerow((
-            run.made_at.isoformat(timespec="seconds"), run.body, run.setup, run.method, run.covered,
-            run.frames_at_full_speed, run.did_not_slow, run.frames, run.clear_s, run.left_out,
-            run.notes,
-        ))  # fmt: skip
-    return as_file(HttpResponse(file.getvalue(), "text/csv; charset=utf-8"), "runs.csv")
 
 
 def _at_rate_of(rate: str, reading: Reading, kit: Kit) -> Reading:

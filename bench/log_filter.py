@@ -1,0 +1,63 @@
+"""What is shown of the log: by body, card, way of measuring, and words."""
+
+import re
+from functools import cached_property
+from typing import Any
+from urllib.parse import parse_qsl
+
+from django import forms
+from django.db.models import Q
+
+from bench.models import WORDS_OF_METHOD, RunQuerySet
+from kit.models import Body, Card
+from setups import keys
+
+CARD_KEYS = (keys.card(1), keys.card(2))
+
+
+class LogFilter(forms.Form):
+    """The choices of the log's address; what makes no sense is passed over."""
+
+    body = forms.ChoiceField(required=False)
+    card = forms.ChoiceField(required=False)
+    method = forms.ChoiceField(required=False, label="Measured")
+    words = forms.CharField(required=False, max_length=60, label="Words in the notes")
+
+    def __init__(self, *args: Any, runs: RunQuerySet) -> None:
+        super().__init__(*args)
+        self.runs = runs
+        bodies = Body.objects.filter(runs__in=runs).distinct()
+        slugs = {slug for setup in runs.values_list("setup", flat=True) for slug in _cards(setup)}
+        names = dict(Card.objects.filter(slug__in=slugs).values_list("slug", "name"))
+        choices = {
+            "body": [(one.slug, str(one)) for one in bodies],
+            "card": sorted((slug, names.get(slug, slug)) for slug in slugs),
+            "method": list(WORDS_OF_METHOD.items()),
+        }
+        for name, found in choices.items():
+            self.fields[name].choices = [("", "all"), *found]  # type: ignore[attr-defined]
+
+    @property
+    def is_used(self) -> bool:
+        """Whether something is left aside."""
+        return self.is_valid() and any(self.cleaned_data.values())
+
+    @cached_property
+    def found(self) -> RunQuerySet:
+        """The runs that are shown."""
+        self.full_clean()
+        told, runs = self.cleaned_data, self.runs
+        if body := told.get("body"):
+            runs = runs.filter(body__slug=body)
+        if card := told.get("card"):
+            of_slots = "|".join(CARD_KEYS)
+            runs = runs.filter(setup__regex=rf"(^|&)({of_slots})={re.escape(card)}(&|$)")
+        if method := told.get("method"):
+            runs = runs.filter(method=method)
+        if words := told.get("words"):
+            runs = runs.filter(Q(notes__icontains=words))
+        return runs
+
+
+def _cards(setup: str) -> list[str]:
+    return [value for key, value in parse_qsl(setup) if key in CARD_KEYS]

@@ -1,0 +1,269 @@
+"""Runs as a file: JSON or a table, out and in again, and tables that somebody types.
+
+A line says which set-up it is of by `setup`, an address as the Desk has it, or by the names of
+body, format, cards and arrangement and the frame rate. docs/formats.md lists the columns.
+"""
+
+import json
+import math
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any, cast
+from urllib.parse import parse_qsl, urlencode
+
+from django.contrib.auth.base_user import AbstractBaseUser
+from django.db import transaction
+
+from bench.comparison import NAMES
+from bench.forms import MOST_KEPT, RunForm
+from bench.models import Run
+from engine.formats import exact, figure
+from engine.typed_numbers import NotANumber, quantity_in
+from kit.csv_tables import as_date, cell, lines_of, plain_text
+from kit.models import Body
+from setups import address, keys
+from setups.address import Kit, Reading
+
+OBSERVED = (
+    "method", "frames_at_full_speed", "did_not_slow", "frames", "clear_s", "frame_rate_fps",
+    "files_mb", "covered", "settings_checked", "battery_percent", "left_out", "notes",
+)  # fmt: skip
+COLUMNS = ("body", "setup", "shot_on", "hold_s", *OBSERVED)
+RAW = ("taps_s", "strokes_s", "predicted")  # in JSON only
+NAMED = ("body", "format", "fps", "card", "card 2", "arrangement")
+ALSO = {
+    "set-up": "setup", "day": "shot_on", "hold": "hold_s", "full speed": "frames_at_full_speed",
+    "light out": "clear_s", "rate": "frame_rate_fps", "mb": "files_mb", "card 1": "card",
+    "card1": "card", "card2": "card 2", "held": "hold_s",
+}  # fmt: skip
+MARK = "ondata_runs"
+MOST_LINES = 300
+MOST_FAULTS = 10
+TRUE = ("yes", "true", "1", "on", "x")
+
+
+class BadRuns(ValueError):
+    """Runs that can't be read; `sentences` has one for each fault, the first few of them."""
+
+    def __init__(self, sentences: list[str]) -> None:
+        self.sentences = sentences
+        super().__init__(" ".join(sentences))
+
+
+@dataclass(frozen=True)
+class Received:
+    """What came of a file: how many runs are new, and how many were there already."""
+
+    added: int
+    known: int
+
+
+def record_of(run: Run) -> dict[str, Any]:
+    """A run by its columns; that of the body is for people to read."""
+    told: dict[str, Any] = {"body": str(run.body), "setup": run.setup}
+    told |= {"shot_on": run.shot_on, "hold_s": dict(_query(run.setup)).get(keys.HOLD)}
+    return told | {name: getattr(run, name) for name in OBSERVED}
+
+
+def as_table(runs: Iterable[Run]) -> Iterator[list[str]]:
+    """The lines of a table, a header first."""
+    yield list(COLUMNS)
+    for run in runs:
+        yield [cell(value) for value in record_of(run).values()]
+
+
+def as_json(runs: Iterable[Run]) -> str:
+    """All that is kept of runs."""
+    records = [record_of(run) | {name: getattr(run, name) for name in RAW} for run in runs]
+    return json.dumps({MARK: 1, "runs": records}, default=str, indent=1)
+
+
+def read_runs(text: str, kit: Kit, usual: Mapping[str, str]) -> list[Run]:
+    """The runs in `text`, not saved and nobody's yet; `usual` holds where a line says nothing.
+
+    Raises :class:`BadRuns`.
+    """
+    records = list(_records(text))
+    if len(records) > MOST_LINES:
+        raise BadRuns([f"{MOST_LINES} runs are the most at a time; there are {len(records)}."])
+    found, faults = [], []
+    for place, record in records:
+        try:
+            found.append(_run(dict(usual) | record, kit))
+        except BadRuns as error:
+            faults += [f"{place}: {sentence}" for sentence in error.sentences]
+        if len(faults) >= MOST_FAULTS:
+            break
+    if faults or not found:
+        raise BadRuns(faults[:MOST_FAULTS] or ["There is no run in it."])
+    return found
+
+
+def save_runs(runs: list[Run], owner: AbstractBaseUser) -> Received:
+    """Gives new runs to somebody; those that are there already are left out.
+
+    Raises :class:`BadRuns` where they are too many.
+    """
+    with transaction.atomic():
+        kept = Run.objects.made_by(owner)
+        known = {_told(run) for run in kept}
+        new = [run for run in runs if _told(run) not in known]
+        if kept.count() + len(new) > MOST_KEPT:
+            raise BadRuns([f"{figure(MOST_KEPT)} runs are as many as are kept: delete some first."])
+        for run in new:
+            run.owner_id = owner.pk
+        Run.objects.bulk_create(new)
+    return Received(len(new), len(runs) - len(new))
+
+
+def _records(text: str) -> Iterator[tuple[str, dict[str, Any]]]:
+    """Each run with its place in words, its keys as columns."""
+    text = text.replace("\0", "").strip()
+    if not text:
+        return
+    if text[:1] in ("{", "["):
+        yield from _json_records(text)
+        return
+    lines = lines_of(text)
+    header = [_column(name) for name in next(lines, [])]
+    unknown = [name for name in header if name not in (*COLUMNS, *NAMED)]
+    if unknown or not header:
+        raise BadRuns([
+            "The first line names the columns, as in: format, fps, card, hold, full speed, frames, "
+            f"light out{f'; “{unknown[0][:30]}” is none' if unknown else ''}."
+        ])  # fmt: skip
+    for number, cells in enumerate(lines, 2):
+        values = [plain_text(value.strip()) for value in cells]
+        if any(values):
+            filled = zip(header, values, strict=False)
+            yield f"Line {number}", {name: value for name, value in filled if value}
+
+
+def _json_records(text: str) -> Iterator[tuple[str, dict[str, Any]]]:
+    try:
+        told = json.loads(text)
+    except (ValueError, RecursionError):
+        raise BadRuns(["This is no JSON: a bracket or a comma is missing or too much."]) from None
+    runs = told.get("runs") if isinstance(told, dict) else told
+    if not isinstance(runs, list) or not all(isinstance(one, dict) for one in runs):
+        raise BadRuns([f'Runs are a list of objects, or {{"{MARK}": 1, "runs": [...]}}.'])
+    for number, one in enumerate(runs, 1):
+        named = {_column(str(name)): value for name, value in one.items() if value is not None}
+        if unknown := sorted(named.keys() - {*COLUMNS, *NAMED, *RAW}):
+            raise BadRuns([f"Run {number}: there is no column “{unknown[0][:30]}”."])
+        yield f"Run {number}", named
+
+
+def _column(name: str) -> str:
+    plain = name.strip().casefold()
+    return ALSO.get(plain.replace("_", " "), ALSO.get(plain, plain))
+
+
+def _run(record: Mapping[str, Any], kit: Kit) -> Run:
+    """The run of a record, not saved yet."""
+    reading = _reading(record, kit)
+    setup = reading.setup
+    data = {name: _text(value) for name, value in record.items() if name in RunForm.base_fields}
+    for name in ("did_not_slow", "covered", "settings_checked"):
+        data[name] = "on" if data.get(name, "").casefold() in TRUE else ""
+    for name in ("taps_s", "strokes_s"):
+        data[name] = json.dumps(record.get(name, []))
+    if day := data.get("shot_on"):
+        data["shot_on"] = str(as_date(day))
+    data.setdefault("hold_s", exact(setup.hold_s))
+    form = RunForm(data, instance=Run(body=setup.body), fps=setup.rate.fps)
+    if not form.is_valid():
+        raise BadRuns([_fault(form, name) for name in form.errors])
+    run = cast("Run", form.save(commit=False))
+    run.setup = urlencode(setup.address | {keys.HOLD: exact(form.cleaned_data["hold_s"])})
+    run.left_out = _text(record.get("left_out", "")).casefold() in TRUE
+    run.predicted = _predicted(record.get("predicted"))
+    return run
+
+
+def _fault(form: RunForm, name: str) -> str:
+    told = " ".join(map(str, form.errors[name]))
+    return f"{form.fields[name].label}: {told}" if name in form.fields else told
+
+
+def _reading(record: Mapping[str, Any], kit: Kit) -> Reading:
+    """The set-up that a record names; nothing is put in place of what the kit doesn't have."""
+    asked = dict(_query(record["setup"])) if "setup" in record else _asked(record, kit)
+    reading = address.read(asked, kit)
+    if reading is None:
+        raise BadRuns(["There is no body in the kit."])
+    if reading.notes:
+        raise BadRuns(list(reading.notes.values()))
+    if not reading.setup.complete:
+        raise BadRuns(["No card in the kit fits."])
+    return reading
+
+
+def _asked(record: Mapping[str, Any], kit: Kit) -> dict[str, str]:
+    """The address of a set-up that is given by names."""
+    body = kit.with_choices(_named(kit.bodies, record.get("body", ""), "body"))
+    asked = {keys.BODY: body.slug}
+    if name := record.get("format"):
+        asked[keys.FORMAT] = _named(list(body.formats.all()), name, "format of the body").slug
+    if rate := record.get("fps"):
+        try:
+            asked[keys.FRAME_RATE] = exact(quantity_in(_text(rate), "fps"))
+        except NotANumber as error:
+            raise BadRuns([str(error)]) from None
+    if kind := record.get("arrangement"):
+        asked[keys.ARRANGEMENT] = _text(kind)
+    slots = {slot.number: slot for slot in body.slots.all()}
+    for number, name in ((1, record.get("card")), (2, record.get("card 2"))):
+        if name:
+            if number not in slots:
+                raise BadRuns([f"The body has no slot {number}."])
+            cards = kit.cards(slots[number])
+            asked[keys.card(number)] = _named(cards, name, f"card that fits slot {number}").slug
+    return asked
+
+
+def _named(items: list[Any], name: Any, what: str) -> Any:
+    """The item that is called so, in whatever case, or has that place in addresses."""
+    plain = _text(name).strip().casefold()
+    if not plain and items and isinstance(items[0], Body):
+        return items[0]
+    for one in items:
+        if plain in (str(one).casefold(), one.slug):
+            return one
+    raise BadRuns([f"“{_text(name)[:40]}” is no {what} in the kit."])
+
+
+def _query(setup: Any) -> list[tuple[str, str]]:
+    return parse_qsl(_text(setup)[: keys.LONGEST_SETUP])
+
+
+def _predicted(told: Any) -> dict[str, list[float | None]]:
+    """What was predicted, where it is that."""
+    if not isinstance(told, dict):
+        return {}
+    return {
+        name: ends
+        for name, ends in told.items()
+        if name in NAMES and isinstance(ends, list) and len(ends) == 3 and all(map(_is_end, ends))
+    }
+
+
+def _is_end(value: Any) -> bool:
+    is_number = isinstance(value, int | float) and not isinstance(value, bool)
+    return value is None or (is_number and math.isfinite(value))
+
+
+def _told(run: Run) -> tuple[Any, ...]:
+    """What makes two runs the same one."""
+    return (
+        run.setup,
+        run.shot_on,
+        *(getattr(run, name) for name in OBSERVED if name != "left_out"),
+    )
+
+
+def _text(value: Any) -> str:
+    """A value of JSON as somebody would type it."""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return exact(value) if isinstance(value, float) and math.isfinite(value) else str(value)

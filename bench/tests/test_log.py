@@ -1,0 +1,95 @@
+"""The log goes out and comes in again, and tables that others publish come in."""
+
+import json
+
+from django.test import TestCase
+from django.urls import reverse
+
+from accounts.models import User
+from bench.models import Run
+from bench.run_file import OBSERVED, RAW
+from kit import sample
+
+TABLE = """format;fps;card;hold;full speed;frames;light out
+lossless RAW;6;Tarn 90 128;10;28;44;6,1 s
+JPEG fine;6;tarn-90-128;30;;180;
+"""
+SENT = {"body": "pellow-wren-10", "method": "claim", "table": TABLE}
+
+
+class Log(TestCase):
+    def setUp(self) -> None:
+        sample.load()
+        self.ann = User.objects.create(email="ann@example.org")
+        self.client.force_login(self.ann)
+
+    def send(self, **changes):
+        return self.client.post(reverse("bench-lines"), SENT | changes, follow=True)
+
+    def told(self) -> list[tuple]:
+        names = ("setup", "shot_on", *OBSERVED, *RAW)
+        return sorted(repr(one) for one in Run.objects.values_list(*names))
+
+    def test_a_table_that_a_maker_prints_becomes_runs_that_weigh_less(self) -> None:
+        self.assertContains(self.send(), "2 runs are saved")
+        second, first = Run.objects.order_by("-pk")
+        self.assertEqual((28, 44, 6.1, "claim"), (
+            first.frames_at_full_speed, first.frames, first.clear_s, first.method,
+        ))  # fmt: skip
+        self.assertIn("jpeg-fine", second.setup)
+        self.assertContains(self.send(), "2 were there already")
+
+    def test_what_went_out_comes_in_again_as_it_was(self) -> None:
+        self.send()
+        Run.objects.filter(frames=44).update(
+            taps_s=[0, 3.5], strokes_s=[0, 0.1], left_out=True, notes="=in the rain; cold",
+            covered=True, battery_percent=80, predicted={"frames": [40, 44.5, None]},
+        )  # fmt: skip
+        before = self.told()
+        for name, keeps_all in (("runs-json", True), ("runs-csv", False)):
+            text = self.client.get(reverse(name)).content.decode()
+            Run.objects.all().delete()
+            self.send(table=text)
+            if not keeps_all:
+                Run.objects.filter(frames=44).update(
+                    taps_s=[0, 3.5], strokes_s=[0, 0.1], predicted={"frames": [40, 44.5, None]}
+                )
+            self.assertEqual(before, self.told(), name)
+
+    def test_what_makes_no_sense_is_told_line_by_line_and_nothing_is_saved(self) -> None:
+        for table, words in (
+            ("", "There is no run"),
+            ("a,b\n1,2", "“a” is none"),
+            ("[1, 2]", "list of objects"),
+            ("{", "This is no JSON"),
+            ("[" * 100_000, "This is no JSON"),
+            (json.dumps([{"x": 1}]), "no column “x”"),
+            (f"{TABLE}raw 9;6;Tarn 90 128;1;1;1;1", "Line 4: “raw 9” is no format of the body"),
+            (f"{TABLE}lossless RAW;6;Nothing;1;1;1;1", "Line 4: “Nothing” is no card that fits"),
+            (f"{TABLE}lossless RAW;7;Tarn 90 128;1;1;1;1", "Line 4: "),
+            (f"{TABLE}lossless RAW;6;Tarn 90 128;1;50;40;1", "Line 4: Frames before it slowed"),
+            (f"{TABLE}lossless RAW;6;Tarn 90 128;0;1;1;1", "0.1 to 600"),
+            (f"{TABLE}lossless RAW;6;Tarn 90 128;9;;;", "Give one figure at least"),
+            (TABLE + "JPEG fine;6;;9;;9;\n" * 400, "300 runs are the most"),
+            (json.dumps([{"frames": 9, "hold_s": 5, "strokes_s": "x"}]), ""),
+        ):
+            with self.subTest(words or table):
+                page = self.send(table=table)
+                if words:
+                    self.assertContains(page, words, status_code=422)
+                    self.assertFalse(Run.objects.exists())
+        self.assertFalse(Run.objects.get().strokes_s)
+
+    def test_the_log_shows_what_is_asked_for(self) -> None:
+        self.send()
+        Run.objects.filter(frames=44).update(notes="in the rain")
+        for asked, count in (
+            ({}, 2), ({"method": "claim"}, 2), ({"method": "tap"}, 0), ({"card": "tarn-90-128"}, 2),
+            ({"card": "tarn-90-12"}, 2), ({"words": "RAIN"}, 1), ({"body": "pellow-wren-10"}, 2),
+            ({"body": "nothing"}, 2),
+        ):  # fmt: skip
+            with self.subTest(**asked):
+                page = self.client.get(reverse("bench"), asked)
+                self.assertEqual(count, len(page.context["runs"]))
+                text = self.client.get(reverse("runs-csv"), asked).content.decode()
+                self.assertEqual(count + 1, len(text.splitlines()))

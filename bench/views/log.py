@@ -1,0 +1,117 @@
+"""The log of runs: what is shown of it, and how it goes out and comes in."""
+
+import csv
+import io
+from typing import Any
+
+from django import forms
+from django.core.paginator import Paginator
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_http_methods, require_safe
+
+from bench.log_filter import LogFilter
+from bench.models import Run, readings_of
+from bench.run_file import BadRuns, as_json, as_table, read_runs, save_runs
+from kit.models import Body, Visitor
+from kit.views.shared import ITEMS_ON_A_PAGE, keeper, say
+from pages.downloads import as_file
+from pages.limits import at_most
+from setups.address import Kit
+
+LARGEST_FILE_BYTES = 5_000_000
+
+
+@require_safe
+def bench(request: HttpRequest) -> HttpResponse:
+    """The log of all runs, the newest first, and the bodies that were tested."""
+    runs = Run.objects.made_by(request.user)
+    chosen = LogFilter(request.GET, runs=runs)
+    page = Paginator(chosen.found.select_related("body"), ITEMS_ON_A_PAGE)
+    shown = page.get_page(request.GET.get("page"))
+    context = {
+        "filter": chosen,
+        "page": shown,
+        "runs": readings_of(list(shown), request.user),
+        "has_runs": runs.exists(),
+        "bodies": Body.objects.filter(runs__in=runs).distinct(),
+    }
+    return render(request, "bench/bench.html", context)
+
+
+@require_safe
+def runs_csv(request: HttpRequest) -> HttpResponse:
+    """The runs that the log shows, a line each."""
+    file = io.StringIO()
+    csv.writer(file).writerows(as_table(_chosen(request)))
+    return as_file(HttpResponse(file.getvalue(), "text/csv; charset=utf-8"), "runs.csv")
+
+
+@require_safe
+def runs_json(request: HttpRequest) -> HttpResponse:
+    """The same with the moments of strokes and taps, and what was predicted."""
+    return as_file(HttpResponse(as_json(_chosen(request)), "application/json"), "runs.json")
+
+
+class RunsForm(forms.Form):
+    """A table or a file of runs, and what holds where it says nothing."""
+
+    body = forms.ChoiceField(label="Of the body, where a line names none")
+    method = forms.ChoiceField(
+        label="Measured",
+        choices=[("typed", "by somebody else"), ("claim", "by the maker"), ("tap", "by me")],
+    )
+    table = forms.CharField(
+        label="Lines",
+        required=False,
+        widget=forms.Textarea(attrs={"rows": 8}),
+        max_length=2_000_000,
+    )
+    file = forms.FileField(label="or a file that went out of here, CSV or JSON", required=False)
+
+    def __init__(self, *args: Any, visitor: Visitor) -> None:
+        super().__init__(*args)
+        bodies = Body.objects.visible_to(visitor).current().ready_to_shoot()
+        choices = [(one.slug, str(one)) for one in bodies]
+        self.fields["body"].choices = choices  # type: ignore[attr-defined]
+
+    def clean(self) -> dict[str, Any]:
+        """The text of either."""
+        cleaned = super().clean() or {}
+        if file := cleaned.get("file"):
+            if file.size > LARGEST_FILE_BYTES:
+                raise forms.ValidationError("The file has more than 5 MB.")
+            cleaned["text"] = file.read().decode("utf-8", "replace")
+        else:
+            cleaned["text"] = cleaned.get("table", "")
+        return cleaned
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+@at_most(200, per="user_or_ip")
+def bench_lines(request: HttpRequest) -> HttpResponse:
+    """Many runs at once: tables that others publish, and files of the log."""
+    form = RunsForm(
+        *((request.POST, request.FILES) if request.method == "POST" else ()), visitor=request.user
+    )
+    if form.is_valid():
+        told = form.cleaned_data
+        try:
+            usual = {"body": told["body"], "method": told["method"]}
+            runs = read_runs(told["text"], Kit.of(request.user), usual)
+            received = save_runs(runs, keeper(request))
+        except BadRuns as error:
+            for sentence in error.sentences:
+                form.add_error(None, sentence)
+        else:
+            known = f"; {received.known} were there already" if received.known else ""
+            saved = "1 run is" if received.added == 1 else f"{received.added} runs are"
+            say(request, f"{saved} saved{known}.")
+            return redirect("bench")
+    status = 422 if form.errors else 200
+    return render(request, "bench/lines.html", {"form": form}, status=status)
+
+
+def _chosen(request: HttpRequest) -> "list[Run]":
+    runs = Run.objects.made_by(request.user)
+    return list(LogFilter(request.GET, runs=runs).found.select_related("body"))
