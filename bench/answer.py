@@ -1,25 +1,50 @@
 """What the runs of a body teach, as a page shows it: figures, predictions, what to test next."""
 
+from collections import Counter, defaultdict
+from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
+from datetime import date
+from itertools import combinations, islice
 from urllib.parse import urlencode
 
 import numpy as np
 
 from bench.engine_adapter import assumed
-from engine import InvalidScenario
+from engine import InvalidScenario, Scenario
+from engine.formats import exact
 from engine.measurement.assumed import COVERED
+from engine.measurement.by_hand import ByHand
+from engine.measurement.differences import Difference, change, difference
 from engine.measurement.learnt import Learnt, LearntFigure, LearntPrediction
 from engine.measurement.next_test import next_test
+from engine.measurement.population import FILE_SIZE_FACTOR
 from engine.measurement.runs import Observed
 from engine.measurement.runs import Run as EngineRun
+from engine.uncertainty.sources import Sources
 from setups.setup import USUAL_HOLD_S, Setup
 
 MOST_PREDICTIONS = 24
+MS_IN_S = 1_000
 TEST_HOLD_S = 8.0
+MOST_PAIRS = 6
+DOUBTFUL = 2.0  # standard deviations that the runs of a body are off by, usually
+DOUBTS = {
+    "frames_at_full_speed": "Bursts don't slow where one buffer would fill: it may be another one "
+    "in some formats or at high ISO, or the camera keeps some of it back.",
+    "frames": "The counter doesn't follow from one steady rate: a card may slow when it is warm or "
+    "nearly full, or the scenes differed more than was noted.",
+    "clear_s": "The card light doesn't go out when all should be written: some bodies leave it on "
+    "a while, or write something else first.",
+    "frame_rate_fps": "The strokes come at another rate than the camera is set to: a lens, the "
+    "aperture, flicker or the battery may slow it.",
+    "files_mb": "The files have other sizes than the format, the scene and ISO let expect.",
+    "did_not_slow": "Bursts that did not slow should have: the camera writes faster than other "
+    "runs say.",
+}
 LEAST_NARROWING = 0.1  # of a range: less is not worth a test
 KEPT_KINDS = ("memory", "held", "files", "processor", "slot", "card")
-TOLD, MOVED = 1.2, 0.4  # times narrower, half widths away: the runs have told something of it
+TOLD, MOVED = 1.2, 0.8  # times narrower, half widths away: the runs have told something of it
 
 
 @dataclass(frozen=True)
@@ -100,12 +125,47 @@ class NextRow:
 
 
 @dataclass(frozen=True)
+class DifferenceRow:
+    """Two cards of a body in one set-up, which `name` says without them."""
+
+    first: str
+    second: str
+    name: str
+    frames: Difference
+    are_twins: bool
+
+    @property
+    def less_low(self) -> float:
+        """The lower end of what the second gets more, where it does."""
+        return -self.frames.high
+
+    @property
+    def less_high(self) -> float:
+        """The upper end."""
+        return -self.frames.low
+
+
+@dataclass(frozen=True)
+class ChangeRow:
+    """A card whose rate has changed over its runs, by that share."""
+
+    card: str
+    share: float
+
+    @property
+    def less(self) -> float:
+        """By how much it writes less, where it does."""
+        return -self.share
+
+
+@dataclass(frozen=True)
 class Answer:
     """What the runs of a body teach.
 
     `figures` begin with those that were narrowed most; `odds` are those of each coupling by
     arrangement; `used` the primary keys of the runs, `wild` of those that don't fit the others,
-    `unused` of those whose cards are gone, or that are too many.
+    `unused` of those whose cards are gone, or that are too many. `doubts` name the assumptions by
+    which a body is not described well.
     """
 
     figures: list[FigureRow] = field(default_factory=list)
@@ -115,26 +175,88 @@ class Answer:
     unused: list[int] = field(default_factory=list)
     predictions: list[PredictionRow] = field(default_factory=list)
     next: NextRow | None = None
+    differences: list[DifferenceRow] = field(default_factory=list)
+    changes: list[ChangeRow] = field(default_factory=list)
+    doubts: list[str] = field(default_factory=list)
+
+    @property
+    def learnt_figures(self) -> list[FigureRow]:
+        """Those that the runs tell something of."""
+        return [row for row in self.figures if row.is_learnt]
+
+    @property
+    def other_figures(self) -> list[FigureRow]:
+        """The others."""
+        return [row for row in self.figures if not row.is_learnt]
 
 
-def answer_of(learnt: Learnt, setups: list[Setup], used: list[int], unused: list[int]) -> Answer:
-    """What `learnt` comes to; `setups` are those of its runs, as they are assumed."""
+def answer_of(
+    learnt: Learnt, setups: list[Setup], days: list[date], used: list[int], unused: list[int]
+) -> Answer:
+    """What `learnt` comes to; `setups` and `days` are those of its runs, as they are assumed."""
     rows = [
-        FigureRow(key, *described(key, setups), learnt.assumed[key], one, _fastest(key, setups))
+        _figure_row(key, learnt.assumed[key], one, setups)
         for key, one in learnt.figures.items()
         if learnt.assumed[key]
     ]
     asked = _asked(setups)
     predictions = _predicted(learnt, asked)
     return Answer(
-        figures=sorted(rows, key=lambda row: -row.ratios.narrowed),
+        figures=sorted(rows, key=lambda row: (not row.is_learnt, -row.ratios.narrowed)),
         odds={name.partition(" ")[2]: odds for name, odds in learnt.odds.items()},
         used=used,
         wild=[used[place] for place in learnt.wild],
         unused=unused,
         predictions=predictions,
         next=_next(learnt, asked, predictions),
+        differences=list(_differences(learnt, setups)),
+        changes=list(_changes(learnt, setups, days)),
+        doubts=[DOUBTS[name] for name, off in learnt.off_by_kind.items() if off > DOUBTFUL],
     )
+
+
+def _differences(learnt: Learnt, setups: list[Setup]) -> Iterator[DifferenceRow]:
+    """Each two cards that were tested alone, in the format and at the rate of the first."""
+    tested: dict[str, Setup] = {}
+    runs: Counter[str] = Counter()
+    for setup in setups:
+        if len(setup.sides) == 1:
+            slug = setup.sides[0].fitted.slug
+            tested.setdefault(slug, setup)
+            runs[slug] += 1
+    for (first, setup), (second, other) in islice(combinations(tested.items(), 2), MOST_PAIRS):
+        both = [replace(setup, hold_s=USUAL_HOLD_S, sides=one.sides) for one in (setup, other)]
+        with suppress(InvalidScenario):
+            one_gets, other_gets = (learnt.frames_of(*_parts(one)) for one in both)
+            cards = [one.sides[0].fitted for one in both]
+            yield DifferenceRow(
+                first=str(cards[0]),
+                second=str(cards[1]),
+                name=f"{setup.recording} · {setup.rate} · {exact(USUAL_HOLD_S)} s",
+                frames=difference(one_gets, other_gets, min(runs[first], runs[second])),
+                are_twins=cards[0].maker_and_name == cards[1].maker_and_name,
+            )
+
+
+def _parts(setup: Setup) -> tuple[Scenario, Sources, dict[str, str]]:
+    one = assumed(setup)
+    return one.scenario, one.sources, one.figures
+
+
+def _changes(learnt: Learnt, setups: list[Setup], days: list[date]) -> Iterator[ChangeRow]:
+    """Cards that write more or less than at first, by the runs in one format on them alone."""
+    rates: dict[tuple[str, ...], list[tuple[int, float]]] = defaultdict(list)
+    for setup, day, run in zip(setups, days, learnt.runs, strict=True):
+        by_hand = ByHand(run.observed, setup.rate.fps, setup.hold_s)
+        if len(setup.sides) == 1 and by_hand.sustained_fps:
+            size_name = run.figures[FILE_SIZE_FACTOR]
+            key = (str(setup.sides[0].fitted), size_name, str(setup.rate))
+            rates[key].append((day.toordinal(), by_hand.sustained_fps))
+    for (card, *_), found in rates.items():
+        moments, fps = zip(*sorted(found), strict=True)
+        share = change(moments, fps)
+        if share is not None:
+            yield ChangeRow(card, share)
 
 
 def _asked(setups: list[Setup]) -> dict[str, Setup]:
@@ -157,6 +279,14 @@ def _predicted(learnt: Learnt, setups: dict[str, Setup]) -> list[PredictionRow]:
             ranges = learnt.predict(one.scenario, one.sources, one.figures)
             rows.append(PredictionRow(query, setup.name_in_body, one.scenario.frames_due, ranges))
     return rows
+
+
+def _figure_row(
+    key: str, assumed_value: float, ratios: LearntFigure, setups: list[Setup]
+) -> FigureRow:
+    name, unit = described(key, setups)
+    shown = assumed_value * (MS_IN_S if unit == "ms" else 1)
+    return FigureRow(key, name, unit, shown, ratios, _fastest(key, setups))
 
 
 def _fastest(key: str, setups: list[Setup]) -> float | None:
@@ -207,7 +337,7 @@ def described(key: str, setups: list[Setup]) -> tuple[str, str]:
         "rate": ("frame rate", "fps"),
         "card": (cards.get(rest, rest), "MB/s"),
         "slot": (f"slot {rest} passes", "MB/s"),
-        "overhead": (f"slot {rest} waits before each frame", "s"),
+        "overhead": (f"slot {rest} waits before each frame", "ms"),
         "cache": (f"cache of {cards.get(rest, rest)}", "MB"),
     }
     return words[kind]

@@ -8,6 +8,7 @@ from scipy.stats import binom
 
 from bench.models import Run
 from desk.prediction import Prediction
+from engine.formats import signed
 from engine.quantities import HIGH, LOW
 from engine.uncertainty.intervals import Interval
 
@@ -17,6 +18,7 @@ NAMES = {
     "clear_s": "light out, s",
 }
 FEWEST_TO_JUDGE = 5
+MOST_PERCENT = 50  # errors are drawn up to
 UNLIKELY = 0.05  # that so few are within their ranges, if these were right
 
 
@@ -100,3 +102,26 @@ def record_of(runs: Iterable[Run]) -> Record:
 
 def _number(value: float | None) -> float:
     return inf if value is None else value
+
+
+@dataclass(frozen=True)
+class ErrorLine:
+    """One error as a line from the middle of a box of 1,000 by 80 units, and in words."""
+
+    at: float
+    end: float
+    is_within: bool
+    words: str
+
+
+def error_lines(runs: Iterable[Run]) -> list[ErrorLine]:
+    """The errors of predictions, from the oldest run to the newest."""
+    figures = [one for run in runs for one in compared(run) if one.off_percent is not None]
+    lines = []
+    for place, one in enumerate(figures, 1):
+        off = one.off_percent or 0.0
+        height = max(-1.0, min(1.0, off / MOST_PERCENT)) * 38
+        at = round(1_000 * place / (len(figures) + 1), 1)
+        words = f"{one.name} {signed(off)} %"
+        lines.append(ErrorLine(at, round(40 - height, 1), one.is_within, words))
+    return lines

@@ -18,7 +18,7 @@ from pages.background import results
 from setups.address import Kit
 from setups.setup import Setup
 
-CACHE_VERSION = 3  # raise it when the same runs would teach something else
+CACHE_VERSION = 4  # raise it when the same runs would teach something else
 KEPT_S = timedelta(days=30).total_seconds()
 MOST_FRAMES = 60_000  # due in all runs together, so that learning takes seconds
 SHARE_S = 60  # how long a share of progress is kept
@@ -86,7 +86,8 @@ class BodyLearning:
             results.set(f"{key}:share", learning.share, SHARE_S)
         learnt = Learnt(learning.runs, learning.population)
         setups = [one.setup for one in used]
-        results.set(key, answer_of(learnt, setups, used_pks, unused), KEPT_S)
+        days = [one.run.shot_on for one in used]
+        results.set(key, answer_of(learnt, setups, days, used_pks, unused), KEPT_S)
 
 
 @dataclass(frozen=True)

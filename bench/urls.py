@@ -5,6 +5,7 @@ from bench.views import bodies, log, measuring, runs, stand_in
 urlpatterns = [
     path("", log.bench, name="bench"),
     path("test/", runs.bench_test, name="bench-test"),
+    path("three-minutes/", runs.three_minutes, name="three-minutes"),
     path("files/", measuring.bench_files, name="bench-files"),
     path("sound/", measuring.bench_sound, name="bench-sound"),
     path("stand-in/", stand_in.stand_in, name="bench-stand-in"),

@@ -7,6 +7,7 @@ from django.shortcuts import redirect
 from django.views.decorators.http import require_POST, require_safe
 
 from bench.answer import Answer
+from bench.comparison import MOST_PERCENT, error_lines, record_of
 from bench.keeping import Keeping, copy_with_runs
 from bench.learning import BodyLearning
 from bench.models import readings_of
@@ -27,6 +28,12 @@ def bench_body(request: HttpRequest, slug: str) -> HttpResponse:
     learning = BodyLearning.of(body, request.user)
     answer = learning.answer if learning.runs else None
     context: dict[str, Any] = {"body": body, "runs": readings_of(learning.runs, request.user)}
+    oldest_first = learning.runs[::-1]
+    context |= {
+        "record": record_of(oldest_first),
+        "errors": error_lines(oldest_first),
+        "most_percent": MOST_PERCENT,
+    }
     if learning.runs and answer is None:
         wait_for(request, learning)
         context |= {"share": learning.share, "nobody_works": not background.has_worker()}

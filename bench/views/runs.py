@@ -6,7 +6,7 @@ from urllib.parse import parse_qsl, urlencode
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from bench.answer import Answer
 from bench.comparison import compared, predicted_of
@@ -15,6 +15,7 @@ from bench.forms import RunForm
 from bench.keeping import Keeping
 from bench.models import Run
 from bench.run_drawing import RunDrawing
+from bench.three_minutes import steps_of
 from desk.prediction import predict
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from engine.formats import exact
@@ -25,6 +26,13 @@ from pages.render import render_page_or_part
 from setups import address, keys
 from setups.address import Kit, Reading, read_query
 
+SECONDS_IN_MINUTE, MINUTES_BEFORE = 60, 1
+CHECKLIST = (
+    "Manual exposure at 1/1000 s or shorter, fixed white balance, noise reduction and corrections "
+    "off: else the camera waits for them, not for the card.",
+    "Manual focus, stabiliser off: waiting for focus looks like a full buffer.",
+    "A freshly formatted card and a charged battery.",
+)
 TEST_PAGE, TEST_PART = "bench/test.html", "bench/_test.html"
 
 
@@ -52,6 +60,26 @@ def bench_test(request: HttpRequest) -> HttpResponse:
         return _tested(request, reading, form, 422)
     told = request.POST if request.method == "POST" else request.GET
     return _tested(request, reading, _empty_form(reading, told), 200)
+
+
+@require_safe
+def three_minutes(request: HttpRequest) -> HttpResponse:
+    """Which bursts to shoot with a body and a card, and which of them were shot today."""
+    reading = address.read(request.GET.dict(), Kit.of(request.user))
+    if reading is None:
+        return render(request, "bench/no_body.html")
+    runs = Run.objects.made_by(request.user).filter(body=reading.setup.body)
+    steps = steps_of(reading, runs) if reading.setup.complete else []
+    context = {
+        "reading": reading,
+        "setup": reading.setup,
+        "covered": request.GET.get("covered") == "on",
+        "checklist": CHECKLIST,
+        "steps": steps,
+        "minutes": sum(step.takes_s for step in steps) / SECONDS_IN_MINUTE + MINUTES_BEFORE,
+        "all_done": steps and all(step.done for step in steps),
+    }
+    return render(request, "bench/three_minutes.html", context)
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -142,6 +170,7 @@ def _tested(request: HttpRequest, reading: Reading, form: RunForm, status: int) 
         "scenes": DETAIL_OF_SCENE,
         "isos": ISO_STEPS,
         "prediction": prediction,
+        "checklist": CHECKLIST,
         "run_form": form,
         "sentence_at": "bench-test",
         "fps": as_typed(reading.setup.rate.fps),

@@ -1,5 +1,6 @@
 """What was learnt of a body: each hidden figure with its range, odds, and predictions with them."""
 
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -18,6 +19,7 @@ from engine.uncertainty.intervals import Interval, interval, sum_of_depths
 from engine.uncertainty.sources import Sources, Uncertainty, spread_of
 from engine.uncertainty.sweep import sweep
 
+FEWEST_OF_KIND = 3
 WILD = 3.5  # standard deviations from what all runs together let expect: a run to look at
 SEED = 0
 
@@ -105,6 +107,23 @@ class Learnt:
             {name: float(one[place]) for name, one in medians.items() if not np.isnan(one[place])}
             for place in range(len(self.runs))
         ]
+
+    @cached_property
+    def off_by_kind(self) -> dict[str, float]:
+        """The root of the mean square of all misfits of a kind of observation, without wild runs.
+
+        About 1 where the body is what the model takes it for; of FEWEST_OF_KIND runs at least.
+        """
+        of_kind: dict[str, list[float]] = defaultdict(list)
+        for place, of_run in enumerate(self.misfits):
+            if place not in self.wild:
+                for name, misfit in of_run.items():
+                    of_kind[name].append(misfit)
+        return {
+            name: float(np.sqrt(np.mean(np.square(found))))
+            for name, found in of_kind.items()
+            if len(found) >= FEWEST_OF_KIND
+        }
 
     @property
     def wild(self) -> list[int]:

@@ -1,0 +1,77 @@
+"""The test of three minutes: which bursts to shoot with one body and one card, and why."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from urllib.parse import parse_qsl, urlencode
+
+from django.utils.timezone import localdate
+
+from bench.models import Run
+from desk.prediction import predict
+from kit.models import RecordingFormat
+from setups import keys
+from setups.address import Reading
+from setups.setup import Setup
+
+SHORTEST_S, LONGEST_S = 4.0, 15.0
+PAST_THE_WALL = 1.6  # times as long as full speed is likely to last
+BETWEEN_S = 15.0  # to note what was seen
+
+
+@dataclass(frozen=True)
+class Step:
+    """A burst to shoot: its set-up, what it is for, and whether a run of today is of it."""
+
+    setup: Setup
+    why: str
+    done: bool
+    takes_s: float
+
+    @property
+    def query(self) -> str:
+        """Where it is tested."""
+        return urlencode(self.setup.address)
+
+
+def steps_of(reading: Reading, runs: Iterable[Run]) -> list[Step]:
+    """The steps for the body and the card in its first slot; `runs` are those made of the body."""
+    setup = reading.setup
+    largest, smallest = _largest(setup), _smallest(setup)
+    wanted = [(largest, "The largest files fill the buffer soonest: buffer and rate once full.")]
+    if smallest != largest:
+        wanted.append(
+            (smallest, "The smallest: is it the card or the processor that limits?"),
+        )
+    wanted.append((largest, "The first one again: how much runs differ."))
+    left = [_key(dict_of) for dict_of in _today(runs)]
+    steps = []
+    for recording, why in wanted:
+        one = replace(setup, recording=recording)
+        shot = predict(replace(reading, setup=one)).result
+        full_s = LONGEST_S
+        if shot is not None and shot.frames_at_full_speed is not None:
+            full_s = shot.frames_at_full_speed / one.rate.fps
+        hold_s = float(round(min(max(PAST_THE_WALL * full_s, SHORTEST_S), LONGEST_S)))
+        one = replace(one, hold_s=hold_s)
+        done = _key(one.address) in left
+        if done:
+            left.remove(_key(one.address))
+        clear_s = shot.clear_s if shot else 0.0
+        steps.append(Step(one, why, done, hold_s + clear_s + BETWEEN_S))
+    return steps
+
+
+def _today(runs: Iterable[Run]) -> list[dict[str, str]]:
+    return [dict(parse_qsl(run.setup)) for run in runs if run.shot_on == localdate()]
+
+
+def _key(address: dict[str, str]) -> tuple[str | None, ...]:
+    return tuple(address.get(key) for key in (keys.FORMAT, keys.FRAME_RATE, keys.card(1)))
+
+
+def _largest(setup: Setup) -> RecordingFormat:
+    return max(setup.body.formats.all(), key=lambda one: one.frame_mb)
+
+
+def _smallest(setup: Setup) -> RecordingFormat:
+    return min(setup.body.formats.all(), key=lambda one: sum(f.file_mb for f in one.files.all()))
