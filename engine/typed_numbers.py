@@ -28,7 +28,7 @@ _WORTH: Mapping[str, Mapping[str, float]] = {
         "Gb/s": 1_000 / BITS_IN_BYTE, "Gbit/s": 1_000 / BITS_IN_BYTE, "Gbps": 1_000 / BITS_IN_BYTE,
     },
     "MB": {"MB": 1, "GB": 1_000, "kB": 1e-3},
-    "GB": {"GB": 1, "TB": 1_000, "MB": 1e-3},
+    "GB": {"GB": 1, "TB": 1_000, "MB": 1e-3, "GiB": 2**30 / 1e9, "TiB": 2**40 / 1e9},
     "s": {"s": 1, "sec": 1, "ms": 1e-3, "min": 60},
     "min": {"min": 1, "s": 1 / 60, "h": 60},
     "fps": {"fps": 1, "/s": 1},

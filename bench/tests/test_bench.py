@@ -22,7 +22,7 @@ from engine.measurement.synthetic_camera import (
     shutter_sound,
     strokes_s,
 )
-from kit import sample
+from kit import edit, sample
 from kit.models import Body, Card
 from pages.tests.jobs import work_off
 from setups.address import Kit, read_query
@@ -240,3 +240,38 @@ class Sounds(TestCase):
             with self.subTest(words):
                 page = self.client.post(reverse("bench-sound"), sent)
                 self.assertContains(page, words, status_code=422)
+
+
+class Guides(TestCase):
+    def setUp(self) -> None:
+        sample.load()
+        self.ann = User.objects.create(email="ann@example.org")
+        self.client.force_login(self.ann)
+
+    def test_three_minutes_lead_from_burst_to_burst(self) -> None:
+        address = reverse("three-minutes")
+        asked = {"body": "pellow-wren-10", "card1": "fennimore-skein-128"}
+        for done in range(3):
+            page = self.client.get(address, asked)
+            steps = page.context["steps"]
+            self.assertEqual(done, sum(step.done for step in steps))
+            self.assertTrue(all(4 <= step.setup.hold_s <= 15 for step in steps))
+            wanted = next(step for step in steps if not step.done)
+            sent = {"setup": wanted.query, "hold_s": "8", "frames": "20", "method": "tap"}
+            self.client.post(reverse("bench-test"), sent)
+        self.assertContains(self.client.get(address, asked), "What the runs teach")
+        self.assertContains(self.client.get(address, asked | {"covered": "on"}), "covered=on")
+
+    def test_a_new_card_is_checked_and_its_log_says_so(self) -> None:
+        card = edit.duplicate(Card.objects.get(slug="fennimore-skein-128"), self.ann).changed
+        address = reverse("card-check", args=[card.slug])
+        for sent, words in (
+            ({}, "one step"), ({"shown_gb": "x"}, "not a number"),
+            ({"copied_gb": "9"}, "goes together"), ({"shown_gb": "0"}, "0.001"),
+        ):  # fmt: skip
+            self.assertContains(self.client.post(address, sent), words, status_code=422)
+        page = self.client.post(address, {"shown_gb": "119 GiB", "read_back_gb": "30 GB"})
+        self.assertContains(page, "Only 30")
+        self.client.post(reverse("card-log", args=[card.slug]), page.context["entry"])
+        card.refresh_from_db()
+        self.assertEqual(("suspect", "failure"), (card.state, card.log.get().event))

@@ -21,6 +21,7 @@ from engine.measurement.assumed import (
     Known,
     setup_of,
 )
+from engine.measurement.forward import seen_by
 from engine.measurement.hidden_body import HiddenBody
 from engine.measurement.learning import learn
 from engine.measurement.learnt import Learnt
@@ -115,11 +116,11 @@ def by_method(method: str, bodies: int) -> str:
             if group in off:
                 off[group].append(float(np.log(figure.middle / true)))
         failures += any(sum(abs(m) > 5 for m in one.values()) for one in learnt.misfits)
-        for one in shown[RUNS:]:
+        came = seen_by(truth, [*plan, *untested]).frames[0, RUNS:]
+        for one, frames in zip(shown[RUNS:], map(float, came), strict=True):
             told = learnt.predict(one.scenario, one.sources, dict(one.figures))
-            frames = one.observed.frames or 1
             low, middle, high = (end or 0.0 for end in ends_of(told.frames))
-            frames_inside.append(low - 0.5 <= frames <= high + 0.5)
+            frames_inside.append(low <= frames <= high)
             errors.append(abs(middle / frames - 1))
     each = "  ".join(
         f"{100 * np.mean(found):+5.1f} ±{100 * np.std(found):4.1f}" for found in off.values()

@@ -180,6 +180,7 @@ class CardEvent(models.TextChoices):
     FORMATTED = "formatted", "formatted"
     FAILURE = "failure", "failure"
     FOUND = "found", "found"
+    CHECKED = "checked", "checked"
     RETIRED = "retired", "retired"
 
 
