@@ -22,5 +22,6 @@ urlpatterns = [
     path("bodies/<slug:slug>/keep/", bodies.keep, name="bench-keep"),
     path("bodies/<slug:slug>/take-back/", bodies.take_back, name="bench-take-back"),
     path("bodies/<slug:slug>/copy/", bodies.copy_body, name="bench-copy"),
+    path("bodies/<slug:slug>/results/", bodies.results, name="bench-results"),
     path("bodies/<slug:slug>/", bodies.bench_body, name="bench-body"),
 ]

@@ -28,7 +28,7 @@ class ShareQuerySet(models.QuerySet["Share"]):
 
 
 class Share(models.Model):
-    """A read-only link to one card, to one set-up of the Desk or to a table, by their query.
+    """A read-only link to one card, to one set-up of the Desk, to a table, or to a body's results.
 
     The link carries a random token, which nobody can guess and no other row will ever have.
     Revoking ends it. A card goes without its price and state, unless `with_state`.
@@ -38,6 +38,7 @@ class Share(models.Model):
     card = models.ForeignKey(Card, models.CASCADE, null=True, blank=True, related_name="+")
     setup = models.CharField(max_length=LONGEST_SETUP, blank=True)
     is_table = models.BooleanField(default=False)
+    is_results = models.BooleanField(default=False)
     token = models.CharField(max_length=43, unique=True, default=new_token, editable=False)
     with_state = models.BooleanField(default=False)
     made_at = models.DateTimeField(auto_now_add=True)
@@ -52,13 +53,19 @@ class Share(models.Model):
                 condition=Q(card=None) ^ Q(setup=""), name="share_is_of_a_card_or_of_a_setup"
             ),
             CheckConstraint(condition=Q(card=None) | Q(is_table=False), name="no_table_of_a_card"),
+            CheckConstraint(
+                condition=Q(is_results=False) | Q(card=None, is_table=False),
+                name="results_are_no_card_and_no_table",
+            ),
         ]
 
     def __str__(self) -> str:
         if self.card:
             return str(self.card)
         reading = read_query(self.setup, Kit.of(self.owner))
-        return reading.setup.name if reading else ""
+        if reading is None:
+            return ""
+        return str(reading.setup.body) if self.is_results else reading.setup.name
 
     @property
     def is_gone(self) -> bool:

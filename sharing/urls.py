@@ -6,6 +6,7 @@ urlpatterns = [
     path("shares/", views.shares, name="shares"),
     path("share/set-up/", views.share_setup, name="share-setup"),
     path("share/table/", views.share_table, name="share-table"),
+    path("share/results/<slug:slug>/", views.share_results, name="share-results"),
     path("share/card/<slug:slug>/", views.share_card, name="share-card"),
     path("share/<int:pk>/revoke/", views.revoke, name="revoke"),
     path("shared/<str:token>/", views.shared, name="shared"),

@@ -12,10 +12,12 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST, require_safe
 
 from accounts.models import User
+from bench.models import Run, readings_of
+from bench.results import results_of
 from desk.prediction import predict
-from kit.models import Card, Visitor
+from kit.models import Body, Card, Visitor
 from kit.views.cards import card_context
-from kit.views.shared import account_required, say, signed_in, visible
+from kit.views.shared import account_required, mine, say, signed_in, visible
 from pages.limits import at_most
 from setups import address, keys
 from sharing.models import MOST_SHARES, Share
@@ -56,6 +58,15 @@ def share_table(request: HttpRequest) -> HttpResponse:
     asked = dict(parse_qsl(request.POST["setup"]))
     shown = {key: asked[key][:10] for key in (LEAD, RATES, WAYS) if key in asked}
     return _made(request, "table", setup=urlencode(written | shown), is_table=True)
+
+
+@account_required
+@require_POST
+@at_most(120, per="user")
+def share_results(request: HttpRequest, slug: str) -> HttpResponse:
+    """A link to what the visitor's runs of one of their bodies have shown."""
+    body = mine(Body, request, slug)
+    return _made(request, "table", setup=urlencode({keys.BODY: body.slug}), is_results=True)
 
 
 def _written_out(request: HttpRequest) -> dict[str, str] | None:
@@ -117,6 +128,8 @@ def shared(request: HttpRequest, token: str) -> HttpResponse:
         context = card_context(share.card, request.user, request.GET)
         context |= {"shared": True, "with_state": share.with_state, "priced_for": share.owner}
         response = render(request, "kit/card.html", context)
+    elif share.is_results:
+        response = _shared_results(request, share)
     elif share.is_table:
         response = _shared_table(request, share)
     else:
@@ -145,6 +158,14 @@ def _shared_table(request: HttpRequest, share: Share) -> HttpResponse:
         context |= table_context(shown, request.GET.get(START, ""), at)
     rows_only = context.get("earlier") and request.htmx  # type: ignore[attr-defined]
     return render(request, "table/_rows.html" if rows_only else "sharing/table.html", context)
+
+
+def _shared_results(request: HttpRequest, share: Share) -> HttpResponse:
+    slug = dict(parse_qsl(share.setup)).get(keys.BODY, "")
+    body = Body.objects.owned_by(share.owner).filter(slug=slug).first()
+    runs = Run.objects.made_by(share.owner).filter(body=body).select_related("body")
+    found = results_of(readings_of(runs, share.owner)) if body else []
+    return render(request, "sharing/results.html", {"body": body or "A body", "results": found})
 
 
 def _is_whole(reading: address.Reading) -> bool:

@@ -3,14 +3,15 @@
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect
+from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
 from bench.answer import Answer
 from bench.comparison import MOST_PERCENT, error_lines, record_of
 from bench.keeping import Keeping, copy_with_runs
 from bench.learning import BodyLearning
-from bench.models import readings_of
+from bench.models import Run, readings_of
+from bench.results import results_of
 from bench.tasks import wait_for
 from kit.document import BadDocument
 from kit.models import Body
@@ -76,6 +77,15 @@ def copy_body(request: HttpRequest, slug: str) -> HttpResponse:
     revision = copy_with_runs(body, signed_in(request))
     say(request, f"{revision.words}, with its runs and their cards.")
     return redirect("bench-body", revision.changed.slug)
+
+
+@require_safe
+def results(request: HttpRequest, slug: str) -> HttpResponse:
+    """What the visitor's runs of a body have shown, to print and to share."""
+    body = visible(Body, request, slug)
+    runs = Run.objects.made_by(request.user).filter(body=body).select_related("body")
+    found = results_of(readings_of(runs, request.user))
+    return render(request, "bench/results.html", {"body": body, "results": found})
 
 
 def _mine(request: HttpRequest, slug: str) -> Keeping | None:

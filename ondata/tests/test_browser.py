@@ -20,6 +20,8 @@ class EveryScreenInTheBrowser(BrowserTestCase):
             ("readers", []), ("reader", ["fennimore-pier-b-2"]), ("reader-new", []), ("fits", []),
             ("exchange", []), ("account", []), ("shares", []), ("prices", []), ("choose", []),
             ("camera", []), ("table", []), ("bench", []), ("bench-test", []), ("bench-files", []),
+            ("bench-sound", []), ("bench-lines", []), ("bench-stand-in", []),
+            ("three-minutes", []), ("card-check", ["gravelock-tide-512-a"]),
             ("card-table", ["gravelock-tide-512-a"]),
         ]  # fmt: skip
         price_lists.load(timezone.localdate())

@@ -87,7 +87,7 @@ class Isolation(TestCase):
         for pk in pks if "pk" in names else [0]:
             for kind in KINDS if "kind" in names else [""]:
                 values = {"pk": pk, "kind": kind, "slug": "zanzibar", "form": "json",
-                          "token": "guess", "uidb64": "x"}  # fmt: skip
+                          "token": "guess", "uidb64": "x", "name": "files.csv"}  # fmt: skip
                 yield reverse(pattern.name or "", kwargs={name: values[name] for name in names})
 
     def test_no_view_shows_or_changes_what_another_owns(self) -> None:

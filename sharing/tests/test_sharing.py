@@ -6,6 +6,7 @@ from django.test import Client, TestCase
 from django.urls import reverse
 
 from accounts.models import User
+from bench.models import Run
 from kit import edit, sample
 from kit.models import Body, Card
 from sharing.models import Share
@@ -66,6 +67,27 @@ class Sharing(TestCase):
         self.assertEqual(len(own.context["table"].rows), len(shown))
         Body.objects.filter(slug="varnholt-zanzibar").delete()
         self.assertContains(Client().get(link), "its body or its cards are gone")
+
+    def test_shared_results_are_those_of_the_owners_runs_and_of_no_other_body(self) -> None:
+        for setup, depth in (("body=varnholt-zanzibar", 33), ("body=varnholt-vx-3", 77)):
+            body = Body.objects.get(slug=setup.partition("=")[2])
+            Run.objects.create(
+                owner=self.ann, body=body, setup=setup, method="tap",
+                frames_at_full_speed=depth, notes="secret place",
+            )  # fmt: skip
+        self.client.post(reverse("share-results", args=["varnholt-zanzibar"]))
+        share = Share.objects.get()
+        self.assertIn("Varnholt Zanzibar", str(share))
+        page = Client().get(reverse("shared", args=[share.token]))
+        self.assertContains(page, "<strong>33</strong> frames")
+        for words in ("77", "secret", 'method="post"'):
+            self.assertNotContains(page, words)
+        self.assertEqual(
+            404, self.client.post(reverse("share-results", args=["varnholt-vx-3"])).status_code
+        )
+        Body.objects.filter(slug="varnholt-zanzibar").delete()
+        page = Client().get(reverse("shared", args=[share.token]))
+        self.assertContains(page, "no runs of it any more")
 
     def test_a_link_is_random_and_unknown_to_search_engines(self) -> None:
         for _ in range(2):
