@@ -1,7 +1,7 @@
 """What the runs of a body teach, as a page shows it: figures, predictions, what to test next."""
 
 from collections import Counter, defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from datetime import date
@@ -26,6 +26,7 @@ from setups.setup import USUAL_HOLD_S, Setup
 
 MOST_PREDICTIONS = 24
 MS_IN_S = 1_000
+MOST_SAMPLES = 200
 TEST_HOLD_S = 8.0
 MOST_PAIRS = 6
 DOUBTFUL = 2.0  # standard deviations that the runs of a body are off by, usually
@@ -49,7 +50,9 @@ TOLD, MOVED = 1.2, 0.8  # times narrower, half widths away: the runs have told s
 
 @dataclass(frozen=True)
 class FigureRow:
-    """A figure by its name and unit: the assumed value, and what was learnt as ratios to it.
+    """A figure by its name and unit: the assumed value, and what was learnt as ratios to it, `why`.
+
+    `samples` are equally likely ratios to the middle, in an order that all figures share.
 
     `fastest_fps` is the body's fastest rate, for a processor, which matters only below it.
     """
@@ -59,6 +62,8 @@ class FigureRow:
     unit: str
     assumed: float
     ratios: LearntFigure
+    why: str = ""
+    samples: str = ""
     fastest_fps: float | None = None
 
     @property
@@ -195,7 +200,7 @@ def answer_of(
 ) -> Answer:
     """What `learnt` comes to; `setups` and `days` are those of its runs, as they are assumed."""
     rows = [
-        _figure_row(key, learnt.assumed[key], one, setups)
+        _figure_row(key, learnt, one, setups)
         for key, one in learnt.figures.items()
         if learnt.assumed[key]
     ]
@@ -281,12 +286,32 @@ def _predicted(learnt: Learnt, setups: dict[str, Setup]) -> list[PredictionRow]:
     return rows
 
 
-def _figure_row(
-    key: str, assumed_value: float, ratios: LearntFigure, setups: list[Setup]
-) -> FigureRow:
+def _why(key: str, runs: Sequence[EngineRun]) -> str:
+    """Which runs tell of a figure, and by what."""
+    about = [run for run in runs if key in run.figures.values()]
+    seen = [run.observed for run in about]
+    slowed = sum(one.frames_at_full_speed is not None or one.did_not_slow for one in seen)
+    timed = sum(one.frames is not None and one.clear_s is not None for one in seen)
+    told = {
+        "memory": [(slowed, "when it slowed"), (timed, "frames and light out")],
+        "files": [(sum(one.files_mb is not None for one in seen), "its files")],
+        "rate": [(sum(one.frame_rate_fps is not None for one in seen), "each frame's moment")],
+    }
+    by_what = [f"{words} in {count}" for count, words in told.get(key.split()[0], []) if count]
+    cards = {name for run in about for name in run.figures.values() if name.startswith("card ")}
+    if key.startswith("slot") and len(cards) > 1:
+        by_what.append(f"{len(cards)} cards in it")
+    runs_of = f"{len(about)} run{'' if len(about) == 1 else 's'}"
+    return ": ".join([runs_of, ", ".join(by_what)]) if by_what else runs_of
+
+
+def _figure_row(key: str, learnt: Learnt, ratios: LearntFigure, setups: list[Setup]) -> FigureRow:
     name, unit = described(key, setups)
-    shown = assumed_value * (MS_IN_S if unit == "ms" else 1)
-    return FigureRow(key, name, unit, shown, ratios, _fastest(key, setups))
+    shown = learnt.assumed[key] * (MS_IN_S if unit == "ms" else 1)
+    samples = learnt.population.ratios(key)[:: max(1, learnt.population.count // MOST_SAMPLES)]
+    of_middle = " ".join(f"{ratio / ratios.middle:.4f}" for ratio in samples[:MOST_SAMPLES])
+    why = _why(key, learnt.runs)
+    return FigureRow(key, name, unit, shown, ratios, why, of_middle, _fastest(key, setups))
 
 
 def _fastest(key: str, setups: list[Setup]) -> float | None:

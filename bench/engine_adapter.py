@@ -10,6 +10,7 @@ from engine.measurement.assumed import (
     figure_names,
     unknown_encoder,
     unknown_limit,
+    with_unknown_cards,
 )
 from engine.measurement.runs import Method, Observed
 from engine.measurement.runs import Run as EngineRun
@@ -55,6 +56,8 @@ def setup_as_assumed(setup: Setup, body: Body) -> Setup:
 def engine_run(run: Run, setup: Setup) -> EngineRun:
     """The run, with all that is assumed of its set-up."""
     assumed_setup = assumed(setup, covered=run.covered)
+    if run.method == Method.CLAIM:
+        assumed_setup = with_unknown_cards(assumed_setup)
     return EngineRun(
         scenario=assumed_setup.scenario, sources=assumed_setup.sources,
         figures=assumed_setup.figures, observed=observed_of(run), method=Method(run.method),

@@ -161,4 +161,4 @@ def _figures(row: FigureRow, document: Document) -> Iterator[NewFigure]:
 
 def _figure(name: str, row: FigureRow) -> NewFigure:
     spread = math.log(row.ratios.high / row.ratios.low) / WIDTH
-    return NewFigure(name, row.ratios.middle, round(spread, 6), row.assumed)
+    return NewFigure(name, row.ratios.middle, round(spread, 6), row.assumed, row.samples)

@@ -2,9 +2,11 @@
 
 import json
 import math
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
+from statistics import fmean, pstdev
 
 from engine.measurement.capture_times import Burst
 from engine.measurement.shutter_sounds import Heard
@@ -20,6 +22,15 @@ DIGITS = 4
 
 
 @dataclass(frozen=True)
+class Sizes:
+    """Files of one kind: their mean size in MB, and the standard deviation around it."""
+
+    ending: str
+    mean_mb: float
+    deviation_mb: float
+
+
+@dataclass(frozen=True)
 class FoundBurst:
     """A burst that was found among files or in a sound, as a page shows it.
 
@@ -32,6 +43,7 @@ class FoundBurst:
     strokes: Strokes | None
     mean_mb: float | None = None
     is_covered: bool = False
+    sizes: Sequence["Sizes"] = ()
 
     @classmethod
     def of_files(cls, burst: Burst) -> "FoundBurst":
@@ -44,6 +56,7 @@ class FoundBurst:
             burst.strokes if burst.has_strokes else None,
             burst.mean_mb,
             burst.is_covered,
+            [Sizes(end, fmean(mb), pstdev(mb)) for end, mb in burst.mb_of_ending.items()],
         )
 
     @property
@@ -74,6 +87,36 @@ class FoundBurst:
                 else {"frames_at_full_speed": str(strokes.wall)}
             )
         return told
+
+
+@dataclass(frozen=True)
+class FoundFolder:
+    """All bursts of a folder: did they ever fill the buffer?"""
+
+    bursts: Sequence[FoundBurst]
+
+    @property
+    def filled(self) -> int:
+        """How many bursts slowed."""
+        return sum(one.strokes is not None and one.strokes.wall is not None for one in self.bursts)
+
+    @property
+    def longest(self) -> int:
+        """The most frames that one of them has."""
+        return max((len(one.times_s) for one in self.bursts), default=0)
+
+    @property
+    def sizes(self) -> list[Sizes]:
+        """The mean size of each kind of file in several bursts, and how much bursts differ."""
+        means: dict[str, list[float]] = defaultdict(list)
+        for burst in self.bursts:
+            for one in burst.sizes:
+                means[one.ending].append(one.mean_mb)
+        return [
+            Sizes(ending, fmean(found), pstdev(found))
+            for ending, found in means.items()
+            if len(found) > 1
+        ]
 
 
 @dataclass(frozen=True)

@@ -24,13 +24,14 @@ class NewFigure:
     """A figure of a body by its name, or a card's sustained write, as runs have it.
 
     `ratio` is to what was assumed, or to `usual` where nobody had noted anything; `spread` is the
-    standard deviation of the logarithm.
+    standard deviation of the logarithm, `samples` are equally likely ratios to the new value.
     """
 
     figure: str
     ratio: float
     spread: float
     usual: float
+    samples: str = ""
 
 
 @dataclass(frozen=True)
@@ -130,6 +131,7 @@ def body_document_with(
             place.put(_rounded((assumed or one.usual) * one.ratio), Source.MEASURED_HERE.value)
             new["learnt_figures"].append({
                 "figure": one.figure, "value": place.value, "spread": one.spread,
+                "samples": one.samples,
                 "assumed_value": assumed, "assumed_source": source, **lesson.row,
             })  # fmt: skip
     for coupling in couplings:
@@ -157,7 +159,7 @@ def card_document_with(document: Document, one: NewFigure, body: Body, lesson: L
     limits = (before["printed_write_mb_s"], before["cache_write_mb_s"])
     value = min([_rounded(assumed * one.ratio), *(limit for limit in limits if limit)])
     row = {
-        "value": value, "spread": one.spread, "assumed_value": assumed,
+        "value": value, "spread": one.spread, "samples": one.samples, "assumed_value": assumed,
         "assumed_source": before["sustained_source"],
         "assumed_spread": before["sustained_spread"], "assumed_in": before["measured_in"],
         **lesson.row,

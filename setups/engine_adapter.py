@@ -171,7 +171,7 @@ def _largest_file(recording: RecordingFormat) -> RecordedFile:
     return max(recording.files.all(), key=lambda file: file.file_mb)
 
 
-def _file_source(setup: Setup) -> float:
+def _file_source(setup: Setup) -> Uncertainty:
     """How sure the mean file size is: where it is from, and the rule of ISO and scene."""
     largest = _largest_file(setup.recording)
     of_rule = size_spread(
@@ -179,7 +179,7 @@ def _file_source(setup: Setup) -> float:
     )
     figure = figure_of_file(setup.recording.slug, largest.name)
     of_size = _sure(setup.body, figure, largest.file_mb, largest.source)
-    return math.hypot(spread_of(of_size), of_rule)
+    return math.hypot(spread_of(of_size), of_rule) if of_rule else of_size
 
 
 def _memory_source(body: Body) -> Uncertainty:
@@ -202,7 +202,7 @@ def _cap_source(slot: Slot) -> Uncertainty:
 def _sure(body: Body, figure: str, value: float | None, source: str) -> Uncertainty:
     """How sure a figure is: by its source, or by the estimate or the runs that it comes from."""
     record = body.record_of(figure, value, source)
-    return record.spread if record else cast("Source", source)
+    return record.uncertainty if record else cast("Source", source)
 
 
 def _file_to_file(recording: RecordingFormat) -> float:
@@ -236,8 +236,9 @@ def _slot_sources(side: Side) -> SlotSources:
 def _write_source(card: Card, source: Source) -> Uncertainty:
     """How sure the sustained write is; what was learnt in one body is less sure in another."""
     if learnt := card.learnt:
-        elsewhere = spread_of(source) if source == "measured_elsewhere" else 0.0
-        return Between.of_spread(math.hypot(learnt.spread, elsewhere))
+        if source == "measured_here":
+            return learnt.together or Between.of_spread(learnt.spread)
+        return Between.of_spread(math.hypot(learnt.spread, spread_of(source)))
     return source if card.sustained_spread is None else Between.of_spread(card.sustained_spread)
 
 

@@ -6,6 +6,8 @@ from django.urls import reverse
 from accounts.models import User
 from bench.learning import BodyLearning
 from bench.models import Run
+from engine.uncertainty.intervals import confidence
+from engine.uncertainty.sources import Together
 from kit import sample
 from kit.document import document_of
 from kit.models import Body, Card, LearntFigure, LearntSpeed, Source
@@ -60,11 +62,20 @@ class Kept(TestCase):
         self.assertAlmostEqual(
             memory.middle, scenario_of(setup).memory_mb, delta=0.01 * memory.middle
         )
-        self.assertIsInstance(of_memory, float)
+        self.assertIsInstance(of_memory, Together)
         self.assertContains(self.client.get(f"/?{setup.desk_query}"), "learnt from 2 runs")
         self.assertContains(
             self.client.get(reverse("body", args=[self.body.slug])), "learnt from 2"
         )
+
+    def test_the_desk_is_as_sure_as_the_bench(self) -> None:
+        (row, *_) = self.learning().answer.predictions
+        self.act("bench-keep")
+        setup = read_query(row.query, Kit.of(self.ann)).setup
+        frames = confidence(scenario_of(setup), sources_of(setup)).frames
+        self.assertAlmostEqual(row.ranges.frames.middle, frames.middle, delta=2)
+        on_bench = row.ranges.frames.high - row.ranges.frames.low
+        self.assertLess(frames.high - frames.low, 1.5 * on_bench + 2)
 
     def test_no_run_is_counted_twice(self) -> None:
         key = self.learning().key

@@ -7,7 +7,7 @@ from django.shortcuts import render
 from django.views.decorators.http import require_http_methods, require_POST
 
 from bench.sound_form import MarksForm, SoundForm
-from bench.strokes_drawing import FoundBurst
+from bench.strokes_drawing import FoundBurst, FoundFolder
 from engine.measurement.capture_times import find_bursts
 from engine.measurement.picture_files import HEAD_BYTES, NoPicture, read_picture
 from engine.measurement.picture_table import BadTable, as_line, read_pictures
@@ -31,10 +31,8 @@ def bench_files(request: HttpRequest) -> HttpResponse:
         except BadTable as error:
             context["faults"] = error.sentences
         else:
-            context |= {
-                "folder": found,
-                "bursts": [FoundBurst.of_files(one) for one in found.bursts],
-            }
+            bursts = [FoundBurst.of_files(one) for one in found.bursts]
+            context |= {"folder": found, "bursts": bursts, "found": FoundFolder(bursts)}
     status = 422 if "faults" in context else 200
     return render(request, "bench/files.html", context, status=status)
 

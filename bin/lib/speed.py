@@ -279,6 +279,52 @@ def six_answers() -> None:
     print(f"six answers, {counted} bursts: {error}, {100 * inside / counted:.0f} % in the range")
 
 
+def bench() -> None:
+    """Learning from runs, the files of a day, and a minute of sound."""
+    from recovery import random_body, run_of, setups
+
+    from engine.measurement.capture_times import find_bursts
+    from engine.measurement.learning import learn
+    from engine.measurement.learnt import Learnt
+    from engine.measurement.picture_files import HEAD_BYTES, read_picture
+    from engine.measurement.runs import Method
+    from engine.measurement.shutter_sounds import hear
+    from engine.measurement.synthetic_camera import (
+        SAMPLE_RATE_HZ,
+        jpeg_of,
+        shots,
+        shutter_sound,
+        stand_in_runs,
+    )
+
+    body = random_body(np.random.default_rng(4))
+    for count in (3, 10, 30):
+        plan = [run_of(one, Method.TAP) for one in (setups(body, 8.0) * count)[:count]]
+        _, runs = stand_in_runs(plan, 1)
+        start = time.perf_counter()
+        learnt = Learnt(runs, learn(runs))
+        _ = learnt.figures
+        print(f"learn, {count:>2} runs {time.perf_counter() - start:>46.1f} s")
+    burst = simulate(scenario(hold_s=100, frame_rate_fps=20))
+    day = list(shots(burst))
+    heads = [(one.name, jpeg_of(one.moment, HEAD_BYTES), one.size_bytes) for one in day[:200]]
+    each = milliseconds(lambda: [read_picture(*head) for head in heads], 3)
+    print(f"first part of a file read {statistics.median(each) / len(heads):>33.2f} ms")
+    pictures = [one.picture() for one in day] * (2_000 // len(day) + 1)
+    line("2,000 files to bursts", milliseconds(lambda: find_bursts(pictures[:2_000]), 3))
+    minute = shutter_sound(np.arange(1_800) / 30, snr_db=6)
+    line("60 s of sound heard", milliseconds(lambda: hear([minute], SAMPLE_RATE_HZ), 5))
+    for fps, noise_db in product((10, 20, 30, 40), (20, 6, 0)):
+        moments = np.arange(4 * fps) / fps
+        sound = shutter_sound(moments, fps, snr_db=noise_db)
+        heard = np.array(hear([sound], SAMPLE_RATE_HZ).strokes_s)
+        apart = np.abs(heard[:, None] - 0.5 - moments)
+        found, false = (apart.min(0) < 0.01).sum(), (apart.min(1) > 0.01).sum()
+        error_ms = 1_000 * float(np.std((heard[:, None] - moments)[apart < 0.01]))
+        told = f"{found} of {len(moments)} found, {false} false, ± {error_ms:.2f} ms"
+        print(f"sound, {fps} fps, {noise_db:>2} dB: {told}")
+
+
 def kit() -> None:
     """Reading a face, five thousand cards from a file, and the screens with them; all undone."""
     from django.contrib.auth import get_user_model
@@ -320,3 +366,4 @@ desk()
 table()
 six_answers()
 kit()
+bench()

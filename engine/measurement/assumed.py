@@ -4,7 +4,7 @@ Whatever nobody told is estimated, by the starting points of docs/model.md.
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from engine.burst.scenario import Arrangement, Coupling, File, InvalidScenario, Scenario, Slot
 from engine.estimates.body import LEAST_OF_BUS
@@ -150,6 +150,24 @@ def figure_names(
             f"overhead {place}": f"overhead {slot}",
         }
     return figures
+
+
+def with_unknown_cards(setup: AssumedSetup) -> AssumedSetup:
+    """A set-up as a maker tests it: with cards as fast as the slots, of which nothing is known."""
+    scenario, sources, figures = setup.scenario, setup.sources, dict(setup.figures)
+    slots, of_slots = [], []
+    for place, (slot, of_slot) in enumerate(zip(scenario.slots, sources.slots, strict=True), 1):
+        fastest = slot.slot_limit_mb_s or slot.bus_mb_s or slot.write_mb_s
+        plain = replace(slot, write_mb_s=fastest, cache_mb=0.0, cache_write_mb_s=None)
+        slots.append(plain)
+        of_slots.append(replace(of_slot, write=HALF_TO_ALL, cache=0.0))
+        figures |= {
+            f"card {place}": f"card {MAKERS_CARD}",
+            f"cache {place}": f"cache {MAKERS_CARD}",
+        }
+    return AssumedSetup(
+        replace(scenario, slots=tuple(slots)), replace(sources, slots=tuple(of_slots)), figures
+    )
 
 
 def unknown_encoder(fastest_fps: float) -> Known:

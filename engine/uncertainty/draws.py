@@ -33,6 +33,7 @@ from engine.uncertainty.sources import (
     Between,
     SlotSources,
     Sources,
+    Together,
     Uncertainty,
     spread_of,
 )
@@ -148,6 +149,10 @@ def _sorted_normals(count: int) -> Real:
 @lru_cache(maxsize=1_024)
 def _ratios(name: str, uncertainty: Uncertainty, count: int) -> Real:
     """What a number is multiplied by; kept, as many set-ups share what they are drawn by."""
+    if isinstance(uncertainty, Together):
+        # All of them in one order, whatever they are called: what belongs together stays so.
+        ratios = np.array(uncertainty.ratios)
+        return ratios[_order("learnt", count) * len(ratios) // count]
     if isinstance(uncertainty, Between):
         low, high = np.log(uncertainty.low), np.log(uncertainty.high)
         return np.asarray(np.exp(low + _quantiles(name, count) * (high - low)))

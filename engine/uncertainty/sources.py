@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from statistics import pstdev
 from typing import Literal
 
 Source = Literal["measured_here", "measured_elsewhere", "printed", "estimated"]
@@ -40,7 +41,23 @@ class Between:
         return cls(math.exp(-spread * math.sqrt(3)), math.exp(spread * math.sqrt(3)))
 
 
-Uncertainty = Source | float | Between  # a number is the standard deviation of the logarithm
+@dataclass(frozen=True)
+class Together:
+    """A number that was learnt together with others: equally likely ratios to it.
+
+    The first ones of all of them belong together, and so on: where one is high, another that makes
+    up for it is low.
+    """
+
+    ratios: tuple[float, ...]
+
+    def __post_init__(self) -> None:
+        if not self.ratios or min(self.ratios) <= 0:
+            raise ValueError("there must be a ratio, and all of them above 0")
+
+
+# A number is the standard deviation of the logarithm.
+Uncertainty = Source | float | Between | Together
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -111,4 +128,6 @@ def spread_of(uncertainty: Uncertainty) -> float:
     """The standard deviation of the logarithm that follows."""
     if isinstance(uncertainty, Between):
         return math.log(uncertainty.high / uncertainty.low) / math.sqrt(12)  # of an even spread
+    if isinstance(uncertainty, Together):
+        return pstdev(map(math.log, uncertainty.ratios))
     return uncertainty if isinstance(uncertainty, float) else SPREAD_OF_SOURCE[uncertainty]

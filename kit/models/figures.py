@@ -5,21 +5,33 @@ A figure of a body is named "memory_mb", "slot 1 cap_mb_s", or by a format's slu
 """
 
 from django.db import models
-from django.db.models import UniqueConstraint
+from django.db.models import Q, UniqueConstraint
 
 from engine.burst import scenario as limits
 from engine.burst.scenario import ARRANGEMENTS, COUPLINGS
 from engine.estimates.figures import Estimate
 from engine.formats import day
 from engine.quantities import WRITE_MB_S, Range
-from kit.constraints import both_or_neither, one_of, within
+from engine.uncertainty.sources import Together, Uncertainty
+from kit.constraints import Fact, both_or_neither, one_of, within
 from kit.models.body import MEMORY, SPREAD, WORDS_OF_COUPLING, Body, slot_of_cap
 from kit.models.card import Card
 from kit.models.shared import Source, number_field, source_field
 
 RUNS = Range(1, 1000, "runs")
 ODDS = Range(0, 1, "as odds")
+LONGEST_SAMPLES = 2_000
+SAMPLES = r"^(\d{1,4}\.\d{1,6}( \d{1,4}\.\d{1,6})*)?$"
 COUPLING_CHOICES = list(WORDS_OF_COUPLING.items())
+
+
+def _samples(name: str) -> Fact:
+    return Fact(
+        condition=Q(samples__regex=SAMPLES),
+        name=name,
+        violation_error_code="no_ratios",
+        violation_error_message="Samples are ratios as 1.02, with blanks between them.",
+    )
 
 
 class BodyFigure(models.Model):
@@ -47,6 +59,11 @@ class BodyFigure(models.Model):
     def unit(self) -> str:
         """MB, MB/s or fps."""
         return _described(self.figure, self.body)[1]
+
+    @property
+    def uncertainty(self) -> Uncertainty:
+        """How sure it is, as the engine takes it."""
+        return self.spread
 
     @property
     def low(self) -> float:
@@ -95,7 +112,26 @@ class Learnt(models.Model):
         return f"learnt from {self.runs} run{'' if self.runs == 1 else 's'}, {day(self.learnt_on)}"
 
 
-class LearntFigure(Learnt, BodyFigure):
+class LearntNumber(Learnt):
+    """A number that was learnt, along with others.
+
+    `samples` are equally likely ratios to its value, with blanks between them, in an order that all
+    that was learnt with it share.
+    """
+
+    samples = models.CharField(max_length=LONGEST_SAMPLES, blank=True, default="")
+
+    class Meta:
+        abstract = True
+
+    @property
+    def together(self) -> Together | None:
+        """How sure it is, along with the others; None where that was not kept."""
+        ratios = tuple(ratio for one in self.samples.split() if (ratio := float(one)) > 0)
+        return Together(ratios) if ratios else None
+
+
+class LearntFigure(LearntNumber, BodyFigure):
     """A figure that was learnt from runs, and what was assumed of it before.
 
     It holds while the body's figure has that value, and "measured here" as its source. Null as
@@ -111,6 +147,7 @@ class LearntFigure(Learnt, BodyFigure):
             UniqueConstraint(fields=["body", "figure"], name="figure_is_learnt_once"),
             UniqueConstraint(fields=["body", "number"], name="learnt_has_a_place_of_its_own"),
             within("runs", RUNS, name="figure_comes_from_some_runs"),
+            _samples("figure_samples_are_ratios"),
             within("value", limits.HELD_MB, name="learnt_figure_is_in_range"),
             within("spread", SPREAD, name="learnt_spread_is_in_range"),
             within("assumed_value", limits.HELD_MB, name="assumed_figure_is_in_range"),
@@ -122,6 +159,10 @@ class LearntFigure(Learnt, BodyFigure):
 
     def __str__(self) -> str:
         return f"{self.figure}, {self.why}"
+
+    @property
+    def uncertainty(self) -> Uncertainty:
+        return self.together or self.spread
 
 
 class LearntCoupling(Learnt):
@@ -160,7 +201,7 @@ class LearntCoupling(Learnt):
         return f"Slots, {self.kind}: {self.get_coupling_display()}"
 
 
-class LearntSpeed(Learnt):
+class LearntSpeed(LearntNumber):
     """What a card sustains in the body that it was measured in, and what was assumed before.
 
     It holds while the card's sustained write has that value, and "measured here" as its source.
@@ -178,6 +219,7 @@ class LearntSpeed(Learnt):
         constraints = [
             UniqueConstraint(fields=["card"], name="speed_is_learnt_once"),
             within("runs", RUNS, name="speed_comes_from_some_runs"),
+            _samples("speed_samples_are_ratios"),
             within("value", WRITE_MB_S, name="learnt_speed_is_in_range"),
             within("spread", SPREAD, name="learnt_speed_spread_is_in_range"),
             within("assumed_value", WRITE_MB_S, name="assumed_speed_is_in_range"),

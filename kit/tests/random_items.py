@@ -35,6 +35,10 @@ def accepted(random: Random, most: int) -> list[dict[str, str]]:
     return [{"form": form.value, "bus": random.choice(BUSES_OF_FORM[form]).value} for form in forms]
 
 
+def samples(random: Random) -> str:
+    return " ".join(f"{random.uniform(0.5, 2):.4f}" for _ in range(random.choice((0, 1, 200))))
+
+
 def lesson(random: Random) -> dict[str, Any]:
     return {"runs": random.randint(1, 60), "learnt_on": f"2026-0{random.randint(1, 9)}-11"}
 
@@ -77,7 +81,8 @@ def card(random: Random) -> dict[str, Any]:
         ],
         "learnt_speeds": [
             {"value": maybe(random, sustained, 5.5), "spread": number(random, 0, 1),
-             "assumed_value": number(random, 1, 400), "assumed_source": Source.ESTIMATED.value,
+             "samples": samples(random), "assumed_value": number(random, 1, 400),
+             "assumed_source": Source.ESTIMATED.value,
              "assumed_spread": maybe(random, number(random, 0, 2)), "assumed_in": "",
              **lesson(random)}
             for _ in range(random.randint(0, 1))
@@ -123,7 +128,8 @@ def body(random: Random) -> dict[str, Any]:
         ],
         "learnt_figures": [
             {"figure": figure, "value": number(random, 1, 5_000), "spread": number(random, 0, 1),
-             "assumed_value": assumed, "assumed_source": source(random) if assumed else "",
+             "samples": samples(random), "assumed_value": assumed,
+             "assumed_source": source(random) if assumed else "",
              **lesson(random)}
             for figure in random.sample(["memory_mb", "slot 1 cap_mb_s", "format-0 held_mb"],
                                         random.randint(0, 3))
