@@ -44,7 +44,8 @@ DOUBTS = {
     "runs say.",
 }
 LEAST_NARROWING = 0.1  # of a range: less is not worth a test
-KEPT_KINDS = ("memory", "held", "files", "processor", "slot", "card")
+TIED = 0.3  # correlated with what the runs have told: they told something of both together
+KEPT_KINDS = ("memory", "rate", "held", "files", "processor", "slot", "card")
 TOLD, MOVED = 1.2, 0.8  # times narrower, half widths away: the runs have told something of it
 
 
@@ -63,6 +64,7 @@ class FigureRow:
     assumed: float
     ratios: LearntFigure
     why: str = ""
+    is_tied: bool = False
     samples: str = ""
     fastest_fps: float | None = None
 
@@ -106,7 +108,7 @@ class FigureRow:
         """Whether the kit has a place for it, and it says something there."""
         kind, _, rest = self.key.partition(" ")
         has_place = kind in KEPT_KINDS and not rest.endswith(COVERED)
-        return self.is_learnt and not self.is_no_limit and has_place
+        return (self.is_learnt or self.is_tied) and not self.is_no_limit and has_place
 
 
 @dataclass(frozen=True)
@@ -204,6 +206,7 @@ def answer_of(
         for key, one in learnt.figures.items()
         if learnt.assumed[key]
     ]
+    rows = [replace(row, is_tied=_is_tied(row, rows, learnt)) for row in rows]
     asked = _asked(setups)
     predictions = _predicted(learnt, asked)
     return Answer(
@@ -286,6 +289,18 @@ def _predicted(learnt: Learnt, setups: dict[str, Setup]) -> list[PredictionRow]:
     return rows
 
 
+def _is_tied(row: FigureRow, rows: list[FigureRow], learnt: Learnt) -> bool:
+    """Whether it goes up or down with another figure that the runs have told something of."""
+    own = np.log(learnt.population.ratios(row.key))
+    others = [
+        np.log(learnt.population.ratios(one.key))
+        for one in rows
+        if one.is_learnt and one.key != row.key
+    ]
+    varying = [other for other in others if np.std(other) > 0 and np.std(own) > 0]
+    return any(abs(np.corrcoef(own, other)[0, 1]) > TIED for other in varying)
+
+
 def _why(key: str, runs: Sequence[EngineRun]) -> str:
     """Which runs tell of a figure, and by what."""
     about = [run for run in runs if key in run.figures.values()]
@@ -311,7 +326,9 @@ def _figure_row(key: str, learnt: Learnt, ratios: LearntFigure, setups: list[Set
     samples = learnt.population.ratios(key)[:: max(1, learnt.population.count // MOST_SAMPLES)]
     of_middle = " ".join(f"{ratio / ratios.middle:.4f}" for ratio in samples[:MOST_SAMPLES])
     why = _why(key, learnt.runs)
-    return FigureRow(key, name, unit, shown, ratios, why, of_middle, _fastest(key, setups))
+    return FigureRow(
+        key, name, unit, shown, ratios, why, samples=of_middle, fastest_fps=_fastest(key, setups)
+    )
 
 
 def _fastest(key: str, setups: list[Setup]) -> float | None:

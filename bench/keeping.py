@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from functools import cached_property
 from urllib.parse import urlencode
@@ -35,6 +35,7 @@ from kit.models.body import (
     figure_of_file,
     figure_of_held,
     figure_of_processor,
+    figure_of_rate,
 )
 from setups import keys
 from setups.address import Kit
@@ -146,6 +147,8 @@ def _figures(row: FigureRow, document: Document) -> Iterator[NewFigure]:
     kind, _, rest = row.key.partition(" ")
     if kind == "memory":
         yield _figure(MEMORY, row)
+    elif kind == "rate":
+        yield _rate(row)
     elif kind == "slot":
         yield _figure(figure_of_cap(int(rest)), row)
     elif kind == "held":
@@ -157,6 +160,13 @@ def _figures(row: FigureRow, document: Document) -> Iterator[NewFigure]:
             if recording["slug"] == rest:
                 for file in recording["files"]:
                     yield _figure(figure_of_file(rest, file["name"]), row)
+
+
+def _rate(row: FigureRow) -> NewFigure:
+    """A frame rate keeps the value by which the camera calls it; what it really is are samples."""
+    of_middle = _figure(figure_of_rate(row.assumed), row)
+    ratios = (float(one) * row.ratios.middle for one in row.samples.split())
+    return replace(of_middle, ratio=1.0, samples=" ".join(f"{ratio:.4f}" for ratio in ratios))
 
 
 def _figure(name: str, row: FigureRow) -> NewFigure:

@@ -12,7 +12,7 @@ from typing import Any, TypeVar
 from kit.detached import detached
 from kit.document import document_of
 from kit.models import Body, Card, KitItem, LearntCoupling, LearntFigure, Source
-from kit.models.body import MEMORY, slot_of_cap
+from kit.models.body import MEMORY, figure_of_rate, slot_of_cap
 
 Document = dict[str, Any]
 _Item = TypeVar("_Item", bound=KitItem)
@@ -210,6 +210,14 @@ def _places(document: Document, figure: str) -> Iterator[_Place]:
     if number := slot_of_cap(figure):
         for slot in document["slots"][number - 1 : number]:
             yield _Place(slot, "cap_mb_s", "cap_source")
+    for mode in reversed(document["shutter_modes"]):  # of two alike a set-up takes the last one
+        for rate in mode["frame_rates"]:
+            if figure == figure_of_rate(rate["fps"]):
+                yield _Place(rate, "fps", "source")
+    yield from _format_places(document, figure)
+
+
+def _format_places(document: Document, figure: str) -> Iterator[_Place]:
     first, _, part = figure.partition(" ")
     for recording in document["formats"]:
         if recording["slug"] != first:

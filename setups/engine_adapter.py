@@ -26,6 +26,7 @@ from kit.models.body import (
     figure_of_file,
     figure_of_held,
     figure_of_processor,
+    figure_of_rate,
 )
 from setups.setup import Setup, Side
 
@@ -73,7 +74,7 @@ def sources_of(setup: Setup) -> Sources:
     recording, arrangement = setup.recording, setup.arrangement
     return Sources(
         slots=tuple(_slot_sources(side) for side in setup.sides),
-        frame_rate=cast("Source", setup.rate.source),
+        frame_rate=_rate_source(setup),
         held=_held_source(setup),
         files=_file_source(setup),
         file_to_file=_file_to_file(recording),
@@ -92,7 +93,7 @@ def shooting_mode_of(setup: Setup) -> ShootingMode:
         files=_files(setup),
         held_mb=recording.held_mb,
         process_fps=recording.process_fps,
-        rate_source=cast("Source", setup.rate.source),
+        rate_source=_rate_source(setup),
         held_source=_held_source(setup),
         file_source=_file_source(setup),
         encoder_source=_encoder_source(setup),
@@ -184,6 +185,11 @@ def _file_source(setup: Setup) -> Uncertainty:
 
 def _memory_source(body: Body) -> Uncertainty:
     return _sure(body, MEMORY, body.memory_mb, body.memory_source)
+
+
+def _rate_source(setup: Setup) -> Uncertainty:
+    rate = setup.rate
+    return _sure(setup.body, figure_of_rate(rate.fps), rate.fps, rate.source)
 
 
 def _held_source(setup: Setup) -> Uncertainty:

@@ -30,7 +30,7 @@ if TYPE_CHECKING:
 STANDARD_CHOICES = [(standard.value, standard.value) for standard in Standard]
 NAMED_BY = ("maker", "name", "firmware")
 # The figure of a body that is neither a slot's nor a format's; those are named at the end.
-MEMORY = "memory_mb"
+MEMORY, RATE = "memory_mb", "rate"
 SIZE_STEP = Range(0, 0.9, "of the file size")
 SLOT_NUMBER = Range(1, 2, "slots")
 SPREAD = Range(0, 3, "as the logarithm of a ratio")
@@ -416,6 +416,11 @@ def figure_of_cap(slot: int) -> str:
 def slot_of_cap(figure: str) -> int | None:
     """The slot whose most a figure is; None for another figure."""
     return next((slot for slot in (1, 2) if figure == figure_of_cap(slot)), None)
+
+
+def figure_of_rate(fps: float) -> str:
+    """That of a frame rate; its value stays what the camera calls it."""
+    return f"{RATE} {exact(fps)}"
 
 
 def figure_of_held(format_slug: str) -> str:

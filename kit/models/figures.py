@@ -1,9 +1,10 @@
 """How figures of the kit came about: estimated, or learnt from runs, with what was assumed before.
 
-A figure of a body is named "memory_mb", "slot 1 cap_mb_s", or by a format's slug and "held_mb",
-"process_fps" or the name of a file.
+A figure of a body is named "memory_mb", "slot 1 cap_mb_s", "rate 20", or by a format's slug and
+"held_mb", "process_fps" or the name of a file.
 """
 
+import numpy as np
 from django.db import models
 from django.db.models import Q, UniqueConstraint
 
@@ -11,10 +12,10 @@ from engine.burst import scenario as limits
 from engine.burst.scenario import ARRANGEMENTS, COUPLINGS
 from engine.estimates.figures import Estimate
 from engine.formats import day
-from engine.quantities import WRITE_MB_S, Range
+from engine.quantities import HIGH, LOW, WRITE_MB_S, Range
 from engine.uncertainty.sources import Together, Uncertainty
 from kit.constraints import Fact, both_or_neither, one_of, within
-from kit.models.body import MEMORY, SPREAD, WORDS_OF_COUPLING, Body, slot_of_cap
+from kit.models.body import MEMORY, RATE, SPREAD, WORDS_OF_COUPLING, Body, slot_of_cap
 from kit.models.card import Card
 from kit.models.shared import Source, number_field, source_field
 
@@ -164,6 +165,19 @@ class LearntFigure(LearntNumber, BodyFigure):
     def uncertainty(self) -> Uncertainty:
         return self.together or self.spread
 
+    @property
+    def low(self) -> float:
+        return self._end(LOW, super().low)
+
+    @property
+    def high(self) -> float:
+        return self._end(HIGH, super().high)
+
+    def _end(self, share: float, otherwise: float) -> float:
+        """An end of its range by its samples, which a frame rate's value is not the middle of."""
+        together = self.together
+        return self.value * float(np.quantile(together.ratios, share)) if together else otherwise
+
 
 class LearntCoupling(Learnt):
     """How the slots of a body share the work in an arrangement, and what was assumed before.
@@ -238,6 +252,8 @@ def _described(figure: str, body: Body) -> tuple[str, str]:
     if slot := slot_of_cap(figure):
         return f"The most that slot {slot} writes", "MB/s"
     first, _, part = figure.partition(" ")
+    if first == RATE:
+        return f"Frame rate, {part} fps", "fps"
     names = {one.slug: one.name for one in body.formats.all()}
     name = names.get(first, first)
     if part == "process_fps":

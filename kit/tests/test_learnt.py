@@ -17,7 +17,7 @@ from kit.tests import random_items
 
 FIGURES = (
     "memory_mb", "slot 1 cap_mb_s", "slot 2 cap_mb_s", "format-0 held_mb", "format-1 process_fps",
-    "format-0 raw", "format-1 jpeg", "format-9 raw", "slot raw",
+    "format-0 raw", "format-1 jpeg", "rate 20", "format-9 raw", "slot raw",
 )  # fmt: skip
 FIRST, SECOND = Lesson(2, date(2026, 5, 1)), Lesson(3, date(2026, 6, 1))
 new_figures = st.dictionaries(
@@ -26,7 +26,10 @@ new_figures = st.dictionaries(
         NewFigure, figure=st.just(""), ratio=st.floats(0.5, 2), spread=st.floats(0, 1),
         usual=st.floats(1, 1_000),
     ),
-).map(lambda found: [replace(one, figure=name) for name, one in found.items()])  # fmt: skip
+).map(lambda found: [
+    replace(one, figure=name, ratio=1.0 if name.startswith("rate") else one.ratio)
+    for name, one in found.items()
+])  # fmt: skip
 new_couplings = st.lists(
     st.builds(
         NewCoupling, kind=st.sampled_from(("mirror", "split")),
