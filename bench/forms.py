@@ -9,7 +9,9 @@ from django import forms
 from django.utils.timezone import localdate
 
 from bench.models import MOST_RUNS, MOST_STROKES, Run
+from engine.burst.scenario import FRAME_RATE_FPS
 from engine.formats import figure
+from engine.measurement.runs import CLEAR_S
 from kit.form_fields import QuantityField
 from setups.setup import HOLD_S
 
@@ -23,7 +25,7 @@ MOST_KEPT = 10 * MOST_RUNS  # runs of one owner
 class MomentsField(forms.CharField):
     """Moments in seconds, as a script or a burst that was found sends them; nobody types them.
 
-    What is none is left out.
+    What is none of the longest burst is left out.
     """
 
     widget = forms.HiddenInput
@@ -39,7 +41,7 @@ class MomentsField(forms.CharField):
         except (ValueError, RecursionError):
             return []
         found = told[: self.most] if isinstance(told, list) else []
-        return [one for one in found if isinstance(one, int | float) and math.isfinite(one)]
+        return [one for one in found if isinstance(one, int | float) and CLEAR_S.fault(one) is None]
 
     def prepare_value(self, value: Any) -> Any:
         """A list as it is sent again."""
@@ -89,7 +91,9 @@ class RunForm(forms.ModelForm):
     def clean_frame_rate_fps(self) -> float | None:
         """A rate that the set-up can have had."""
         rate: float | None = self.cleaned_data["frame_rate_fps"]
-        if rate is not None and abs(math.log(max(rate, 1e-9) / self.fps)) > OTHER_RATE:
+        if rate is None or FRAME_RATE_FPS.fault(rate):
+            return rate
+        if abs(math.log(rate / self.fps)) > OTHER_RATE:
             raise forms.ValidationError(
                 f"The burst ran at {figure(rate, 'fps')}, the set-up shoots at "
                 f"{figure(self.fps, 'fps')}: choose the rate that the camera was set to."

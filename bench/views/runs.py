@@ -1,6 +1,7 @@
 """The test bench: measure a burst, keep the log, and see what the runs of a body teach."""
 
 from copy import copy
+from math import ceil
 from urllib.parse import parse_qsl, urlencode
 
 from django.http import HttpRequest, HttpResponse, QueryDict
@@ -76,7 +77,7 @@ def three_minutes(request: HttpRequest) -> HttpResponse:
         "covered": request.GET.get("covered") == "on",
         "checklist": CHECKLIST,
         "steps": steps,
-        "minutes": sum(step.takes_s for step in steps) / SECONDS_IN_MINUTE + MINUTES_BEFORE,
+        "minutes": ceil(sum(step.takes_s for step in steps) / SECONDS_IN_MINUTE) + MINUTES_BEFORE,
         "all_done": steps and all(step.done for step in steps),
     }
     return render(request, "bench/three_minutes.html", context)

@@ -88,14 +88,14 @@ def run_of(setup: AssumedSetup, method: Method, observed: Observed | None = None
     )  # fmt: skip
 
 
-def by_method(method: str, bodies: int) -> str:
+def by_method(method: str, bodies: int, count: int = RUNS) -> str:
     """A line of the table: bias, spread, coverage, and how untested set-ups are predicted."""
     off: dict[str, list[float]] = {name: [] for name in FIGURES}
     inside, frames_inside, errors, failures, took = [], [], [], 0, []
     for seed in range(bodies):
         random = np.random.default_rng([seed, len(method)])
         body = random_body(random)
-        tested = list(random.choice(len(setups(body, 1)), RUNS))
+        tested = list(random.choice(len(setups(body, 1)), count))
         plan = []
         for place in tested:
             kind = Method(str(random.choice(list(SEEN)) if method == MIX else method))
@@ -107,7 +107,7 @@ def by_method(method: str, bodies: int) -> str:
         ][:2]
         truth, shown = stand_in_runs([*plan, *untested], seed)
         start = time.perf_counter()
-        learnt = Learnt(shown[:RUNS], learn(shown[:RUNS]))
+        learnt = Learnt(shown[:count], learn(shown[:count]))
         took.append(time.perf_counter() - start)
         for name, figure in learnt.figures.items():
             true = float(truth.ratios(name)[0])
@@ -116,8 +116,8 @@ def by_method(method: str, bodies: int) -> str:
             if group in off:
                 off[group].append(float(np.log(figure.middle / true)))
         failures += any(sum(abs(m) > 5 for m in one.values()) for one in learnt.misfits)
-        came = seen_by(truth, [*plan, *untested]).frames[0, RUNS:]
-        for one, frames in zip(shown[RUNS:], map(float, came), strict=True):
+        came = seen_by(truth, [*plan, *untested]).frames[0, count:]
+        for one, frames in zip(shown[count:], map(float, came), strict=True):
             told = learnt.predict(one.scenario, one.sources, dict(one.figures))
             low, middle, high = (end or 0.0 for end in ends_of(told.frames))
             frames_inside.append(low <= frames <= high)
@@ -203,6 +203,9 @@ def main() -> None:
           "range, error   misfit  time")  # fmt: skip
     for method in (*SEEN, MIX):
         print(by_method(str(method), bodies), flush=True)
+    for count in (10, 30):
+        print(f"{count} runs, {bodies // count + 5} bodies")
+        print(by_method(str(Method.TAP), bodies // count + 5, count), flush=True)
     print(f"median error of the frames of set-ups, after {COUNTS} runs, {bodies // 2} bodies")
     for how, errors in by_choice(bodies // 2).items():
         print(f"{how:<10} {'  '.join(f'{error:5.1f} %' for error in errors)}")

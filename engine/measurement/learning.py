@@ -32,8 +32,9 @@ USUAL_STEPS = 10
 FEWEST_MOVES, MOST_MOVES = 3, 8  # after each step
 LAST_ROUNDS = 4  # of as many moves after the last one
 KEPT_SHARE = 0.6  # effective bodies after each step
-QUICK_MOVES = 16  # of each chain
-QUICK_ODDS = (0.6, 0.25, 0.15)  # of figures, bursts, and mean sizes
+QUICK_MOVES = 12  # of each chain of bodies
+SIZES_ALONE = 0.2  # of these change mean sizes alone
+MOVES_OF_RUNS = 4  # of each chain of runs
 FLIPS = 0.2  # of the moves try another coupling
 ALONE = 0.6  # of the moves change one figure alone
 STEPS, STEPS_ALONE = (0.15, 0.5, 1.0), (0.1, 0.4, 1.0, 2.0)  # of the usual length of a move
@@ -62,7 +63,7 @@ class Learning:
         self._hold_s = np.array([run.accuracy.hold_s for run in self.runs])
         self._steps = 0
         shot = self.count * sum(run.scenario.frames_due for run in self.runs)
-        moves = MOST_FRAMES // (shot * (USUAL_STEPS + LAST_ROUNDS))
+        moves = MOST_FRAMES // (2 * shot * (USUAL_STEPS + LAST_ROUNDS))
         self._moves = min(max(moves, FEWEST_MOVES), MOST_MOVES)
 
     @property
@@ -96,14 +97,37 @@ class Learning:
         2001).
         """
         for _ in range(self._moves):
-            start, quick_start = self.population, self._quick(self.population)
-            end, quick_end = self._quick_chain(start, quick_start)
-            fits = self._likelihood(end)
-            of_end = (fits - quick_end).sum(axis=1)
-            of_start = (self._fits - quick_start).sum(axis=1)
-            taken = self._odds() < self.share * (of_end - of_start)
-            self.population = start.with_chosen(end, taken)
-            self._fits = np.where(taken[:, None], fits, self._fits)
+            self._move_bodies()
+            self._move_runs()
+
+    def _move_bodies(self) -> None:
+        """Figures and mean sizes, each body on its own."""
+        start, quick_start = self.population, self._quick(self.population)
+        end, quick_end = self._quick_chain(start, quick_start)
+        fits = self._likelihood(end)
+        off = (fits - quick_end).sum(axis=1) - (self._fits - quick_start).sum(axis=1)
+        taken = self._odds() < self.share * off
+        self.population = start.with_chosen(end, taken)
+        self._fits = np.where(taken[:, None], fits, self._fits)
+
+    def _move_runs(self) -> None:
+        """The size of each run's burst and the length of its hold, each run on its own.
+
+        What one run shows tells nothing of another's burst, so that each is taken or not by itself:
+        of many runs some always would be refused.
+        """
+        start = end = self.population
+        quick_start = quick_end = self._quick(start)
+        for _ in range(MOVES_OF_RUNS):
+            end, quick_end = self._move_bursts(end, quick_end)
+        fits = self._likelihood(end)
+        taken = self._odds(fits.shape) < self.share * (fits - quick_end - self._fits + quick_start)
+        self.population = replace(
+            start,
+            bursts=np.where(taken, end.bursts, start.bursts),
+            holds_s=np.where(taken, end.holds_s, start.holds_s),
+        )
+        self._fits = np.where(taken, fits, self._fits)
 
     def _keep(self, places: NDArray[np.int64]) -> None:
         self.population = self.population.chosen(places)
@@ -121,13 +145,11 @@ class Learning:
     def _quick_chain(self, now: Population, fits: Real) -> tuple[Population, Real]:
         """Moves of Metropolis and Hastings as the fluid model judges them, in a random order."""
         directions, deviations = _directions(now)
-        for kind in self._random.choice(3, QUICK_MOVES, p=QUICK_ODDS):
-            if kind == 0:
-                now, fits = self._move_figures(now, fits, directions, deviations)
-            elif kind == 1:
-                now, fits = self._move_bursts(now, fits)
-            else:
+        for of_sizes in self._random.random(QUICK_MOVES) < SIZES_ALONE:
+            if of_sizes:
                 now = self._draw_sizes(now)
+            else:
+                now, fits = self._move_figures(now, fits, directions, deviations)
         return now, fits
 
     def _move_figures(

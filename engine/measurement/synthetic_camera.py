@@ -129,7 +129,8 @@ def stand_in_runs(runs: Sequence[Run], seed: int = 0) -> tuple[Population, list[
     have observed says what is noted; the figures are replaced.
     """
     random = np.random.default_rng(seed)
-    truth = Population.drawn(runs, 1, random)
+    # How many frames a burst really has is not known before it is shot.
+    truth = Population.drawn([replace(run, observed=Observed()) for run in runs], 1, random)
     shown = seen_by(truth, runs)
     return truth, [
         replace(run, observed=_observed(run, shown, place, random))

@@ -42,6 +42,19 @@ KEYS = {
 }
 
 
+RUN = ("setup", "hold_s", "frames_at_full_speed", "did_not_slow", "frames", "clear_s", "covered",
+       "settings_checked", "battery_percent", "shot_on", "method", "notes", "frame_rate_fps",
+       "files_mb", "taps_s", "strokes_s")  # fmt: skip
+SENT = {
+    "bench-test": RUN,
+    "bench-sound": ("times", "loudness"),
+    "bench-files": ("table", "refused"),
+    "bench-heads": ("size",),
+    "bench-lines": ("body", "method", "table"),
+}
+MOMENTS = ("[1e999, 2]", "[[1], {}]", "[" * 10_000, "[null]", '["1"]', "[-1, 1e308, -1e308]")
+
+
 MOST_BYTES = 300_000_000  # that one request may take
 
 
@@ -82,3 +95,14 @@ class Hostile(TestCase):
                 with self.subTest(name, key=key):
                     one = self.client.get(reverse(name), usual | {key: "nan"})
                     self.assertLess(one.status_code, 500)
+
+    def test_nonsense_that_is_sent_is_answered_and_never_saved_in_part(self) -> None:
+        usual = {"hold_s": "5", "frames": "9", "method": "tap", "setup": "body=pellow-wren-10"}
+        for name, keys in SENT.items():
+            for key in keys:
+                for text in (*NONSENSE, *MOMENTS):
+                    for fill in ({}, {"fill": "1"}):
+                        with self.subTest(name, key=key, text=text[:10]):
+                            sent = (usual if name == "bench-test" else {}) | fill | {key: text}
+                            answer = self.client.post(reverse(name), sent)
+                            self.assertLess(answer.status_code, 500)
