@@ -206,8 +206,8 @@ def main() -> None:
     for count in (10, 30):
         print(f"{count} runs, {bodies // count + 5} bodies")
         print(by_method(str(Method.TAP), bodies // count + 5, count), flush=True)
-    print(f"median error of the frames of set-ups, after {COUNTS} runs, {bodies // 2} bodies")
-    for how, errors in by_choice(bodies // 2).items():
+    print(f"median error of the frames of set-ups, after {COUNTS} runs, {max(bodies // 2, 1)} bodies")
+    for how, errors in by_choice(max(bodies // 2, 1)).items():
         print(f"{how:<10} {'  '.join(f'{error:5.1f} %' for error in errors)}")
 
 
