@@ -17,7 +17,7 @@ from engine.measurement.assumed import COVERED
 from engine.measurement.by_hand import ByHand
 from engine.measurement.differences import Difference, change, difference
 from engine.measurement.learnt import Learnt, LearntFigure, LearntPrediction
-from engine.measurement.next_test import next_test
+from engine.measurement.next_test import Outcomes, next_test
 from engine.measurement.population import FILE_SIZE_FACTOR
 from engine.measurement.runs import Observed
 from engine.measurement.runs import Run as EngineRun
@@ -43,6 +43,7 @@ DOUBTS = {
     "did_not_slow": "Bursts that did not slow should have: the camera writes faster than other "
     "runs say.",
 }
+SURE = 1.02  # times, from the low end to the high one: sure enough
 LEAST_NARROWING = 0.1  # of a range: less is not worth a test
 TIED = 0.3  # correlated with what the runs have told: they told something of both together
 KEPT_KINDS = ("memory", "rate", "held", "files", "processor", "slot", "card")
@@ -112,23 +113,26 @@ class FigureRow:
 
 
 @dataclass(frozen=True)
+class NextRow:
+    """The run to make next: its query and name, and by what share it would narrow a range."""
+
+    query: str
+    name: str
+    narrowing: float
+
+
+@dataclass(frozen=True)
 class PredictionRow:
-    """A set-up, by its query on the Desk and its name, of so many frames due, and its ranges."""
+    """A set-up, by its query on the Desk and its name, of so many frames due, and its ranges.
+
+    `next` is the run that would tell most of it; None where none would tell much.
+    """
 
     query: str
     name: str
     frames_due: int
     ranges: LearntPrediction
-
-
-@dataclass(frozen=True)
-class NextRow:
-    """The run to make next: its query and name, and by how much it would narrow what of what."""
-
-    query: str
-    name: str
-    narrowing: float
-    of: str
+    next: NextRow | None = None
 
 
 @dataclass(frozen=True)
@@ -181,10 +185,15 @@ class Answer:
     used: list[int] = field(default_factory=list)
     unused: list[int] = field(default_factory=list)
     predictions: list[PredictionRow] = field(default_factory=list)
-    next: NextRow | None = None
     differences: list[DifferenceRow] = field(default_factory=list)
     changes: list[ChangeRow] = field(default_factory=list)
     doubts: list[str] = field(default_factory=list)
+
+    @property
+    def widest(self) -> PredictionRow | None:
+        """The prediction that is least sure, of those that a run would tell something of."""
+        told = [row for row in self.predictions if row.next]
+        return max(told, key=lambda row: _width(row.ranges), default=None)
 
     @property
     def learnt_figures(self) -> list[FigureRow]:
@@ -208,7 +217,7 @@ def answer_of(
     ]
     rows = [replace(row, is_tied=_is_tied(row, rows, learnt)) for row in rows]
     asked = _asked(setups)
-    predictions = _predicted(learnt, asked)
+    predictions = _with_next(learnt, asked, _predicted(learnt, asked))
     return Answer(
         figures=sorted(rows, key=lambda row: (not row.is_learnt, -row.ratios.narrowed)),
         odds={name.partition(" ")[2]: odds for name, odds in learnt.odds.items()},
@@ -216,7 +225,6 @@ def answer_of(
         wild=[used[place] for place in learnt.wild],
         unused=unused,
         predictions=predictions,
-        next=_next(learnt, asked, predictions),
         differences=list(_differences(learnt, setups)),
         changes=list(_changes(learnt, setups, days)),
         doubts=[DOUBTS[name] for name, off in learnt.off_by_kind.items() if off > DOUBTFUL],
@@ -335,14 +343,10 @@ def _fastest(key: str, setups: list[Setup]) -> float | None:
     return max(setups[0].body.rate_of_fps) if key.startswith("processor") else None
 
 
-def _next(
+def _with_next(
     learnt: Learnt, setups: dict[str, Setup], predictions: list[PredictionRow]
-) -> NextRow | None:
-    """The run that would tell most of the set-up whose prediction is widest."""
-    if not predictions:
-        return None
-    widest = max(predictions, key=lambda row: _width(row.ranges))
-    wanted = assumed(setups[widest.query])
+) -> list[PredictionRow]:
+    """The predictions, each with the run that would tell most of it."""
     tests = [replace(setups[row.query], hold_s=TEST_HOLD_S) for row in predictions]
     candidates = [
         EngineRun(
@@ -351,12 +355,17 @@ def _next(
         )
         for one in map(assumed, tests)
     ]  # fmt: skip
-    frames = np.log(learnt.frames_of(wanted.scenario, wanted.sources, wanted.figures) + 1)
-    best = next_test(learnt, frames, candidates)
-    if best is None or best.narrowing < LEAST_NARROWING:
-        return None
-    test = tests[best.place]
-    return NextRow(urlencode(test.address), test.name_in_body, best.narrowing, widest.name)
+    outcomes = Outcomes.of(learnt, candidates)
+    found = []
+    for row in predictions:
+        frames = np.log(learnt.frames_of(*_parts(setups[row.query])) + 1)
+        best = next_test(outcomes, frames)
+        if best is not None and best.narrowing >= LEAST_NARROWING and _width(row.ranges) > SURE:
+            test = tests[best.place]
+            told = NextRow(urlencode(test.address), test.name_in_body, best.narrowing)
+            row = replace(row, next=told)
+        found.append(row)
+    return found
 
 
 def _width(ranges: LearntPrediction) -> float:

@@ -4,6 +4,7 @@
 const part = document.querySelector("[data-files]");
 const told = document.querySelector("[data-files-told]");
 const stop = document.querySelector("[data-files-stop]");
+const on = document.querySelector("[data-files-on]");
 const form = document.getElementById("table-form");
 const TRIES = 3;
 const MOST_TOLD = 5;
@@ -34,21 +35,22 @@ async function send(files) {
   }
 }
 
-async function read(files) {
-  const lines = [];
-  const refused = [];
+async function read(files, from = 0, lines = [], refused = []) {
   const batch = Number(part.dataset.batch);
   stopped = false;
   stop.hidden = false;
+  on.hidden = true;
   try {
-    for (let from = 0; from < files.length && !stopped; from += batch) {
+    for (; from < files.length && !stopped; from += batch) {
       told.textContent = `${from} of ${files.length} files are read.`;
       const answer = await send(files.slice(from, from + batch));
       lines.push(...answer.lines);
       refused.push(...answer.refused);
     }
   } catch {
-    told.textContent = `The connection was lost after ${lines.length} files: choose them again.`;
+    told.textContent = `The connection was lost after ${from} of ${files.length} files; what was read is kept.`;
+    on.hidden = false;
+    on.onclick = () => read(files, from, lines, refused);
     return;
   } finally {
     stop.hidden = true;

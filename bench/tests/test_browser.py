@@ -6,7 +6,7 @@ from typing import ClassVar
 
 import soundfile
 from django.test import tag
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from bench.tests.test_bench import BURST
 from engine.measurement.synthetic_camera import (
@@ -64,6 +64,28 @@ class TappingABurst(BrowserTestCase):
         expect(page.locator("#run [name=method]")).to_have_value("files")
         page.get_by_role("button", name="Save the run").click()
         expect(page.get_by_text("Learning from 1 run")).to_be_visible()
+
+    def test_files_that_were_read_are_kept_when_the_connection_is_lost(self) -> None:
+        page = self.open("bench/files/")
+        files = [
+            {"name": name, "mimeType": "image/jpeg", "buffer": content}
+            for name, content in picture_files(BURST)
+        ]
+        seen: list[str] = []
+
+        def answer(route: Route) -> None:
+            seen.append(route.request.url)
+            if 1 < len(seen) < 5:  # each batch is tried three times
+                route.abort()
+            else:
+                route.continue_()
+
+        page.route("**/bench/heads/", answer)
+        page.locator("[data-files-input]").first.set_input_files(files)
+        expect(page.get_by_text("The connection was lost after 20 of")).to_be_visible()
+        self.complaints.clear()
+        page.get_by_role("button", name="Go on").click()
+        expect(page.get_by_text(f"{BURST.frames} frames in")).to_be_visible()
 
     def test_a_finger_on_a_phone_notes_that_it_did_not_slow(self) -> None:
         page = self.open(

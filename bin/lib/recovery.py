@@ -25,7 +25,7 @@ from engine.measurement.forward import seen_by
 from engine.measurement.hidden_body import HiddenBody
 from engine.measurement.learning import learn
 from engine.measurement.learnt import Learnt
-from engine.measurement.next_test import next_test
+from engine.measurement.next_test import Outcomes, next_test
 from engine.measurement.runs import Method, Observed, Run
 from engine.measurement.synthetic_camera import stand_in_runs
 from engine.uncertainty.intervals import Interval
@@ -183,7 +183,8 @@ def chosen(learnt: Learnt, choices: Sequence[AssumedSetup]) -> int:
         np.log(learnt.frames_of(one.scenario, one.sources, one.figures) + 1) for one in choices
     ]
     widest = max(frames, key=lambda one: float(np.std(one)))
-    best = next_test(learnt, widest, [run_of(one, Method.TAP) for one in choices])
+    outcomes = Outcomes.of(learnt, [run_of(one, Method.TAP) for one in choices])
+    best = next_test(outcomes, widest)
     return best.place if best else 0
 
 
@@ -206,8 +207,9 @@ def main() -> None:
     for count in (10, 30):
         print(f"{count} runs, {bodies // count + 5} bodies")
         print(by_method(str(Method.TAP), bodies // count + 5, count), flush=True)
-    print(f"median error of the frames of set-ups, after {COUNTS} runs, {max(bodies // 2, 1)} bodies")
-    for how, errors in by_choice(max(bodies // 2, 1)).items():
+    half = max(bodies // 2, 1)
+    print(f"median error of the frames of set-ups, after {COUNTS} runs, {half} bodies")
+    for how, errors in by_choice(half).items():
         print(f"{how:<10} {'  '.join(f'{error:5.1f} %' for error in errors)}")
 
 

@@ -32,22 +32,32 @@ class NextTest:
     effort_s: float
 
 
-def next_test(learnt: Learnt, wanted: Real, candidates: Sequence[Run]) -> NextTest | None:
-    """The best of `candidates` for `wanted`, a figure of every body; None where none helps.
+@dataclass(frozen=True)
+class Outcomes:
+    """What every body would show of each run that could be made, a column an observation."""
+
+    of_runs: Sequence[tuple[Real, float]]
+
+    @classmethod
+    def of(cls, learnt: Learnt, candidates: Sequence[Run]) -> "Outcomes":
+        """Those of `candidates`, with what each of them takes in seconds."""
+        return cls([_outcome(learnt, run) for run in candidates])
+
+
+def next_test(outcomes: Outcomes, wanted: Real) -> NextTest | None:
+    """The best run for `wanted`, a figure of every body; None where none helps.
 
     Of those that are about as good, the one with the least effort.
     """
-    tried = [_tried(learnt, wanted, run, place) for place, run in enumerate(candidates)]
+    tried = [
+        NextTest(place, 1 - np.sqrt(1 - _explained(outcome, wanted)), effort_s)
+        for place, (outcome, effort_s) in enumerate(outcomes.of_runs)
+    ]
     best = max((one.narrowing for one in tried), default=0.0)
     if best <= 0:
         return None
     good = [one for one in tried if one.narrowing >= AS_GOOD * best]
     return min(good, key=lambda one: (one.effort_s, -one.narrowing))
-
-
-def _tried(learnt: Learnt, wanted: Real, run: Run, place: int) -> NextTest:
-    outcome, effort_s = _outcome(learnt, run)
-    return NextTest(place, 1 - np.sqrt(1 - _explained(outcome, wanted)), effort_s)
 
 
 def _outcome(learnt: Learnt, run: Run) -> tuple[Real, float]:

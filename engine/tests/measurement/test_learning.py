@@ -18,7 +18,7 @@ from engine.measurement.fluid import QuickLook
 from engine.measurement.forward import Noted, seen_by
 from engine.measurement.learning import learn
 from engine.measurement.learnt import Learnt
-from engine.measurement.next_test import next_test
+from engine.measurement.next_test import Outcomes, next_test
 from engine.measurement.population import Population
 from engine.measurement.runs import InvalidRun, Method, Observed, Run
 from engine.measurement.synthetic_camera import stand_in_runs
@@ -122,10 +122,11 @@ class Learning(unittest.TestCase):
         _, runs = stand_in_runs([run(), run()], 3)
         learnt = learnt_of(runs)
         wanted = learnt.frames_of(run("B").scenario, run("B").sources, dict(run("B").figures))
-        best = next_test(learnt, wanted, [run(), run("B"), run(recording="jpeg")])
+        tests = Outcomes.of(learnt, [run(), run("B"), run(recording="jpeg")])
+        best = next_test(tests, wanted)
         self.assertEqual(1, best.place)
         self.assertGreater(best.narrowing, 0.3)
-        shorter = next_test(learnt, wanted, [run("B", hold_s=60), run("B", hold_s=8)])
+        shorter = next_test(Outcomes.of(learnt, [run("B", hold_s=60), run("B", hold_s=8)]), wanted)
         self.assertEqual(1, shorter.place)
 
     def test_the_same_runs_give_the_same_figures(self) -> None:
