@@ -2,6 +2,7 @@
 
 import csv
 import io
+from urllib.parse import urlencode
 
 import soundfile
 from django.core.exceptions import ValidationError
@@ -257,8 +258,10 @@ class Guides(TestCase):
             self.assertEqual(done, sum(step.done for step in steps))
             self.assertTrue(all(4 <= step.setup.hold_s <= 15 for step in steps))
             wanted = next(step for step in steps if not step.done)
+            self.assertContains(page, "guide=body%3Dpellow-wren-10")
             sent = {"setup": wanted.query, "hold_s": "8", "frames": "20", "method": "tap"}
-            self.client.post(reverse("bench-test"), sent)
+            saved = self.client.post(reverse("bench-test"), sent | {"guide": urlencode(asked)})
+            self.assertRedirects(saved, f"{address}?{urlencode(asked)}")
         self.assertContains(self.client.get(address, asked), "What the runs teach")
         self.assertContains(self.client.get(address, asked | {"covered": "on"}), "covered=on")
 

@@ -77,6 +77,7 @@ def three_minutes(request: HttpRequest) -> HttpResponse:
         "covered": request.GET.get("covered") == "on",
         "checklist": CHECKLIST,
         "steps": steps,
+        "guide": request.GET.urlencode(),
         "minutes": ceil(sum(step.takes_s for step in steps) / SECONDS_IN_MINUTE) + MINUTES_BEFORE,
         "all_done": steps and all(step.done for step in steps),
     }
@@ -156,10 +157,13 @@ def _saved(request: HttpRequest, form: RunForm, reading: Reading) -> HttpRespons
     run.setup = urlencode(reading.setup.address | {keys.HOLD: hold_s})
     if run.owner_id is None:
         run.owner_id = keeper(request).pk
-    if not run.predicted and (shot := read_query(run.setup, Kit.of(request.user))):
+    is_new = run.pk is None  # what is predicted later is no prediction of it
+    if is_new and (shot := read_query(run.setup, Kit.of(request.user))):
         run.predicted = predicted_of(predict(shot))
     run.save()
     say(request, "The run is saved.")
+    if guide := request.POST.get("guide", "")[: keys.LONGEST_SETUP]:
+        return redirect(f"{reverse('three-minutes')}?{urlencode(parse_qsl(guide))}")
     return redirect("bench-body", run.body.slug)
 
 
@@ -172,6 +176,7 @@ def _tested(request: HttpRequest, reading: Reading, form: RunForm, status: int) 
         "isos": ISO_STEPS,
         "prediction": prediction,
         "checklist": CHECKLIST,
+        "guide": (request.POST or request.GET).get("guide", ""),
         "run_form": form,
         "sentence_at": "bench-test",
         "fps": as_typed(reading.setup.rate.fps),
