@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from datetime import timedelta
 from functools import cached_property
 
-from bench.answer import Answer, answer_of
+from bench.answer import Answer
+from bench.answering import answer_of
 from bench.engine_adapter import engine_run, setup_as_assumed
 from bench.models import Run
 from engine.measurement.learning import Learning

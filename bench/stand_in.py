@@ -7,8 +7,8 @@ from functools import cached_property
 
 import soundfile
 
-from bench.answer import described
 from bench.engine_adapter import assumed
+from bench.learnt_figures import described
 from engine import Result, Scenario
 from engine.burst.simulate import simulate
 from engine.formats import figure

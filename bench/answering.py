@@ -1,0 +1,44 @@
+"""The answer that the runs of a body come to, put together from its parts."""
+
+from datetime import date
+
+from bench.answer import Answer
+from bench.card_comparison import changes, differences
+from bench.learnt_figures import figure_rows
+from bench.predictions import asked_of, predicted, with_next
+from engine.measurement.learnt import Learnt
+from setups.setup import Setup
+
+DOUBTFUL = 2.0  # standard deviations that the runs of a body are off by, usually
+DOUBTS = {
+    "frames_at_full_speed": "Bursts don't slow where one buffer would fill: it may be another one "
+    "in some formats or at high ISO, or the camera keeps some of it back.",
+    "frames": "The counter doesn't follow from one steady rate: a card may slow when it is warm or "
+    "nearly full, or the scenes differed more than was noted.",
+    "clear_s": "The card light doesn't go out when all should be written: some bodies leave it on "
+    "a while, or write something else first.",
+    "frame_rate_fps": "The strokes come at another rate than the camera is set to: a lens, the "
+    "aperture, flicker or the battery may slow it.",
+    "files_mb": "The files have other sizes than the format, the scene and ISO let expect.",
+    "did_not_slow": "Bursts that did not slow should have: the camera writes faster than other "
+    "runs say.",
+}
+
+
+def answer_of(
+    learnt: Learnt, setups: list[Setup], days: list[date], used: list[int], unused: list[int]
+) -> Answer:
+    """What `learnt` comes to; `setups` and `days` are those of its runs, as they are assumed."""
+    asked = asked_of(setups)
+    predictions = with_next(learnt, asked, predicted(learnt, asked))
+    return Answer(
+        figures=figure_rows(learnt, setups),
+        odds={name.partition(" ")[2]: odds for name, odds in learnt.odds.items()},
+        used=used,
+        wild=[used[place] for place in learnt.wild],
+        unused=unused,
+        predictions=predictions,
+        differences=list(differences(learnt, setups)),
+        changes=list(changes(learnt, setups, days)),
+        doubts=[DOUBTS[name] for name, off in learnt.off_by_kind.items() if off > DOUBTFUL],
+    )

@@ -1,0 +1,93 @@
+"""The figures of a body that were learnt, in words: what each is, and which runs tell of it."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from bench.answer import FigureRow
+from engine.measurement.learnt import Learnt, LearntFigure
+from engine.measurement.runs import Run as EngineRun
+from setups.setup import Setup
+
+MS_IN_S = 1_000
+MOST_SAMPLES = 200
+TIED = 0.3  # correlated with what the runs have told: they told something of both together
+
+
+def figure_rows(learnt: Learnt, setups: list[Setup]) -> list[FigureRow]:
+    """All of them, those first that were narrowed most."""
+    rows = [
+        _figure_row(key, learnt, one, setups)
+        for key, one in learnt.figures.items()
+        if learnt.assumed[key]
+    ]
+    rows = [replace(row, is_tied=_is_tied(row, rows, learnt)) for row in rows]
+    return sorted(rows, key=lambda row: (not row.is_learnt, -row.ratios.narrowed))
+
+
+def _is_tied(row: FigureRow, rows: list[FigureRow], learnt: Learnt) -> bool:
+    """Whether it goes up or down with another figure that the runs have told something of."""
+    own = np.log(learnt.population.ratios(row.key))
+    others = [
+        np.log(learnt.population.ratios(one.key))
+        for one in rows
+        if one.is_learnt and one.key != row.key
+    ]
+    varying = [other for other in others if np.std(other) > 0 and np.std(own) > 0]
+    return any(abs(np.corrcoef(own, other)[0, 1]) > TIED for other in varying)
+
+
+def _why(key: str, runs: Sequence[EngineRun]) -> str:
+    """Which runs tell of a figure, and by what."""
+    about = [run for run in runs if key in run.figures.values()]
+    seen = [run.observed for run in about]
+    slowed = sum(one.frames_at_full_speed is not None or one.did_not_slow for one in seen)
+    timed = sum(one.frames is not None and one.clear_s is not None for one in seen)
+    told = {
+        "memory": [(slowed, "when it slowed"), (timed, "frames and light out")],
+        "files": [(sum(one.files_mb is not None for one in seen), "its files")],
+        "rate": [(sum(one.frame_rate_fps is not None for one in seen), "each frame's moment")],
+    }
+    by_what = [f"{words} in {count}" for count, words in told.get(key.split()[0], []) if count]
+    cards = {name for run in about for name in run.figures.values() if name.startswith("card ")}
+    if key.startswith("slot") and len(cards) > 1:
+        by_what.append(f"{len(cards)} cards in it")
+    runs_of = f"{len(about)} run{'' if len(about) == 1 else 's'}"
+    return ": ".join([runs_of, ", ".join(by_what)]) if by_what else runs_of
+
+
+def _figure_row(key: str, learnt: Learnt, ratios: LearntFigure, setups: list[Setup]) -> FigureRow:
+    name, unit = described(key, setups)
+    shown = learnt.assumed[key] * (MS_IN_S if unit == "ms" else 1)
+    samples = learnt.population.ratios(key)[:: max(1, learnt.population.count // MOST_SAMPLES)]
+    of_middle = " ".join(f"{ratio / ratios.middle:.4f}" for ratio in samples[:MOST_SAMPLES])
+    why = _why(key, learnt.runs)
+    return FigureRow(
+        key, name, unit, shown, ratios, why, samples=of_middle, fastest_fps=_fastest(key, setups)
+    )
+
+
+def _fastest(key: str, setups: list[Setup]) -> float | None:
+    return max(setups[0].body.rate_of_fps) if key.startswith("processor") else None
+
+
+def described(key: str, setups: list[Setup]) -> tuple[str, str]:
+    """A figure's name in words, and its unit."""
+    kind, _, rest = key.partition(" ")
+    formats = {one.slug: one.name for setup in setups for one in setup.body.formats.all()}
+    cards = {side.fitted.slug: str(side.fitted) for setup in setups for side in setup.sides}
+    slug, _, covered = rest.partition(" ")
+    of_format = formats.get(slug, slug) + (", lens covered" if covered else "")
+    words = {
+        "memory": ("buffer", "MB"),
+        "held": (f"buffer that a frame takes, {of_format}", "MB"),
+        "files": (f"files of a frame, {of_format}", "MB"),
+        "processor": (f"processor, {of_format}", "fps"),
+        "rate": ("frame rate", "fps"),
+        "card": (cards.get(rest, rest), "MB/s"),
+        "slot": (f"slot {rest} passes", "MB/s"),
+        "overhead": (f"slot {rest} waits before each frame", "ms"),
+        "cache": (f"cache of {cards.get(rest, rest)}", "MB"),
+    }
+    return words[kind]
