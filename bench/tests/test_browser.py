@@ -87,6 +87,11 @@ class TappingABurst(BrowserTestCase):
         page.get_by_role("button", name="Go on").click()
         expect(page.get_by_text(f"{BURST.frames} frames in")).to_be_visible()
 
+    def test_without_leave_to_use_the_microphone_a_recording_can_still_be_loaded(self) -> None:
+        page = self.open("bench/sound/")
+        page.get_by_role("button", name="Record", exact=True).click()
+        expect(page.locator("[data-record-told]")).to_contain_text("load a recording")
+
     def test_a_finger_on_a_phone_notes_that_it_did_not_slow(self) -> None:
         page = self.open(
             "bench/test/?body=pellow-wren-10", viewport={"width": 390, "height": 844},

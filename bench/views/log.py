@@ -2,24 +2,20 @@
 
 import csv
 import io
-from typing import Any
 
-from django import forms
 from django.core.paginator import Paginator
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_safe
 
-from bench.log_filter import LogFilter
+from bench.log_forms import LogFilter, RunsForm
 from bench.models import Run, readings_of
 from bench.run_file import BadRuns, as_json, as_table, read_runs, save_runs
-from kit.models import Body, Visitor
+from kit.models import Body
 from kit.views.shared import ITEMS_ON_A_PAGE, keeper, say
 from pages.downloads import as_file
 from pages.limits import at_most
 from setups.address import Kit
-
-LARGEST_FILE_BYTES = 5_000_000
 
 
 @require_safe
@@ -51,40 +47,6 @@ def runs_csv(request: HttpRequest) -> HttpResponse:
 def runs_json(request: HttpRequest) -> HttpResponse:
     """The same with the moments of strokes and taps, and what was predicted."""
     return as_file(HttpResponse(as_json(_chosen(request)), "application/json"), "runs.json")
-
-
-class RunsForm(forms.Form):
-    """A table or a file of runs, and what holds where it says nothing."""
-
-    body = forms.ChoiceField(label="Of the body, where a line names none")
-    method = forms.ChoiceField(
-        label="Measured",
-        choices=[("typed", "by somebody else"), ("claim", "by the maker"), ("tap", "by me")],
-    )
-    table = forms.CharField(
-        label="Lines",
-        required=False,
-        widget=forms.Textarea(attrs={"rows": 8}),
-        max_length=2_000_000,
-    )
-    file = forms.FileField(label="or a file that went out of here, CSV or JSON", required=False)
-
-    def __init__(self, *args: Any, visitor: Visitor) -> None:
-        super().__init__(*args)
-        bodies = Body.objects.visible_to(visitor).current().ready_to_shoot()
-        choices = [(one.slug, str(one)) for one in bodies]
-        self.fields["body"].choices = choices  # type: ignore[attr-defined]
-
-    def clean(self) -> dict[str, Any]:
-        """The text of either."""
-        cleaned = super().clean() or {}
-        if file := cleaned.get("file"):
-            if file.size > LARGEST_FILE_BYTES:
-                raise forms.ValidationError("The file has more than 5 MB.")
-            cleaned["text"] = file.read().decode("utf-8", "replace")
-        else:
-            cleaned["text"] = cleaned.get("table", "")
-        return cleaned
 
 
 @require_http_methods(["GET", "HEAD", "POST"])

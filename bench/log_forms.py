@@ -1,4 +1,4 @@
-"""What is shown of the log: by body, card, way of measuring, and words."""
+"""The forms of the log: what is shown of it, and what comes in."""
 
 import re
 from functools import cached_property
@@ -9,9 +9,10 @@ from django import forms
 from django.db.models import Q
 
 from bench.models import WORDS_OF_METHOD, RunQuerySet
-from kit.models import Body, Card
+from kit.models import Body, Card, Visitor
 from setups import keys
 
+LARGEST_FILE_BYTES = 5_000_000
 CARD_KEYS = (keys.card(1), keys.card(2))
 
 
@@ -57,6 +58,40 @@ class LogFilter(forms.Form):
         if words := told.get("words"):
             runs = runs.filter(Q(notes__icontains=words))
         return runs
+
+
+class RunsForm(forms.Form):
+    """A table or a file of runs, and what holds where it says nothing."""
+
+    body = forms.ChoiceField(label="Of the body, where a line names none")
+    method = forms.ChoiceField(
+        label="Measured",
+        choices=[("typed", "by somebody else"), ("claim", "by the maker"), ("tap", "by me")],
+    )
+    table = forms.CharField(
+        label="Lines",
+        required=False,
+        widget=forms.Textarea(attrs={"rows": 8}),
+        max_length=2_000_000,
+    )
+    file = forms.FileField(label="or a file that went out of here, CSV or JSON", required=False)
+
+    def __init__(self, *args: Any, visitor: Visitor) -> None:
+        super().__init__(*args)
+        bodies = Body.objects.visible_to(visitor).current().ready_to_shoot()
+        choices = [(one.slug, str(one)) for one in bodies]
+        self.fields["body"].choices = choices  # type: ignore[attr-defined]
+
+    def clean(self) -> dict[str, Any]:
+        """The text of either."""
+        cleaned = super().clean() or {}
+        if file := cleaned.get("file"):
+            if file.size > LARGEST_FILE_BYTES:
+                raise forms.ValidationError("The file has more than 5 MB.")
+            cleaned["text"] = file.read().decode("utf-8", "replace")
+        else:
+            cleaned["text"] = cleaned.get("table", "")
+        return cleaned
 
 
 def _cards(setup: str) -> list[str]:
