@@ -8,7 +8,7 @@ from urllib.parse import parse_qsl
 from django import forms
 from django.db.models import Q
 
-from bench.models import WORDS_OF_METHOD, RunQuerySet
+from bench.models import WORDS_OF_METHOD, Run, RunQuerySet
 from kit.models import Body, Card, Visitor
 from setups import keys
 
@@ -24,12 +24,13 @@ class LogFilter(forms.Form):
     method = forms.ChoiceField(required=False, label="Measured")
     words = forms.CharField(required=False, max_length=60, label="Words in the notes")
 
-    def __init__(self, *args: Any, runs: RunQuerySet) -> None:
+    def __init__(self, *args: Any, visitor: Visitor) -> None:
         super().__init__(*args)
-        self.runs = runs
+        self.runs = runs = Run.objects.made_by(visitor)
         bodies = Body.objects.filter(runs__in=runs).distinct()
         slugs = {slug for setup in runs.values_list("setup", flat=True) for slug in _cards(setup)}
-        names = dict(Card.objects.filter(slug__in=slugs).values_list("slug", "name"))
+        cards = Card.objects.visible_to(visitor).filter(slug__in=slugs)
+        names = dict(cards.values_list("slug", "name"))
         choices = {
             "body": [(one.slug, str(one)) for one in bodies],
             "card": sorted((slug, names.get(slug, slug)) for slug in slugs),

@@ -9,6 +9,7 @@ from accounts.models import User
 from bench.models import Run
 from bench.run_file import OBSERVED, RAW
 from kit import sample
+from kit.models import Card
 
 TABLE = """format;fps;card;hold;full speed;frames;light out
 lossless RAW;6;Tarn 90 128;10;28;44;6,1 s
@@ -93,3 +94,9 @@ class Log(TestCase):
                 self.assertEqual(count, len(page.context["runs"]))
                 text = self.client.get(reverse("runs-csv"), asked).content.decode()
                 self.assertEqual(count + 1, len(text.splitlines()))
+
+    def test_the_choices_name_no_card_of_somebody_else(self) -> None:
+        self.send()
+        other = User.objects.create(email="bob@example.org")
+        Card.objects.filter(slug="tarn-90-128").update(owner=other, name="Zanzibar")
+        self.assertNotContains(self.client.get(reverse("bench")), "Zanzibar")

@@ -21,16 +21,15 @@ from setups.address import Kit
 @require_safe
 def bench(request: HttpRequest) -> HttpResponse:
     """The log of all runs, the newest first, and the bodies that were tested."""
-    runs = Run.objects.made_by(request.user)
-    chosen = LogFilter(request.GET, runs=runs)
+    chosen = LogFilter(request.GET, visitor=request.user)
     page = Paginator(chosen.found.select_related("body"), ITEMS_ON_A_PAGE)
     shown = page.get_page(request.GET.get("page"))
     context = {
         "filter": chosen,
         "page": shown,
         "runs": readings_of(list(shown), request.user),
-        "has_runs": runs.exists(),
-        "bodies": Body.objects.filter(runs__in=runs).distinct(),
+        "has_runs": chosen.runs.exists(),
+        "bodies": Body.objects.filter(runs__in=chosen.runs).distinct(),
     }
     return render(request, "bench/bench.html", context)
 
@@ -75,5 +74,5 @@ def bench_lines(request: HttpRequest) -> HttpResponse:
 
 
 def _chosen(request: HttpRequest) -> "list[Run]":
-    runs = Run.objects.made_by(request.user)
-    return list(LogFilter(request.GET, runs=runs).found.select_related("body"))
+    chosen = LogFilter(request.GET, visitor=request.user)
+    return list(chosen.found.select_related("body"))
