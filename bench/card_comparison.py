@@ -8,12 +8,11 @@ from datetime import date
 from itertools import combinations, islice
 
 from bench.answer import ChangeRow, DifferenceRow
-from bench.engine_adapter import assumed
+from bench.predictions import frames_in
 from engine import InvalidScenario
 from engine.formats import exact
 from engine.measurement.by_hand import ByHand
 from engine.measurement.differences import change, difference
-from engine.measurement.forward import Real
 from engine.measurement.learnt import Learnt
 from engine.measurement.population import FILE_SIZE_FACTOR
 from setups.setup import USUAL_HOLD_S, Setup
@@ -33,7 +32,7 @@ def differences(learnt: Learnt, setups: list[Setup]) -> Iterator[DifferenceRow]:
     for (first, setup), (second, other) in islice(combinations(tested.items(), 2), MOST_PAIRS):
         both = [replace(setup, hold_s=USUAL_HOLD_S, sides=one.sides) for one in (setup, other)]
         with suppress(InvalidScenario):
-            one_gets, other_gets = (_frames(learnt, one) for one in both)
+            one_gets, other_gets = (frames_in(learnt, one) for one in both)
             cards = [one.sides[0].fitted for one in both]
             yield DifferenceRow(
                 first=str(cards[0]),
@@ -42,12 +41,6 @@ def differences(learnt: Learnt, setups: list[Setup]) -> Iterator[DifferenceRow]:
                 frames=difference(one_gets, other_gets, min(runs[first], runs[second])),
                 are_twins=cards[0].maker_and_name == cards[1].maker_and_name,
             )
-
-
-def _frames(learnt: Learnt, setup: Setup) -> Real:
-    """The frames that every body gets in a set-up."""
-    one = assumed(setup)
-    return learnt.frames_of(one.scenario, one.sources, one.figures)
 
 
 def changes(learnt: Learnt, setups: list[Setup], days: list[date]) -> Iterator[ChangeRow]:

@@ -12,6 +12,7 @@ from engine.formats import signed
 from engine.quantities import HIGH, LOW
 from engine.uncertainty.intervals import Interval
 
+# As `Run`, and the ranges of a prediction, call them.
 NAMES = {
     "frames_at_full_speed": "frames at full speed",
     "frames": "frames in the hold",
@@ -72,12 +73,7 @@ def predicted_of(prediction: Prediction) -> dict[str, list[float | None]]:
     """What a run keeps of the prediction before it; nothing where there is none."""
     if prediction.result is None:
         return {}
-    ranges = prediction.ranges
-    of_each: dict[str, Interval] = {
-        "frames_at_full_speed": ranges.frames_at_full_speed,
-        "frames": ranges.frames,
-        "clear_s": ranges.clear_s,
-    }
+    of_each: dict[str, Interval] = {name: getattr(prediction.ranges, name) for name in NAMES}
     return {name: [one.low, one.middle, one.high] for name, one in of_each.items()}
 
 

@@ -9,12 +9,11 @@ from urllib.parse import urlencode
 
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.db import transaction
-from django.utils import timezone
-from scipy.special import ndtri
+from django.utils.timezone import localdate
 
 from bench.answer import Answer, FigureRow
-from bench.models import Run
-from engine.quantities import HIGH, LOW
+from bench.models import Run, readings_of
+from engine.estimates.figures import spread_of_ratio
 from kit import edit
 from kit.document import document_of
 from kit.learnt import (
@@ -38,10 +37,8 @@ from kit.models.body import (
     figure_of_rate,
 )
 from setups import keys
-from setups.address import Kit
 
 SURE_OF_COUPLING = 0.9  # odds from which on a coupling counts as measured
-WIDTH = ndtri(HIGH) - ndtri(LOW)  # of the 80 % range of a normal, in standard deviations
 
 
 @dataclass(frozen=True)
@@ -53,20 +50,14 @@ class Keeping:
     answer: Answer
 
     @cached_property
-    def lesson(self) -> Lesson:
-        """What was learnt before, if it is this, else what would be learnt today."""
-        return Lesson(len(self.answer.used), self.learnt_on or timezone.localdate())
-
-    @cached_property
     def learnt_on(self) -> date | None:
         """When the figures that the kit has were learnt; None: they were not."""
-        rows = [*holding(self.body), *self._speeds]
-        return max((row.learnt_on for row in rows), default=None)
+        return learnt_on(self.body, self.visitor)
 
     @cached_property
     def documents(self) -> list[tuple[KitItem, Document]]:
         """Body and cards as they would be with what was learnt; only what would change."""
-        return self._changed(self.lesson)
+        return self._changed(self.learnt_on or localdate())
 
     @property
     def is_kept(self) -> bool:
@@ -79,27 +70,11 @@ class Keeping:
             of_body = Run.objects.made_by(self.visitor).filter(body=self.body)
             of_body.update(taught=False)
             of_body.filter(pk__in=self.answer.used).update(taught=True)
-            today = Lesson(len(self.answer.used), timezone.localdate())
-            return edit.rewrite_all(self._changed(today))
+            return edit.rewrite_all(self._changed(localdate()))
 
-    def take_back(self) -> Revision | None:
-        """Puts back all that was there before anything was learnt of this body."""
-        documents: list[tuple[KitItem, Document]] = [
-            (self.body, body_document_as_assumed(document_of(self.body)))
-        ]
-        for speed in self._speeds:
-            documents.append((speed.card, card_document_as_assumed(document_of(speed.card))))
-        return edit.rewrite_all(documents)
-
-    @cached_property
-    def _speeds(self) -> list[LearntSpeed]:
-        """Those of the visitor's cards that were learnt in this body."""
-        speeds = LearntSpeed.objects.filter(card__owner=self.visitor.pk).select_related("card")
-        here = speeds.filter(card__measured_in=str(self.body))
-        return [one for one in here if one.card.learnt]
-
-    def _changed(self, lesson: Lesson) -> list[tuple[KitItem, Document]]:
-        before = document_of(self.body)
+    def _changed(self, on: date) -> list[tuple[KitItem, Document]]:
+        """What learning it on that day would change."""
+        before, lesson = document_of(self.body), Lesson(len(self.answer.used), on)
         rows = [row for row in self.answer.figures if row.is_kept]
         figures = [one for row in rows for one in _figures(row, before)]
         couplings = [
@@ -119,12 +94,33 @@ class Keeping:
         return [(item, new) for item, before, new in documents if new != before]
 
 
+def learnt_on(body: Body, visitor: Visitor) -> date | None:
+    """When the figures that the kit has of a body were learnt; None: they were not."""
+    rows = [*holding(body), *_speeds(body, visitor)]
+    return max((row.learnt_on for row in rows), default=None)
+
+
+def take_back(body: Body, visitor: Visitor) -> Revision | None:
+    """Puts back all that was there before anything was learnt of the visitor's body."""
+    documents: list[tuple[KitItem, Document]] = [
+        (body, body_document_as_assumed(document_of(body)))
+    ]
+    for speed in _speeds(body, visitor):
+        documents.append((speed.card, card_document_as_assumed(document_of(speed.card))))
+    return edit.rewrite_all(documents)
+
+
+def _speeds(body: Body, visitor: Visitor) -> list[LearntSpeed]:
+    """Those of the visitor's cards that were learnt in a body."""
+    speeds = LearntSpeed.objects.filter(card__owner=visitor.pk).select_related("card")
+    here = speeds.filter(card__measured_in=str(body))
+    return [one for one in here if one.card.learnt]
+
+
 def copy_with_runs(body: Body, owner: AbstractBaseUser) -> Revision:
     """A copy of a body of the sample kit, and of the cards of its runs, which go along with it."""
     with transaction.atomic():
-        kit = Kit.of(owner)
-        runs = list(Run.objects.made_by(owner).filter(body=body))
-        readings = [(run, run.reading(kit)) for run in runs]
+        readings = readings_of(Run.objects.made_by(owner).filter(body=body), owner)
         revision = edit.duplicate(body, owner)
         copied = revision.changed
         slugs: dict[str, str] = {}
@@ -170,5 +166,5 @@ def _rate(row: FigureRow) -> NewFigure:
 
 
 def _figure(name: str, row: FigureRow) -> NewFigure:
-    spread = math.log(row.ratios.high / row.ratios.low) / WIDTH
+    spread = spread_of_ratio(math.sqrt(row.ratios.high / row.ratios.low))
     return NewFigure(name, row.ratios.middle, round(spread, 6), row.assumed, row.samples)

@@ -8,9 +8,9 @@ import numpy as np
 from bench.answer import FigureRow
 from engine.measurement.learnt import Learnt, LearntFigure
 from engine.measurement.runs import Run as EngineRun
+from engine.quantities import MS_IN_S
 from setups.setup import Setup
 
-MS_IN_S = 1_000
 MOST_SAMPLES = 200
 TIED = 0.3  # correlated with what the runs have told: they told something of both together
 

@@ -1,6 +1,7 @@
 """Runs: bursts that somebody shot to learn what a body really does."""
 
 from collections.abc import Iterable
+from urllib.parse import parse_qsl
 
 from django.conf import settings
 from django.db import models
@@ -107,6 +108,11 @@ class Run(models.Model):
     def __str__(self) -> str:
         reading = self.reading(Kit.of(self.owner))
         return reading.setup.name if reading else str(self.body)
+
+    @property
+    def address(self) -> dict[str, str]:
+        """The keys and values of its set-up."""
+        return dict(parse_qsl(self.setup))
 
     def reading(self, kit: Kit) -> Reading | None:
         """Its set-up as the kit has it now; None where a card of it is gone."""

@@ -9,6 +9,7 @@ import numpy as np
 from bench.answer import NextRow, PredictionRow
 from bench.engine_adapter import assumed
 from engine import InvalidScenario
+from engine.measurement.forward import Real
 from engine.measurement.learnt import Learnt
 from engine.measurement.next_test import Outcomes, next_test
 from engine.measurement.runs import Observed
@@ -34,6 +35,7 @@ def asked_of(setups: list[Setup]) -> dict[str, Setup]:
 
 
 def predicted(learnt: Learnt, setups: dict[str, Setup]) -> list[PredictionRow]:
+    """What each of `setups` would do; those that can't shoot at all are left out."""
     rows = []
     for query, setup in setups.items():
         with suppress(InvalidScenario):  # a buffer that can't hold one frame of that format
@@ -41,6 +43,12 @@ def predicted(learnt: Learnt, setups: dict[str, Setup]) -> list[PredictionRow]:
             ranges = learnt.predict(one.scenario, one.sources, one.figures)
             rows.append(PredictionRow(query, setup.name_in_body, one.scenario.frames_due, ranges))
     return rows
+
+
+def frames_in(learnt: Learnt, setup: Setup) -> Real:
+    """The frames that every body gets in a set-up."""
+    one = assumed(setup)
+    return learnt.frames_of(one.scenario, one.sources, one.figures)
 
 
 def with_next(
@@ -58,8 +66,7 @@ def with_next(
     outcomes = Outcomes.of(learnt, candidates)
     found = []
     for row in predictions:
-        one = assumed(setups[row.query])
-        frames = np.log(learnt.frames_of(one.scenario, one.sources, one.figures) + 1)
+        frames = np.log(frames_in(learnt, setups[row.query]) + 1)
         best = next_test(outcomes, frames)
         if best is not None and best.narrowing >= LEAST_NARROWING and row.width > SURE:
             test = tests[best.place]

@@ -20,7 +20,6 @@ from bench.models import Run
 from engine.formats import exact, figure
 from engine.typed_numbers import NotANumber, quantity_in
 from kit.csv_tables import as_date, cell, lines_of, plain_text
-from kit.models import Body
 from setups import address, keys
 from setups.address import Kit, Reading
 
@@ -61,7 +60,7 @@ class Received:
 def record_of(run: Run) -> dict[str, Any]:
     """A run by its columns; that of the body is for people to read."""
     told: dict[str, Any] = {"body": str(run.body), "setup": run.setup}
-    told |= {"shot_on": run.shot_on, "hold_s": dict(_query(run.setup)).get(keys.HOLD)}
+    told |= {"shot_on": run.shot_on, "hold_s": run.address.get(keys.HOLD)}
     return told | {name: getattr(run, name) for name in OBSERVED}
 
 
@@ -188,7 +187,7 @@ def _fault(form: RunForm, name: str) -> str:
 
 def _reading(record: Mapping[str, Any], kit: Kit) -> Reading:
     """The set-up that a record names; nothing is put in place of what the kit doesn't have."""
-    asked = dict(_query(record["setup"])) if "setup" in record else _asked(record, kit)
+    asked = _query(record["setup"]) if "setup" in record else _asked(record, kit)
     reading = address.read(asked, kit)
     if reading is None:
         raise BadRuns(["There is no body in the kit."])
@@ -201,7 +200,7 @@ def _reading(record: Mapping[str, Any], kit: Kit) -> Reading:
 
 def _asked(record: Mapping[str, Any], kit: Kit) -> dict[str, str]:
     """The address of a set-up that is given by names."""
-    body = kit.with_choices(_named(kit.bodies, record.get("body", ""), "body"))
+    body = kit.with_choices(_named(kit.bodies, record.get("body") or _first(kit), "body"))
     asked = {keys.BODY: body.slug}
     if name := record.get("format"):
         asked[keys.FORMAT] = _named(list(body.formats.all()), name, "format of the body").slug
@@ -222,19 +221,21 @@ def _asked(record: Mapping[str, Any], kit: Kit) -> dict[str, str]:
     return asked
 
 
+def _first(kit: Kit) -> str:
+    return kit.bodies[0].slug if kit.bodies else ""
+
+
 def _named(items: list[Any], name: Any, what: str) -> Any:
     """The item that is called so, in whatever case, or has that place in addresses."""
     plain = _text(name).strip().casefold()
-    if not plain and items and isinstance(items[0], Body):
-        return items[0]
     for one in items:
         if plain in (str(one).casefold(), one.slug):
             return one
     raise BadRuns([f"“{_text(name)[:40]}” is no {what} in the kit."])
 
 
-def _query(setup: Any) -> list[tuple[str, str]]:
-    return parse_qsl(_text(setup)[: keys.LONGEST_SETUP])
+def _query(setup: Any) -> dict[str, str]:
+    return dict(parse_qsl(_text(setup)[: keys.LONGEST_SETUP]))
 
 
 def _predicted(told: Any) -> dict[str, list[float | None]]:

@@ -34,7 +34,7 @@ class Sizes:
 class FoundBurst:
     """A burst that was found among files or in a sound, as a page shows it.
 
-    `filled` is what only its kind tells a run, by the fields of its form.
+    `sizes`, `mean_mb` and `is_covered` are known where there are files.
     """
 
     method: str

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from urllib.parse import parse_qsl, urlencode
+from urllib.parse import urlencode
 
 from django.utils.timezone import localdate
 
@@ -39,11 +39,9 @@ def steps_of(reading: Reading, runs: Iterable[Run]) -> list[Step]:
     largest, smallest = _largest(setup), _smallest(setup)
     wanted = [(largest, "The largest files fill the buffer soonest: buffer and rate once full.")]
     if smallest != largest:
-        wanted.append(
-            (smallest, "The smallest: is it the card or the processor that limits?"),
-        )
+        wanted.append((smallest, "The smallest: is it the card or the processor that limits?"))
     wanted.append((largest, "The first one again: how much runs differ."))
-    left = [_key(dict_of) for dict_of in _today(runs)]
+    left = [_key(run.address) for run in runs if run.shot_on == localdate()]
     steps = []
     for recording, why in wanted:
         one = replace(setup, recording=recording)
@@ -59,10 +57,6 @@ def steps_of(reading: Reading, runs: Iterable[Run]) -> list[Step]:
         clear_s = shot.clear_s if shot else 0.0
         steps.append(Step(one, why, done, hold_s + clear_s + BETWEEN_S))
     return steps
-
-
-def _today(runs: Iterable[Run]) -> list[dict[str, str]]:
-    return [dict(parse_qsl(run.setup)) for run in runs if run.shot_on == localdate()]
 
 
 def _key(address: dict[str, str]) -> tuple[str | None, ...]:

@@ -14,9 +14,11 @@ from dataclasses import dataclass
 
 BYTES_IN_MB = 1_000_000
 MB_IN_GB = 1_000
+GIB_IN_GB = 2**30 / 10**9
 BITS_IN_BYTE = 8
 NS_IN_S = 1_000_000_000
 S_IN_MINUTE = 60
+MS_IN_S = 1_000
 MICRO = 1_000_000
 
 LOW, MIDDLE, HIGH = 0.1, 0.5, 0.9  # an 80 % range: four draws in five lie between the ends

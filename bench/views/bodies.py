@@ -6,7 +6,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
-from bench.answer import Answer
+from bench import keeping
 from bench.comparison import MOST_PERCENT, error_lines, record_of
 from bench.keeping import Keeping, copy_with_runs
 from bench.learning import BodyLearning
@@ -46,12 +46,12 @@ def bench_body(request: HttpRequest, slug: str) -> HttpResponse:
 @require_POST
 def keep(request: HttpRequest, slug: str) -> HttpResponse:
     """Writes what the runs of a body teach to the visitor's body and cards."""
-    keeping = _mine(request, slug)
-    if keeping is None:
+    kept = _mine(request, slug)
+    if kept is None:
         say(request, "The runs have changed: see first what they teach now.")
         return redirect("bench-body", slug)
     try:
-        revision = keeping.keep()
+        revision = kept.keep()
     except BadDocument as error:
         say(request, f"The kit can't have these figures: {error}.")
     else:
@@ -63,7 +63,7 @@ def keep(request: HttpRequest, slug: str) -> HttpResponse:
 def take_back(request: HttpRequest, slug: str) -> HttpResponse:
     """Puts back the figures that the kit had before anything was learnt of a body."""
     body = mine(Body, request, slug)
-    revision = Keeping(body, signed_in(request), Answer()).take_back()
+    revision = keeping.take_back(body, signed_in(request))
     say(request, "The kit has its figures from before the runs again.", revision)
     return redirect("bench-body", slug)
 

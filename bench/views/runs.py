@@ -9,11 +9,10 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from bench.answer import Answer
 from bench.comparison import compared, predicted_of
 from bench.engine_adapter import observed_of
 from bench.forms import RunForm
-from bench.keeping import Keeping
+from bench.keeping import learnt_on
 from bench.models import Run
 from bench.run_drawing import RunDrawing
 from bench.three_minutes import steps_of
@@ -21,13 +20,14 @@ from desk.prediction import predict
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from engine.formats import exact
 from engine.measurement.by_hand import ByHand
+from engine.quantities import S_IN_MINUTE
 from engine.typed_numbers import NotANumber, as_typed, quantity_in
 from kit.views.shared import keeper, say, signed_in
 from pages.render import render_page_or_part
 from setups import address, keys
 from setups.address import Kit, Reading, read_query
 
-SECONDS_IN_MINUTE, MINUTES_BEFORE = 60, 1
+MINUTES_BEFORE = 1
 CHECKLIST = (
     "Manual exposure at 1/1000 s or shorter, fixed white balance, noise reduction and corrections "
     "off: else the camera waits for them, not for the card.",
@@ -78,7 +78,7 @@ def three_minutes(request: HttpRequest) -> HttpResponse:
         "checklist": CHECKLIST,
         "steps": steps,
         "guide": request.GET.urlencode(),
-        "minutes": ceil(sum(step.takes_s for step in steps) / SECONDS_IN_MINUTE) + MINUTES_BEFORE,
+        "minutes": ceil(sum(step.takes_s for step in steps) / S_IN_MINUTE) + MINUTES_BEFORE,
         "all_done": steps and all(step.done for step in steps),
     }
     return render(request, "bench/three_minutes.html", context)
@@ -118,8 +118,8 @@ def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
 def delete(request: HttpRequest, pk: int) -> HttpResponse:
     """The end of a run; asks first where figures of the kit were learnt from it."""
     run = get_object_or_404(Run.objects.made_by(signed_in(request)), pk=pk)
-    learnt_on = Keeping(run.body, request.user, Answer()).learnt_on if run.taught else None
-    if learnt_on and "sure" not in request.POST:
+    asks = run.taught and "sure" not in request.POST
+    if asks and learnt_on(run.body, request.user):
         return render(request, "bench/run_delete.html", {"run": run})
     run.delete()
     say(request, "The run is deleted.")

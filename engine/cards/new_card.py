@@ -8,7 +8,7 @@ takes a part; what is missing beyond that is not there.
 from dataclasses import dataclass
 
 from engine.formats import figure
-from engine.quantities import InvalidValues, Range
+from engine.quantities import MB_IN_GB, InvalidValues, Range
 
 SHOWN_GB = Range(0.001, 100_000, "GB")
 COPIED_GB = Range(0.001, 100_000, "GB")
@@ -16,8 +16,6 @@ COPIED_S = Range(0.1, 1_000_000, "s")
 LEAST_SHOWN = 0.9  # of the printed capacity: file systems and spare blocks take less
 MOST_SHOWN = 1.03
 LEAST_FILLED = 0.97  # of what is shown: a few files are in the way
-GIB_IN_GB = 2**30 / 1e9
-MB_IN_GB = 1_000
 SHORT_COPY_GB = 2  # less may have gone to a cache only
 
 

@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 from statistics import pstdev
 from typing import Literal
 
@@ -54,6 +55,11 @@ class Together:
     def __post_init__(self) -> None:
         if not self.ratios or min(self.ratios) <= 0:
             raise ValueError("there must be a ratio, and all of them above 0")
+
+    @cached_property
+    def spread(self) -> float:
+        """The standard deviation of the logarithm; every set-up asks for it again."""
+        return pstdev(map(math.log, self.ratios))
 
 
 # A number is the standard deviation of the logarithm.
@@ -129,5 +135,5 @@ def spread_of(uncertainty: Uncertainty) -> float:
     if isinstance(uncertainty, Between):
         return math.log(uncertainty.high / uncertainty.low) / math.sqrt(12)  # of an even spread
     if isinstance(uncertainty, Together):
-        return pstdev(map(math.log, uncertainty.ratios))
+        return uncertainty.spread
     return uncertainty if isinstance(uncertainty, float) else SPREAD_OF_SOURCE[uncertainty]

@@ -4,6 +4,8 @@ A figure of a body is named "memory_mb", "slot 1 cap_mb_s", "rate 20", or by a f
 "held_mb", "process_fps" or the name of a file.
 """
 
+from functools import cached_property
+
 import numpy as np
 from django.db import models
 from django.db.models import Q, UniqueConstraint
@@ -125,7 +127,7 @@ class LearntNumber(Learnt):
     class Meta:
         abstract = True
 
-    @property
+    @cached_property
     def together(self) -> Together | None:
         """How sure it is, along with the others; None where that was not kept."""
         ratios = tuple(ratio for one in self.samples.split() if (ratio := float(one)) > 0)

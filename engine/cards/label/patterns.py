@@ -19,7 +19,7 @@ from engine.cards.standards import (
     Form,
     Standard,
 )
-from engine.quantities import BITS_IN_BYTE, WRITE_MB_S
+from engine.quantities import BITS_IN_BYTE, GIB_IN_GB, WRITE_MB_S
 from engine.typed_numbers import readings
 
 
@@ -52,7 +52,6 @@ _UNIT = (
     r"|[kmg]b(?:its?|ytes?)?(?:ps|\sper\ssecond))(?![^\W_])"
 )
 _MB_S_OF_UNIT = {"k": 0.001, "m": 1, "g": 1_000}
-_GIB_IN_GB = 2**30 / 10**9
 # Words for speeds that hold, for reading and for writing, in five languages.
 _HOLDS = (
     r"(?:min(?:imum|\.)?|sustained|continuous|guaranteed|dauer(?:haft|nd)?|garantierte?s?"
@@ -227,7 +226,7 @@ def _capacity(found: _Match) -> Words:
     capacity_gb = number_of(found["capacity"]) * {"M": 0.001, "G": 1, "T": 1_000}[unit]
     remark = ""
     if found["binary"]:
-        capacity_gb = round(capacity_gb * _GIB_IN_GB, 1)
+        capacity_gb = round(capacity_gb * GIB_IN_GB, 1)
         remark = f" {found[0]} count in powers of two."
     if CAPACITY_GB.fault(capacity_gb):
         return Words(f"{capacity_gb:,.10g} GB is no capacity that a card has.", Matters.NOTHING)

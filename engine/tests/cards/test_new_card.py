@@ -5,7 +5,8 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from engine.cards.new_card import GIB_IN_GB, CardCheck, InvalidCheck
+from engine.cards.new_card import CardCheck, InvalidCheck
+from engine.quantities import GIB_IN_GB
 
 
 class NewCards(unittest.TestCase):
