@@ -1,7 +1,7 @@
 """The Desk in a real browser: what needs script, paint or history to be true."""
 
 from django.test import tag
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 
 from kit.tests.browser import BrowserTestCase
 from prices.tests.builders import usual_list
@@ -46,6 +46,15 @@ class DeskInTheBrowser(BrowserTestCase):
         )
         expect(page.get_by_label("Frame rate")).to_have_value("6")
         expect(page.get_by_label("Body")).to_be_focused()
+
+    def test_what_is_chosen_before_the_scripts_have_come_is_answered(self) -> None:
+        page = self.open("bodies/")
+        held: list[Route] = []
+        page.route("**/htmx.min.*", lambda route: held.append(route))
+        page.goto(self.live_server_url, wait_until="commit")
+        page.get_by_label("Card in slot 1").select_option("gravelock-tide-256")
+        held[0].continue_()
+        expect(page.locator("#answers")).to_contain_text("40 frames")
 
     def test_letters_typed_into_a_list_are_one_change(self) -> None:
         page = self.open()
