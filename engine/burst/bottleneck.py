@@ -69,7 +69,9 @@ class Bottleneck:
         if self.result.overflow_frame is not None:
             names += _names(Regime.at_press(self.result.scenario))
         parts = _most_gained(list(dict.fromkeys(names)), self._frames_gained)
-        return parts or self.fills  # a hold that ends at the wall gains nothing either way
+        # A hold that ends at the wall gains nothing either way; nor does a memory of few frames
+        # fill where each part by itself keeps up.
+        return parts or self.fills or self.limits
 
     @cached_property
     def fills(self) -> Parts:

@@ -3,9 +3,11 @@
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.stats import theilslopes
 
 from engine.burst.scenario import FRAME_RATE_FPS
 
@@ -18,6 +20,14 @@ LONGEST_STRETCH = 120  # frames; they tell the rate well enough
 FEWEST_RUNS = 2
 FEWEST_EVEN = 4  # frames, to tell the full rate from
 PAUSE = 1.5  # of an interval: a longer gap is a pause between two runs
+
+
+class _Stretch(NamedTuple):
+    """Strokes that a straight line fits, by least squares; the longest comes last in order."""
+
+    frames: int
+    interval_s: float
+    start: int
 
 
 @dataclass(frozen=True)
@@ -39,10 +49,15 @@ class Strokes:
         A longer stretch tells it better where it is as fast, as far as one can tell.
         """
         stretches = list(self._stretches())
-        first = next((one for one in stretches if one[0] >= FEWEST_EVEN), stretches[0])
-        unsure_s = first[1] + self.resolution_s / (first[0] - 1)
-        _, even_s = max(one for one in stretches if one is first or one[1] <= unsure_s)
-        return max(even_s, 1 / FRAME_RATE_FPS.highest)
+        first = next((one for one in stretches if one.frames >= FEWEST_EVEN), stretches[0])
+        unsure_s = self._even_s(first) + self.resolution_s / (first.frames - 1)
+        even = max(one for one in stretches if one is first or one.interval_s <= unsure_s)
+        return max(self._even_s(even), 1 / FRAME_RATE_FPS.highest)
+
+    def _even_s(self, stretch: "_Stretch") -> float:
+        """The median of all slopes (Theil and Sen): a last frame that is late doesn't change it."""
+        times = self.times_s[stretch.start : stretch.start + stretch.frames]
+        return float(theilslopes(times).slope)
 
     @property
     def frame_rate_fps(self) -> float:
@@ -100,8 +115,8 @@ class Strokes:
         pauses = np.flatnonzero(gaps > PAUSE * self.interval_s + self.resolution_s) + 1
         return np.concatenate([[0], pauses])
 
-    def _stretches(self) -> Iterator[tuple[int, float]]:
-        """Frames and interval of each stretch that a straight line fits, from the start on."""
+    def _stretches(self) -> Iterator["_Stretch"]:
+        """Each stretch that a straight line fits, from the start on."""
         times, start = np.array(self.times_s), 0
         while start < len(times) - 1:
             end, even_s = start + 2, float(times[start + 1] - times[start])
@@ -112,7 +127,7 @@ class Strokes:
                 if apart > NOISE * slope + 0.6 * self.resolution_s:
                     break
                 end, even_s = stop, float(slope)
-            yield end - start, even_s
+            yield _Stretch(end - start, even_s, start)
             start = end - 1
 
     def _first_late(self, interval_s: float, start: int = 0) -> int | None:

@@ -4,7 +4,7 @@ import math
 from dataclasses import replace
 from unittest import TestCase
 
-from hypothesis import assume, given, settings
+from hypothesis import assume, example, given, settings
 
 from engine import Slot
 from engine.burst.bottleneck import Bottleneck, better_scenario
@@ -85,6 +85,9 @@ class NamedCases(TestCase):
 class Laws(TestCase):
     @settings(max_examples=200)
     @given(scenarios(most_resume_frames=1))
+    @example(
+        scenario(frame_rate_fps=1, hold_s=1.1, memory_mb=2, file_mb=2, write_mb_s=10, process_fps=1)
+    )
     def test_what_is_named_is_what_brings_most_when_made_better(self, burst) -> None:
         result = simulate(burst)
         found = Bottleneck(result)

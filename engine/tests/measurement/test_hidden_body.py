@@ -52,5 +52,6 @@ class HiddenBodies(unittest.TestCase):
         burst = simulate(HiddenBody(seed).scenario(setup(hold_s=8)))
         (found,) = find_bursts(shot.picture() for shot in shots(burst, seed)).bursts
         self.assertEqual(burst.frames, len(found.frames))
-        if burst.frames_at_full_speed:
-            self.assertAlmostEqual(burst.frames_at_full_speed, found.strokes.wall, delta=2)
+        depth = burst.frames_at_full_speed
+        if depth and burst.frames - depth > 2:  # a wall is seen by the frames after it
+            self.assertAlmostEqual(depth, found.strokes.wall, delta=2)
