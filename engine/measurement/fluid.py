@@ -15,9 +15,15 @@ import numpy as np
 from numba import njit
 
 from engine.burst.event_loop import one_writer_ns
-from engine.burst.plan import PARALLEL
+from engine.burst.plan import COUPLING_NUMBER, PARALLEL
 from engine.measurement.forward import OBSERVED, SHORTEST_HOLD_S, Noted, Real, log_density
-from engine.measurement.population import FILE_SIZE_FACTOR, Population, Unknowns, Whole
+from engine.measurement.population import (
+    COUPLING_FACTOR,
+    FILE_SIZE_FACTOR,
+    Population,
+    Unknowns,
+    Whole,
+)
 from engine.measurement.runs import Run, values_of
 from engine.quantities import BYTES_IN_MB
 
@@ -31,7 +37,9 @@ RUN = np.dtype([
     ("files_mb", np.float64), ("hold_s", np.float64), ("timed_mb", np.float64, 2),
     ("bus_mb_s", np.float64, 2), ("noted", np.float64, len(OBSERVED)),
     ("deviations", np.float64, len(OBSERVED)), ("did_not_slow", np.int64),
+    ("coupling", np.int64), ("coupling_place", np.int64),
 ])  # fmt: skip
+IS_KNOWN = -1  # in place of a column of couplings
 FIRST_SIDE, OF_SIDE = FACTORS.index("card 1"), 3
 QuickRun = Any  # a record of RUN, whose fields the type checker doesn't know
 
@@ -40,7 +48,7 @@ class QuickLook:
     """The fluid model of `runs`, and how well it fits what was noted of them."""
 
     def __init__(self, runs: Sequence[Run], unknowns: Unknowns, noted: Noted) -> None:
-        self._runs, self._unknowns = runs, unknowns
+        self._unknowns = unknowns
         self._records = np.zeros(len(runs), dtype=RUN)
         for record, run in zip(self._records, runs, strict=True):
             _fill(record, run, unknowns)
@@ -56,14 +64,10 @@ class QuickLook:
         ratios = np.column_stack([*(population.ratios(name) for name in names), known])
         found = np.empty_like(population.bursts)
         _fits(
-            self._records, ratios, population.bursts, population.holds_s,
-            self._couplings(population), found,
+            self._records, ratios, population.bursts, population.holds_s, population.couplings,
+            found,
         )  # fmt: skip
         return found
-
-    def _couplings(self, population: Population) -> Whole:
-        columns = [population.couplings_of(run.figures, run.scenario) for run in self._runs]
-        return np.stack(columns, axis=1)
 
 
 def _fill(record: QuickRun, run: Run, unknowns: Unknowns) -> None:
@@ -79,6 +83,10 @@ def _fill(record: QuickRun, run: Run, unknowns: Unknowns) -> None:
         record["places"][place] = unknowns.column.get(name, len(unknowns.figures))
     record["files_mb"] = values[FILE_SIZE_FACTOR]
     record["hold_s"] = scenario.hold_s
+    record["coupling"] = COUPLING_NUMBER[scenario.coupling]
+    name = run.figures.get(COUPLING_FACTOR, "")
+    known = name not in unknowns.couplings
+    record["coupling_place"] = IS_KNOWN if known else unknowns.couplings.index(name)
 
 
 @njit(cache=True, nogil=True)
@@ -149,12 +157,14 @@ def _fits(
             run, size = runs[place], math.exp(bursts[guess, place])
             values, places = run.values, run.places
             fps = values[0] * of_guess[places[0]]
+            unknown = run.coupling_place
+            coupling = run.coupling if unknown == IS_KNOWN else couplings[guess, unknown]
             kept_mb = run.files_mb * size
             held_mb = max(values[2] * of_guess[places[2]], kept_mb)
             hold_s = max(run.hold_s + holds_s[guess, place], SHORTEST_HOLD_S)
             depth, frames, clear_s, is_wall = flow(
                 fps, 1 / (values[1] * of_guess[places[1]]),
-                writing_s(run, of_guess, size, couplings[guess, place]),
+                writing_s(run, of_guess, size, coupling),
                 hold_s, held_mb, kept_mb, values[3] * of_guess[places[3]],
             )  # fmt: skip
             noted, deviations, total = run.noted, run.deviations, 0.0

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, fields
 from operator import attrgetter
 
 import numpy as np
@@ -10,7 +10,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from engine.burst.event_loop import ALL_WRITTEN_NS, DEPTH, FRAMES, HOLD_OUTCOME_LENGTH, NEVER
-from engine.burst.plan import COUNTED_UNTIL_NS, FINGER_UP_NS, NOMINAL
+from engine.burst.plan import COUNTED_UNTIL_NS, FINGER_UP_NS, NOMINAL, Records
 from engine.cores import on_all_cores
 from engine.measurement.population import Population, PopulationDraws
 from engine.measurement.runs import Run
@@ -74,20 +74,34 @@ class Noted:
         return cls(values, deviations, np.array([run.observed.did_not_slow for run in runs]))
 
 
-def seen_by(population: Population, runs: Sequence[Run]) -> Seen:
-    """What every guess would have shown of every run, by the event loop of all predictions."""
-    of_runs = on_all_cores(lambda place: _seen(population, runs[place], place), range(len(runs)))
+def plans_of(population: Population, runs: Sequence[Run]) -> list[Records]:
+    """The plan of every guess for each run; sizes and lengths of bursts are none of it."""
+    return [drawn_plans(run.scenario, run.sources, _draws(population, run)) for run in runs]
+
+
+def seen_by(
+    population: Population, runs: Sequence[Run], plans: Sequence[Records] | None = None
+) -> Seen:
+    """What every guess would have shown of every run, by the event loop of all predictions.
+
+    `plans` are those of the population for the runs, where they are known already.
+    """
+    known = plans_of(population, runs) if plans is None else plans
+    of_runs = on_all_cores(
+        lambda place: _seen(population, runs[place], place, known[place]), range(len(runs))
+    )
     names = [field.name for field in fields(Seen)]
     return Seen(**{name: np.stack([getattr(one, name) for one in of_runs], 1) for name in names})
 
 
-def _seen(population: Population, run: Run, place: int) -> Seen:
-    count = population.count
-    bursts = np.exp(population.bursts[:, place])
-    draws = PopulationDraws(population, dict(run.figures), bursts)
-    sources = replace(run.sources, file_to_file=0.0)
-    plans = drawn_plans(run.scenario, sources, draws)
-    holds = drawn_holds(run.scenario, sources, draws)
+def _draws(population: Population, run: Run, place: int | None = None) -> PopulationDraws:
+    bursts = np.ones(population.count) if place is None else np.exp(population.bursts[:, place])
+    return PopulationDraws(population, dict(run.figures), bursts)
+
+
+def _seen(population: Population, run: Run, place: int, plans: Records) -> Seen:
+    count, draws = population.count, _draws(population, run, place)
+    holds = drawn_holds(run.scenario, run.sources, draws)
     hold_s = np.maximum(run.scenario.hold_s + population.holds_s[:, place], SHORTEST_HOLD_S)
     finger_up_ns = np.rint(hold_s * NS_IN_S).astype(np.int64)
     holds[:, 0, FINGER_UP_NS] = holds[:, 0, COUNTED_UNTIL_NS] = finger_up_ns
@@ -103,7 +117,7 @@ def _seen(population: Population, run: Run, place: int) -> Seen:
         frames=frames.astype(np.float64),
         clear_s=clear_ns / NS_IN_S,
         rate_fps=NS_IN_S / plans["interval_ns"],
-        files_mb=sum(file.mb for file in run.scenario.files) * bursts,
+        files_mb=sum(file.mb for file in run.scenario.files) * draws.bursts,
     )
 
 

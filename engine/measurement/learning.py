@@ -15,8 +15,9 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from engine.burst.plan import Records
 from engine.measurement.fluid import QuickLook
-from engine.measurement.forward import Noted, Real, log_likelihood, seen_by
+from engine.measurement.forward import Noted, Real, log_likelihood, plans_of, seen_by
 from engine.measurement.population import (
     Population,
     burst_spreads,
@@ -57,7 +58,8 @@ class Learning:
         self.population = Population.drawn(self.runs, self.count * FIRST_BODIES, self._random)
         self._noted = Noted.of(self.runs)
         self._quick_look = QuickLook(self.runs, self.population.unknowns, self._noted)
-        self._fits = self._likelihood(self.population)
+        self._plans = plans_of(self.population, self.runs)
+        self._fits = self._likelihood(self.population, self._plans)
         self._formats = format_columns(self.runs, self.population.unknowns)
         self._spreads = burst_spreads(self.runs)
         self._hold_s = np.array([run.accuracy.hold_s for run in self.runs])
@@ -104,10 +106,13 @@ class Learning:
         """Figures and mean sizes, each body on its own."""
         start, quick_start = self.population, self._quick(self.population)
         end, quick_end = self._quick_chain(start, quick_start)
-        fits = self._likelihood(end)
+        plans = plans_of(end, self.runs)
+        fits = self._likelihood(end, plans)
         off = (fits - quick_end).sum(axis=1) - (self._fits - quick_start).sum(axis=1)
         taken = self._odds() < self.share * off
         self.population = start.with_chosen(end, taken)
+        for of_run, others in zip(self._plans, plans, strict=True):
+            of_run[taken] = others[taken]
         self._fits = np.where(taken[:, None], fits, self._fits)
 
     def _move_runs(self) -> None:
@@ -120,7 +125,7 @@ class Learning:
         quick_start = quick_end = self._quick(start)
         for _ in range(MOVES_OF_RUNS):
             end, quick_end = self._move_bursts(end, quick_end)
-        fits = self._likelihood(end)
+        fits = self._likelihood(end, self._plans)
         taken = self._odds(fits.shape) < self.share * (fits - quick_end - self._fits + quick_start)
         self.population = replace(
             start,
@@ -131,10 +136,11 @@ class Learning:
 
     def _keep(self, places: NDArray[np.int64]) -> None:
         self.population = self.population.chosen(places)
+        self._plans = [of_run[places] for of_run in self._plans]
         self._fits = self._fits[places]
 
-    def _likelihood(self, population: Population) -> Real:
-        return log_likelihood(self._noted, seen_by(population, self.runs))
+    def _likelihood(self, population: Population, plans: Sequence[Records]) -> Real:
+        return log_likelihood(self._noted, seen_by(population, self.runs, plans))
 
     def _odds(self, shape: int | tuple[int, ...] | None = None) -> Real:
         return np.log(self._random.random(self.population.count if shape is None else shape))

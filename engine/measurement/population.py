@@ -135,11 +135,18 @@ class Population:
 
     def ratios(self, name: str) -> Real:
         """A figure against the assumed one; 1 for what is known exactly."""
-        place = self.unknowns.column.get(name)
-        if place is None:
-            size = self.unknowns.format_column.get(name)
-            return np.ones(self.count) if size is None else np.exp(self.sizes[:, size])
-        return ratio_of(self.unknowns.figures[name], self.normals[:, place])
+        known = self._ratios.get(name)
+        return np.ones(self.count) if known is None else known
+
+    @cached_property
+    def _ratios(self) -> dict[str, Real]:
+        of_all = {
+            name: ratio_of(uncertainty, normals)
+            for (name, uncertainty), normals in zip(
+                self.unknowns.figures.items(), self.normals.T, strict=True
+            )
+        }
+        return of_all | dict(zip(self.unknowns.formats, np.exp(self.sizes.T), strict=True))
 
     def couplings_of(self, figures: Mapping[str, str], scenario: Scenario) -> Whole:
         """The number of a set-up's coupling in every guess; that of `scenario` if it is known."""
