@@ -100,6 +100,11 @@ def holds_of(scenario: Scenario) -> NDArray[np.int64]:
     return np.array(rows, dtype=np.int64)
 
 
+def parts_of_nominal(sizes: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Sizes, 1 being that of a nominal frame, in whole parts of NOMINAL, 1 at least."""
+    return np.maximum(np.rint(NOMINAL * sizes), 1)
+
+
 def power_of_two(least: int) -> int:
     """The smallest power of two that is not below `least`."""
     return 1 << max(least - 1, 0).bit_length()

@@ -1,8 +1,8 @@
 """Every run, shot by every body of a population, and how well that fits what was seen."""
 
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass, fields
+from collections.abc import Hashable, Sequence
+from dataclasses import dataclass, replace
 from operator import attrgetter
 
 import numpy as np
@@ -10,12 +10,20 @@ from numba import njit
 from numpy.typing import NDArray
 
 from engine.burst.event_loop import ALL_WRITTEN_NS, DEPTH, FRAMES, HOLD_OUTCOME_LENGTH, NEVER
-from engine.burst.plan import COUNTED_UNTIL_NS, FINGER_UP_NS, NOMINAL, Records
-from engine.cores import on_all_cores
-from engine.measurement.population import Population, PopulationDraws
+from engine.burst.plan import (
+    COUNTED_UNTIL_NS,
+    FILE_SIZE,
+    FINGER_UP_NS,
+    NOMINAL,
+    Records,
+    holds_of,
+    parts_of_nominal,
+)
+from engine.cores import in_parts
+from engine.measurement.population import Population, PopulationDraws, Whole
 from engine.measurement.runs import Run
 from engine.quantities import NS_IN_S
-from engine.uncertainty.draws import drawn_holds, drawn_plans
+from engine.uncertainty.draws import drawn_plans
 from engine.uncertainty.sweep import shoot_all
 
 Real = NDArray[np.float64]
@@ -74,51 +82,69 @@ class Noted:
         return cls(values, deviations, np.array([run.observed.did_not_slow for run in runs]))
 
 
-def plans_of(population: Population, runs: Sequence[Run]) -> list[Records]:
-    """The plan of every guess for each run; sizes and lengths of bursts are none of it."""
-    return [drawn_plans(run.scenario, run.sources, _draws(population, run)) for run in runs]
+def distinct_setups(runs: Sequence[Run]) -> tuple[list[Run], Whole]:
+    """Runs that have plans of their own, and which of them each run has the same plans as."""
+    setups: dict[Hashable, Run] = {}
+    keys = [_key(run) for run in runs]
+    for key, run in zip(keys, runs, strict=True):
+        setups.setdefault(key, run)
+    places = {key: place for place, key in enumerate(setups)}
+    return list(setups.values()), np.array([places[key] for key in keys], dtype=np.int64)
 
 
-def seen_by(
-    population: Population, runs: Sequence[Run], plans: Sequence[Records] | None = None
-) -> Seen:
+def _key(run: Run) -> Hashable:
+    return replace(run.scenario, hold_s=1.0), frozenset(run.figures.items())
+
+
+def plans_of(population: Population, runs: Sequence[Run]) -> Records:
+    """The plans (axes: guess, run) but for the sizes of files and how long the button is down."""
+    unsized = np.ones(population.count)
+    plans = [
+        drawn_plans(
+            run.scenario, run.sources, PopulationDraws(population, dict(run.figures), unsized)
+        )
+        for run in runs
+    ]
+    return np.stack(plans, axis=1)
+
+
+def seen_by(population: Population, runs: Sequence[Run], plans: Records | None = None) -> Seen:
     """What every guess would have shown of every run, by the event loop of all predictions.
 
     `plans` are those of the population for the runs, where they are known already.
     """
-    known = plans_of(population, runs) if plans is None else plans
-    of_runs = on_all_cores(
-        lambda place: _seen(population, runs[place], place, known[place]), range(len(runs))
-    )
-    names = [field.name for field in fields(Seen)]
-    return Seen(**{name: np.stack([getattr(one, name) for one in of_runs], 1) for name in names})
-
-
-def _draws(population: Population, run: Run, place: int | None = None) -> PopulationDraws:
-    bursts = np.ones(population.count) if place is None else np.exp(population.bursts[:, place])
-    return PopulationDraws(population, dict(run.figures), bursts)
-
-
-def _seen(population: Population, run: Run, place: int, plans: Records) -> Seen:
-    count, draws = population.count, _draws(population, run, place)
-    holds = drawn_holds(run.scenario, run.sources, draws)
-    hold_s = np.maximum(run.scenario.hold_s + population.holds_s[:, place], SHORTEST_HOLD_S)
+    plans = plans_of(population, runs) if plans is None else plans
+    bursts = np.exp(population.bursts)
+    holds = np.stack([holds_of(run.scenario) for run in runs])
+    holds = np.repeat(holds[None], population.count, axis=0)
+    noted_s = np.array([run.scenario.hold_s for run in runs])
+    hold_s = np.maximum(noted_s + population.holds_s, SHORTEST_HOLD_S)
     finger_up_ns = np.rint(hold_s * NS_IN_S).astype(np.int64)
-    holds[:, 0, FINGER_UP_NS] = holds[:, 0, COUNTED_UNTIL_NS] = finger_up_ns
-    outcomes = np.empty((count, 1, HOLD_OUTCOME_LENGTH), dtype=np.int64)
-    card_full, frame_ns = np.empty(count, dtype=np.bool_), np.empty(count, dtype=np.int64)
-    same_size = np.full((count, 1), NOMINAL, dtype=np.int32)
-    shoot_all(plans, holds, same_size, outcomes, card_full, frame_ns)
-    frames, depths = outcomes[:, 0, FRAMES], outcomes[:, 0, DEPTH]
-    clear_ns = np.maximum(outcomes[:, 0, ALL_WRITTEN_NS] - finger_up_ns, 0)
+    holds[:, :, 0, FINGER_UP_NS] = holds[:, :, 0, COUNTED_UNTIL_NS] = finger_up_ns
+    holds[:, :, 0, FILE_SIZE] = parts_of_nominal(bursts)
+    outcomes = _outcomes(plans, holds)
+    frames, depths = outcomes[..., FRAMES], outcomes[..., DEPTH]
+    files_mb = np.array([sum(file.mb for file in run.scenario.files) for run in runs])
     return Seen(
         depths=np.where(depths == NEVER, frames + 1, depths).astype(np.float64),
         walls=depths != NEVER,
         frames=frames.astype(np.float64),
-        clear_s=clear_ns / NS_IN_S,
+        clear_s=np.maximum(outcomes[..., ALL_WRITTEN_NS] - finger_up_ns, 0) / NS_IN_S,
         rate_fps=NS_IN_S / plans["interval_ns"],
-        files_mb=sum(file.mb for file in run.scenario.files) * draws.bursts,
+        files_mb=files_mb * bursts,
     )
+
+
+def _outcomes(plans: Records, holds: Whole) -> Whole:
+    """What the event loop tells of each plan's one hold, frames of a burst all of one size."""
+    draws = plans.size
+    outcomes = np.empty((draws, 1, HOLD_OUTCOME_LENGTH), dtype=np.int64)
+    in_parts(shoot_all, (
+        plans.reshape(draws), holds.reshape(draws, 1, -1),
+        np.full((draws, 1), NOMINAL, dtype=np.int32), outcomes,
+        np.empty(draws, dtype=np.bool_), np.empty(draws, dtype=np.int64),
+    ))  # fmt: skip
+    return outcomes.reshape(*plans.shape, -1)
 
 
 def misfits(noted: Noted, seen: Seen) -> dict[str, Real]:

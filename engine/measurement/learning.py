@@ -17,7 +17,14 @@ from numpy.typing import NDArray
 
 from engine.burst.plan import Records
 from engine.measurement.fluid import QuickLook
-from engine.measurement.forward import Noted, Real, log_likelihood, plans_of, seen_by
+from engine.measurement.forward import (
+    Noted,
+    Real,
+    distinct_setups,
+    log_likelihood,
+    plans_of,
+    seen_by,
+)
 from engine.measurement.population import (
     Population,
     burst_spreads,
@@ -58,7 +65,8 @@ class Learning:
         self.population = Population.drawn(self.runs, self.count * FIRST_BODIES, self._random)
         self._noted = Noted.of(self.runs)
         self._quick_look = QuickLook(self.runs, self.population.unknowns, self._noted)
-        self._plans = plans_of(self.population, self.runs)
+        self._setups, self._setup_of = distinct_setups(self.runs)
+        self._plans = self._planned(self.population)
         self._fits = self._likelihood(self.population, self._plans)
         self._formats = format_columns(self.runs, self.population.unknowns)
         self._spreads = burst_spreads(self.runs)
@@ -106,13 +114,12 @@ class Learning:
         """Figures and mean sizes, each body on its own."""
         start, quick_start = self.population, self._quick(self.population)
         end, quick_end = self._quick_chain(start, quick_start)
-        plans = plans_of(end, self.runs)
+        plans = self._planned(end)
         fits = self._likelihood(end, plans)
         off = (fits - quick_end).sum(axis=1) - (self._fits - quick_start).sum(axis=1)
         taken = self._odds() < self.share * off
         self.population = start.with_chosen(end, taken)
-        for of_run, others in zip(self._plans, plans, strict=True):
-            of_run[taken] = others[taken]
+        self._plans[taken] = plans[taken]
         self._fits = np.where(taken[:, None], fits, self._fits)
 
     def _move_runs(self) -> None:
@@ -136,10 +143,13 @@ class Learning:
 
     def _keep(self, places: NDArray[np.int64]) -> None:
         self.population = self.population.chosen(places)
-        self._plans = [of_run[places] for of_run in self._plans]
+        self._plans = self._plans[places]
         self._fits = self._fits[places]
 
-    def _likelihood(self, population: Population, plans: Sequence[Records]) -> Real:
+    def _planned(self, population: Population) -> Records:
+        return plans_of(population, self._setups)[:, self._setup_of]
+
+    def _likelihood(self, population: Population, plans: Records) -> Real:
         return log_likelihood(self._noted, seen_by(population, self.runs, plans))
 
     def _odds(self, shape: int | tuple[int, ...] | None = None) -> Real:

@@ -24,6 +24,7 @@ from engine.burst.plan import (
     Records,
     SlotPlan,
     holds_of,
+    parts_of_nominal,
     plan_of,
     power_of_two,
 )
@@ -180,8 +181,7 @@ def frame_sizes(count: int, frames: int, spread: float) -> Sizes:
 @lru_cache(maxsize=64)
 def _sizes(count: int, length: int, spread: float) -> Sizes:
     noise = np.concatenate([_noise(count, block) for block in range(length // NOISE_BLOCK)], axis=1)
-    sizes = np.rint(NOMINAL * np.exp(spread * noise))
-    return np.ascontiguousarray(np.maximum(sizes, 1), dtype=np.int32)
+    return np.ascontiguousarray(parts_of_nominal(np.exp(spread * noise)), dtype=np.int32)
 
 
 def drawn_plans(scenario: Scenario, sources: Sources, draws: AnyDraws) -> Records:
@@ -260,7 +260,7 @@ def drawn_holds(scenario: Scenario, sources: Sources, draws: AnyDraws) -> Whole:
     for number in range(holds.shape[1]):
         factor = f"burst {number + 1}" if number else "burst"
         of_burst = mean * draws.ratios(factor, sources.between_bursts)
-        holds[:, number, FILE_SIZE] = np.maximum(np.rint(NOMINAL * of_burst), 1)
+        holds[:, number, FILE_SIZE] = parts_of_nominal(of_burst)
     return holds
 
 

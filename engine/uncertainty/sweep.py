@@ -6,10 +6,8 @@ differences between set-ups are theirs and not chance's, and the same call gives
 again.
 """
 
-import os
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from numba import boolean, from_dtype, int32, int64, njit
@@ -37,13 +35,12 @@ from engine.burst.plan import (
     Records,
 )
 from engine.burst.scenario import InvalidScenario, Scenario
-from engine.cores import on_all_cores
+from engine.cores import in_parts
 from engine.uncertainty.draws import AnyDraws, Sizes, drawn_holds, drawn_plans, frame_sizes
 from engine.uncertainty.sources import Sources
 
 Whole = NDArray[np.int64]
 
-CORES = os.cpu_count() or 1
 FRAMES_OF_ONE_CORE = 500_000  # of one set-up; more are shared out
 MOST_FRAMES_IN_ALL = 500_000_000  # about ten seconds of one core: the most that one request may ask
 
@@ -118,18 +115,11 @@ def sweep(
             card_full[number],
             frame_ns[number],
         )
-        _shoot_in_parts(drawn, count if due[number] * count > FRAMES_OF_ONE_CORE else 1)
+        if due[number] * count > FRAMES_OF_ONE_CORE:
+            in_parts(shoot_all, drawn)
+        else:
+            shoot_all(*drawn)
     return Outcomes(scenarios, holds, card_full, frame_ns)
-
-
-def _shoot_in_parts(drawn: tuple[NDArray[Any], ...], draws: int) -> None:
-    """Shoots many draws on all cores."""
-    cores = min(draws, CORES)
-    if cores == 1:
-        shoot_all(*drawn)
-        return
-    parts = zip(*(np.array_split(of_draws, cores) for of_draws in drawn), strict=True)
-    on_all_cores(lambda part: shoot_all(*part), parts)
 
 
 @njit(cache=True, nogil=True)
@@ -139,17 +129,17 @@ def frames_kept(plans: Records, holds: Whole, sizes: Sizes) -> int:
     In overflow that is all, as slot 1 may still be busy with a frame after many more went to
     slot 2.
     """
-    due, in_memory = 1, 0
+    needed = 1
     for draw in range(len(plans)):
-        of_draw, smallest = 0, NOMINAL
+        due, smallest = 0, NOMINAL
         for hold in holds[draw]:
-            of_draw += -(-(hold[FINGER_UP_NS] - hold[PRESS_NS]) // plans[draw].interval_ns)
+            due += -(-(hold[FINGER_UP_NS] - hold[PRESS_NS]) // plans[draw].interval_ns)
             smallest = min(smallest, hold[FILE_SIZE])
-        due = max(due, of_draw)
         smallest = smallest * sizes[draw].min() >> SIZE_BITS
         file_bytes = max(plans[draw].file_bytes * smallest >> SIZE_BITS, 1)
-        in_memory = max(in_memory, plans[draw].memory_bytes // file_bytes + 2)
-    needed = due if plans[0].arrangement == OVERFLOW else min(due, in_memory)
+        in_memory = plans[draw].memory_bytes // file_bytes + 2
+        is_overflow = plans[draw].arrangement == OVERFLOW
+        needed = max(needed, due if is_overflow else min(due, in_memory))
     room = 1
     while room < needed:
         room *= 2
