@@ -74,11 +74,14 @@ class FigureRow:
 
 @dataclass(frozen=True)
 class NextRow:
-    """The run to make next: its query and name, and by what share it would narrow a range."""
+    """A run to make next: its query and name, by what share it would narrow a range, and how long
+    it takes until the card light is out.
+    """
 
     query: str
     name: str
     narrowing: float
+    effort_s: float
 
 
 @dataclass(frozen=True)

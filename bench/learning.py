@@ -19,7 +19,7 @@ from pages.background import results
 from setups.address import Kit
 from setups.setup import Setup
 
-CACHE_VERSION = 9  # raise it when the same runs would teach something else
+CACHE_VERSION = 10  # raise it when the same runs would teach something else
 KEPT_S = timedelta(days=30).total_seconds()
 MOST_FRAMES = 60_000  # due in all runs together, so that learning takes seconds
 SHARE_S = 60  # how long a share of progress is kept
@@ -66,6 +66,18 @@ class BodyLearning:
         return found
 
     @property
+    def bodies(self) -> Learnt | None:
+        """Equally likely bodies, without the runs; None while they have not been worked out."""
+        if not self._read:
+            return Learnt.before_runs()
+        found: Learnt | None = results.get(f"{self.key}:bodies")
+        return found
+
+    def as_assumed(self, setup: Setup) -> Setup:
+        """A set-up of the body as it was before its runs told anything."""
+        return setup_as_assumed(setup, body_as_assumed(setup.body)) if self._read else setup
+
+    @property
     def share(self) -> float:
         """How much of what was seen is weighed in by now."""
         share: float = results.get(f"{self.key}:share", 0.0)
@@ -86,6 +98,8 @@ class BodyLearning:
             learning.advance()
             results.set(f"{key}:share", learning.share, SHARE_S)
         learnt = Learnt(learning.runs, learning.population)
+        bodies = Learnt((), learning.population.without_bursts)
+        results.set(f"{key}:bodies", bodies, KEPT_S)
         setups = [one.setup for one in used]
         days = [one.run.shot_on for one in used]
         results.set(key, answer_of(learnt, setups, days, used_pks, unused), KEPT_S)

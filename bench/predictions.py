@@ -1,5 +1,6 @@
 """What a body would do in its formats by what was learnt, and which run would make that surer."""
 
+from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import replace
 from urllib.parse import urlencode
@@ -11,7 +12,7 @@ from bench.engine_adapter import assumed
 from engine import InvalidScenario
 from engine.measurement.forward import Real
 from engine.measurement.learnt import Learnt
-from engine.measurement.next_test import Outcomes, next_test
+from engine.measurement.next_test import Outcomes, ranked_tests
 from engine.measurement.runs import Observed
 from engine.measurement.runs import Run as EngineRun
 from setups.setup import USUAL_HOLD_S, Setup
@@ -26,12 +27,19 @@ def asked_of(setups: list[Setup]) -> dict[str, Setup]:
     """The set-ups to predict: each format of the body with the cards of each run."""
     found: dict[str, Setup] = {}
     for tested in setups:
-        for recording in tested.body.formats.all():
-            split = tested.arrangement is not None and tested.arrangement.kind == "split"
-            if not split or len(recording.files.all()) > 1:
-                setup = replace(tested, recording=recording, hold_s=USUAL_HOLD_S)
-                found.setdefault(urlencode(setup.address), setup)
+        for setup in in_all_formats(replace(tested, hold_s=USUAL_HOLD_S)):
+            found.setdefault(urlencode(setup.address), setup)
     return dict(list(found.items())[:MOST_PREDICTIONS])
+
+
+def in_all_formats(setup: Setup) -> list[Setup]:
+    """The set-up in each format of its body; those of one file can't be split between slots."""
+    is_split = setup.arrangement is not None and setup.arrangement.kind == "split"
+    return [
+        replace(setup, recording=recording)
+        for recording in setup.body.formats.all()
+        if not is_split or len(recording.files.all()) > 1
+    ]
 
 
 def predicted(learnt: Learnt, setups: dict[str, Setup]) -> list[PredictionRow]:
@@ -56,21 +64,45 @@ def with_next(
 ) -> list[PredictionRow]:
     """The predictions, each with the run that would tell most of it."""
     tests = [replace(setups[row.query], hold_s=TEST_HOLD_S) for row in predictions]
-    candidates = [
-        EngineRun(
-            scenario=one.scenario, sources=one.sources, figures=one.figures,
-            observed=Observed(frames=1),
-        )
-        for one in map(assumed, tests)
-    ]  # fmt: skip
-    outcomes = Outcomes.of(learnt, candidates)
+    outcomes = Outcomes.of(learnt, list(map(_candidate, tests)))
     found = []
     for row in predictions:
-        frames = np.log(frames_in(learnt, setups[row.query]) + 1)
-        best = next_test(outcomes, frames)
-        if best is not None and best.narrowing >= LEAST_NARROWING and row.width > SURE:
-            test = tests[best.place]
-            told = NextRow(urlencode(test.address), test.name_in_body, best.narrowing)
-            row = replace(row, next=told)
-        found.append(row)
+        ranked = _ranked(learnt, setups[row.query], tests, outcomes) if row.width > SURE else []
+        found.append(replace(row, next=ranked[0] if ranked else None))
     return found
+
+
+def tests_for(learnt: Learnt, setup: Setup, tests: Sequence[Setup]) -> list[NextRow]:
+    """Which of `tests` would narrow the frames of a set-up, the best first."""
+    can_shoot, candidates = [], []
+    for test in tests:
+        with suppress(InvalidScenario):
+            candidates.append(_candidate(test))
+            can_shoot.append(test)
+    return _ranked(learnt, setup, can_shoot, Outcomes.of(learnt, candidates))
+
+
+def _candidate(setup: Setup) -> EngineRun:
+    """A run that could be made; what it would show is not known yet."""
+    one = assumed(setup)
+    return EngineRun(
+        scenario=one.scenario, sources=one.sources, figures=one.figures,
+        observed=Observed(frames=1),
+    )  # fmt: skip
+
+
+def _ranked(
+    learnt: Learnt, setup: Setup, tests: Sequence[Setup], outcomes: Outcomes
+) -> list[NextRow]:
+    one = assumed(setup)
+    of_bursts = learnt.frames_of_bursts(one.scenario, one.sources, one.figures)
+    return [
+        NextRow(
+            urlencode(tests[one.place].address), tests[one.place].name_in_body, one.narrowing,
+            one.effort_s,
+        )
+        for one in ranked_tests(
+            outcomes, np.log(frames_in(learnt, setup) + 1), np.log(of_bursts + 1)
+        )
+        if one.narrowing >= LEAST_NARROWING
+    ]  # fmt: skip

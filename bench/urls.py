@@ -6,6 +6,7 @@ urlpatterns = [
     path("", log.bench, name="bench"),
     path("test/", runs.bench_test, name="bench-test"),
     path("three-minutes/", runs.three_minutes, name="three-minutes"),
+    path("next/", bodies.bench_next, name="bench-next"),
     path("files/", measuring.bench_files, name="bench-files"),
     path("sound/", measuring.bench_sound, name="bench-sound"),
     path("stand-in/", stand_in.stand_in, name="bench-stand-in"),

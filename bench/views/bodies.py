@@ -11,6 +11,7 @@ from bench.comparison import MOST_PERCENT, error_lines, record_of
 from bench.keeping import Keeping, copy_with_runs
 from bench.learning import BodyLearning
 from bench.models import Run, readings_of
+from bench.next_tests import next_tests
 from bench.results import results_of
 from bench.tasks import wait_for
 from kit.document import BadDocument
@@ -18,8 +19,11 @@ from kit.models import Body
 from kit.views.shared import mine, say, signed_in, visible
 from pages import background
 from pages.render import render_page_or_part
+from setups import address
+from setups.address import Kit
 
 BODY_PAGE, BODY_PART = "bench/body.html", "bench/_body.html"
+NEXT_PAGE, NEXT_PART = "bench/next.html", "bench/_next.html"
 
 
 @require_safe
@@ -36,11 +40,25 @@ def bench_body(request: HttpRequest, slug: str) -> HttpResponse:
         "most_percent": MOST_PERCENT,
     }
     if learning.runs and answer is None:
-        wait_for(request, learning)
-        context |= {"share": learning.share, "nobody_works": not background.has_worker()}
+        context |= _waiting(request, learning)
     elif answer and not body.is_sample:
         context["keeping"] = Keeping(body, request.user, answer)
     return render_page_or_part(request, BODY_PAGE, BODY_PART, context | {"answer": answer})
+
+
+@require_safe
+def bench_next(request: HttpRequest) -> HttpResponse:
+    """Which run would make the prediction of a set-up surer."""
+    reading = address.read(request.GET.dict(), Kit.of(request.user))
+    if reading is None:
+        return render(request, "bench/no_body.html")
+    learning = BodyLearning.of(reading.setup.body, request.user)
+    context: dict[str, Any] = {"reading": reading, "setup": reading.setup, "runs": learning.runs}
+    if learning.bodies is None:
+        context |= _waiting(request, learning)
+    elif reading.setup.complete:
+        context["next"] = next_tests(learning, reading.setup)
+    return render_page_or_part(request, NEXT_PAGE, NEXT_PART, context)
 
 
 @require_POST
@@ -86,6 +104,11 @@ def results(request: HttpRequest, slug: str) -> HttpResponse:
     runs = Run.objects.made_by(request.user).filter(body=body).select_related("body")
     found = results_of(readings_of(runs, request.user))
     return render(request, "bench/results.html", {"body": body, "results": found})
+
+
+def _waiting(request: HttpRequest, learning: BodyLearning) -> dict[str, Any]:
+    wait_for(request, learning)
+    return {"share": learning.share, "nobody_works": not background.has_worker()}
 
 
 def _mine(request: HttpRequest, slug: str) -> Keeping | None:

@@ -25,7 +25,7 @@ from engine.measurement.forward import seen_by
 from engine.measurement.hidden_body import HiddenBody
 from engine.measurement.learning import learn
 from engine.measurement.learnt import Learnt
-from engine.measurement.next_test import Outcomes, next_test
+from engine.measurement.next_test import Outcomes, ranked_tests
 from engine.measurement.runs import Method, Observed, Run
 from engine.measurement.synthetic_camera import stand_in_runs
 from engine.uncertainty.intervals import Interval
@@ -184,8 +184,8 @@ def chosen(learnt: Learnt, choices: Sequence[AssumedSetup]) -> int:
     ]
     widest = max(frames, key=lambda one: float(np.std(one)))
     outcomes = Outcomes.of(learnt, [run_of(one, Method.TAP) for one in choices])
-    best = next_test(outcomes, widest)
-    return best.place if best else 0
+    ranked = ranked_tests(outcomes, widest, widest)
+    return ranked[0].place if ranked else 0
 
 
 def error_of(learnt: Learnt, hidden: HiddenBody, body: AssumedBody) -> float:

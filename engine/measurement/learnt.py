@@ -12,12 +12,20 @@ from engine.burst.event_loop import NEVER
 from engine.burst.plan import COUPLING_NUMBER
 from engine.burst.scenario import Scenario
 from engine.measurement.forward import Noted, Real, misfits, seen_by
-from engine.measurement.population import FILE_SIZE_FACTOR, Population, PopulationDraws, ratio_of
+from engine.measurement.learning import BODIES, LAST_ROUNDS
+from engine.measurement.population import (
+    COUPLING_FACTOR,
+    FILE_SIZE_FACTOR,
+    Population,
+    PopulationDraws,
+    drawn_couplings,
+    ratio_of,
+)
 from engine.measurement.runs import Run, values_of
 from engine.quantities import HIGH, LOW, MIDDLE, NS_IN_S
 from engine.uncertainty.intervals import Interval, interval, sum_of_depths
 from engine.uncertainty.sources import Sources, Uncertainty, spread_of
-from engine.uncertainty.sweep import sweep
+from engine.uncertainty.sweep import Outcomes, sweep
 
 FEWEST_OF_KIND = 3
 WILD = 3.5  # standard deviations from what all runs together let expect: a run to look at
@@ -67,6 +75,12 @@ class Learnt:
 
     runs: Sequence[Run]
     population: Population
+
+    @classmethod
+    def before_runs(cls) -> "Learnt":
+        """Nothing: all figures of a set-up are as they are assumed."""
+        random = np.random.Generator(np.random.PCG64(SEED))
+        return cls((), Population.drawn((), BODIES * LAST_ROUNDS, random))
 
     @cached_property
     def figures(self) -> dict[str, LearntFigure]:
@@ -138,9 +152,7 @@ class Learnt:
         self, scenario: Scenario, sources: Sources, figures: dict[str, str]
     ) -> LearntPrediction:
         """The ranges of a set-up whose factors are `figures`, measured or never tested."""
-        bursts = self._bursts(sources, figures)
-        draws = PopulationDraws(self.with_figures(sources, figures), figures, bursts)
-        came = sweep([scenario], [sources], [draws])
+        came = self._shot(scenario, sources, figures, self._bursts(sources, figures))
         walls = (came.depths[0] != NEVER).any(axis=-1)
         return LearntPrediction(
             frames_at_full_speed=interval(sum_of_depths(came)[0]),
@@ -151,10 +163,21 @@ class Learnt:
 
     def frames_of(self, scenario: Scenario, sources: Sources, figures: dict[str, str]) -> Real:
         """The frames that every body gets in a set-up, from burst to burst the same files."""
-        known = replace(sources, file_to_file=0.0)
-        sizes = self.mean_sizes(sources, figures)
+        known, sizes = replace(sources, file_to_file=0.0), self.mean_sizes(sources, figures)
+        return np.asarray(self._shot(scenario, known, figures, sizes).frames[0], np.float64)
+
+    def frames_of_bursts(
+        self, scenario: Scenario, sources: Sources, figures: dict[str, str]
+    ) -> Real:
+        """The frames of one burst of every body, as bursts differ."""
+        bursts = self._bursts(sources, figures)
+        return np.asarray(self._shot(scenario, sources, figures, bursts).frames[0], np.float64)
+
+    def _shot(
+        self, scenario: Scenario, sources: Sources, figures: dict[str, str], sizes: Real
+    ) -> Outcomes:
         draws = PopulationDraws(self.with_figures(sources, figures), figures, sizes)
-        return np.asarray(sweep([scenario], [known], [draws]).frames[0], dtype=np.float64)
+        return sweep([scenario], [sources], [draws])
 
     def _figure(self, name: str, before: Uncertainty) -> LearntFigure:
         low, middle, high = np.quantile(self.population.ratios(name), (LOW, MIDDLE, HIGH))
@@ -171,15 +194,22 @@ class Learnt:
             if factor in sources.factors
             and name not in known.figures
             and name not in known.formats
-            and factor not in (FILE_SIZE_FACTOR, "coupling")
+            and factor not in (FILE_SIZE_FACTOR, COUPLING_FACTOR)
             and spread_of(sources.factors[factor]) > 0
         }
-        random = np.random.Generator(np.random.PCG64(SEED))
-        columns = random.standard_normal((self.population.count, len(new)))
+        coupling = figures.get(COUPLING_FACTOR)
+        is_new = sources.coupling == "estimated" and coupling not in known.couplings
+        unknown = [coupling] if coupling and is_new else []
+        random, count = np.random.Generator(np.random.PCG64(SEED)), self.population.count
+        columns = random.standard_normal((count, len(new)))
+        couplings = drawn_couplings(random, (count, len(unknown)))
         return replace(
             self.population,
-            unknowns=replace(known, figures=known.figures | new),
+            unknowns=replace(
+                known, figures=known.figures | new, couplings=[*known.couplings, *unknown]
+            ),
             normals=np.concatenate([self.population.normals, columns], axis=1),
+            couplings=np.concatenate([self.population.couplings, couplings], axis=1),
         )
 
     def mean_sizes(self, sources: Sources, figures: dict[str, str]) -> Real:

@@ -5,6 +5,7 @@ the wanted figure, by a regression over the bodies, is what knowing it would tak
 figure's variance (expected variance reduction, as in Bayesian design of experiments).
 """
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -23,8 +24,8 @@ AS_GOOD = 0.85  # of the best: a run that takes less effort is then the better o
 class NextTest:
     """A run by its place among those that could be made.
 
-    `narrowing` is the share of the standard deviation that it takes away, `effort_s` what it takes
-    from the press until the card light is out.
+    `narrowing` is the share that it takes away of the standard deviation from burst to burst,
+    `effort_s` what it takes from the press until the card light is out.
     """
 
     place: int
@@ -44,20 +45,25 @@ class Outcomes:
         return cls([_outcome(learnt, run) for run in candidates])
 
 
-def next_test(outcomes: Outcomes, wanted: Real) -> NextTest | None:
-    """The best run for `wanted`, a figure of every body; None where none helps.
+def ranked_tests(outcomes: Outcomes, wanted: Real, of_bursts: Real) -> list[NextTest]:
+    """The runs that help to know `wanted`, a figure of every body, the best first.
 
-    Of those that are about as good, the one with the least effort.
+    `of_bursts` is the same figure of one burst of each: that bursts differ is not to be learnt. Of
+    runs that are about as good as the best, the one with the least effort comes first.
     """
+    to_be_learnt = min(float(np.var(wanted)) / max(float(np.var(of_bursts)), 1e-12), 1.0)
     tried = [
-        NextTest(place, 1 - np.sqrt(1 - _explained(outcome, wanted)), effort_s)
+        NextTest(place, 1 - math.sqrt(1 - to_be_learnt * _explained(outcome, wanted)), effort_s)
         for place, (outcome, effort_s) in enumerate(outcomes.of_runs)
     ]
-    best = max((one.narrowing for one in tried), default=0.0)
-    if best <= 0:
-        return None
-    good = [one for one in tried if one.narrowing >= AS_GOOD * best]
-    return min(good, key=lambda one: (one.effort_s, -one.narrowing))
+    helpful = [one for one in tried if one.narrowing > 0]
+    good = AS_GOOD * max((one.narrowing for one in helpful), default=0.0)
+
+    def rank(one: NextTest) -> tuple[bool, float, float]:
+        is_good = one.narrowing >= good
+        return not is_good, one.effort_s if is_good else 0.0, -one.narrowing
+
+    return sorted(helpful, key=rank)
 
 
 def _outcome(learnt: Learnt, run: Run) -> tuple[Real, float]:

@@ -125,6 +125,11 @@ class Population:
         }
         return replace(self, **parts)
 
+    @property
+    def without_bursts(self) -> "Population":
+        """The bodies alone: what they are, not what they did in the runs."""
+        return replace(self, bursts=self.bursts[:, :0], holds_s=self.holds_s[:, :0])
+
     @classmethod
     def joined(cls, rounds: Sequence["Population"]) -> "Population":
         """All guesses of several populations of the same runs."""

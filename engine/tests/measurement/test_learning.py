@@ -1,10 +1,12 @@
 """What is learnt of stand-in bodies: hidden figures lie in their ranges as often as promised."""
 
+import math
 import unittest
 from dataclasses import replace
 
 import numpy as np
 
+from engine.burst.plan import COUPLING_NUMBER
 from engine.burst.scenario import File
 from engine.measurement.assumed import (
     AssumedBody,
@@ -18,11 +20,11 @@ from engine.measurement.fluid import QuickLook
 from engine.measurement.forward import Noted, seen_by
 from engine.measurement.learning import learn
 from engine.measurement.learnt import Learnt
-from engine.measurement.next_test import Outcomes, next_test
+from engine.measurement.next_test import Outcomes, ranked_tests
 from engine.measurement.population import Population
 from engine.measurement.runs import InvalidRun, Method, Observed, Run
 from engine.measurement.synthetic_camera import stand_in_runs
-from engine.uncertainty.sources import Between
+from engine.uncertainty.sources import ODDS_OF_COUPLING, Between
 
 BODY = AssumedBody(
     memory=Known(900, Between(0.5, 2)),
@@ -123,11 +125,32 @@ class Learning(unittest.TestCase):
         learnt = learnt_of(runs)
         wanted = learnt.frames_of(run("B").scenario, run("B").sources, dict(run("B").figures))
         tests = Outcomes.of(learnt, [run(), run("B"), run(recording="jpeg")])
-        best = next_test(tests, wanted)
+        best, *others = ranked_tests(tests, wanted, wanted)
         self.assertEqual(1, best.place)
         self.assertGreater(best.narrowing, 0.3)
-        shorter = next_test(Outcomes.of(learnt, [run("B", hold_s=60), run("B", hold_s=8)]), wanted)
-        self.assertEqual(1, shorter.place)
+        self.assertTrue(all(one.narrowing < best.narrowing for one in others))
+        lengths = Outcomes.of(learnt, [run("B", hold_s=60), run("B", hold_s=8)])
+        self.assertEqual(1, ranked_tests(lengths, wanted, wanted)[0].place)
+
+    def test_what_no_run_was_about_is_as_it_was_assumed(self) -> None:
+        """With one run and with none: sizes, speeds, and how two slots share the work."""
+        _, runs = stand_in_runs([run()], 4)
+        both = run("AB", recording="jpeg")
+        for known in (
+            learnt_of(runs),
+            Learnt.before_runs(),
+        ):
+            guesses = known.with_figures(both.sources, dict(both.figures))
+            for name, spread in (("card B", 0.15), ("memory", np.log(2) / math.sqrt(3))):
+                if name not in known.population.unknowns.figures:
+                    self.assertAlmostEqual(
+                        spread, np.log(guesses.ratios(name)).std(), delta=0.1 * spread
+                    )
+            couplings = guesses.couplings_of(both.figures, both.scenario)
+            for name, odds in ODDS_OF_COUPLING.items():
+                self.assertAlmostEqual(
+                    odds, np.mean(couplings == COUPLING_NUMBER[name]), delta=0.08
+                )
 
     def test_the_same_runs_give_the_same_figures(self) -> None:
         _, runs = stand_in_runs([run()], 1)

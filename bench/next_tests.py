@@ -1,0 +1,44 @@
+"""What to test for one set-up: which runs would make its prediction surer, the best first."""
+
+from dataclasses import dataclass, replace
+
+from bench.answer import NextRow, PredictionRow
+from bench.learning import BodyLearning
+from bench.predictions import SURE, TEST_HOLD_S, in_all_formats, predicted, tests_for
+from setups.setup import Setup
+
+MOST_CARDS = 6  # of one's own that are tried as well
+
+
+@dataclass(frozen=True)
+class NextTests:
+    """What is known of the frames of a set-up, and the `tests` that would narrow it."""
+
+    known: PredictionRow
+    tests: list[NextRow]
+
+    @property
+    def is_sure(self) -> bool:
+        """Whether no test is needed."""
+        return self.known.width <= SURE
+
+
+def next_tests(learning: BodyLearning, setup: Setup) -> NextTests | None:
+    """None where the set-up can't shoot at all, or while the runs are not learnt from."""
+    learnt = learning.bodies
+    known = predicted(learnt, {setup.desk_query: learning.as_assumed(setup)}) if learnt else []
+    if learnt is None or not known:
+        return None
+    tests = list(map(learning.as_assumed, _candidates(setup)))
+    return NextTests(known[0], tests_for(learnt, learning.as_assumed(setup), tests))
+
+
+def _candidates(setup: Setup) -> list[Setup]:
+    """Runs that may tell something of it: itself, its other formats, and one's other cards."""
+    test = replace(setup, hold_s=TEST_HOLD_S)
+    found = [test, *(one for one in in_all_formats(test) if one.recording != test.recording)]
+    if len(setup.sides) == 1:
+        side = setup.sides[0]
+        own = [card for card in side.cards if card.is_owned and card != side.card]
+        found += [replace(test, sides=(side.with_card(card),)) for card in own[:MOST_CARDS]]
+    return found
