@@ -62,6 +62,26 @@ class Bench(TestCase):
         self.assertGreater(page.context["answer"].figures[0].ratios.narrowed, 1)
         self.assertEqual(0, work_off())
 
+    def test_what_to_test_for_a_set_up_follows_from_what_is_known_of_it(self) -> None:
+        """From what is assumed without a run; afterwards from the runs, once they are learnt."""
+        address = f"{reverse('bench-next')}?body=pellow-meridian-61&card1=tarn-narrow-160"
+        desk = self.client.get(reverse("desk"), {"body": "pellow-meridian-61"})
+        self.assertContains(desk, "which one would tell most?")
+        before = self.client.get(address).context["next"]
+        best = before.tests[0]
+        self.assertGreater(best.narrowing, 0.2)
+        self.assertContains(
+            self.client.get(f"{reverse('bench-test')}?{best.query}"), "Save the run"
+        )
+        self.save(setup=best.query, frames="52", frames_at_full_speed="32")
+        self.assertContains(self.client.get(address), "Learning from 1 run")
+        work_off()
+        after = self.client.get(address).context["next"]
+        self.assertLess(after.known.width, before.known.width)
+        self.assertLess(after.tests[0].narrowing if after.tests else 0, best.narrowing)
+        for asked in ("", "?hold=x&card1=nobody", "?body=pellow-wren-10&to=mirror"):
+            self.assertEqual(200, self.client.get(reverse("bench-next") + asked).status_code)
+
     def test_a_run_that_changes_or_is_left_out_is_learnt_anew(self) -> None:
         self.save()
         run, address = Run.objects.get(), reverse("bench-body", args=["pellow-wren-10"])
