@@ -3,6 +3,8 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from django.template.defaultfilters import pluralize
+
 from bench.models import Run
 from bench.strokes_drawing import WIDTH, stroke_path
 from engine import Result
@@ -86,7 +88,8 @@ class RunDrawing:
         self, full_s: float | None, depth: int | None, light_s: float | None
     ) -> Iterator[tuple[str, float, str]]:
         if full_s is not None:
-            yield "wall", full_s, f"slowed after {figure(depth or 0)} frames, {figure(full_s, 's')}"
+            frames = f"{figure(depth or 0)} frame{pluralize(depth or 0)}"
+            yield "wall", full_s, f"slowed after {frames}, {figure(full_s, 's')}"
         yield "up", self.hold_s, f"finger up at {figure(self.hold_s, 's')}"
         if light_s is not None:
             yield "light", light_s, f"light out at {figure(light_s, 's')}"

@@ -19,7 +19,7 @@ from bench.forms import MOST_KEPT, RunForm
 from bench.models import Run
 from engine.formats import exact, figure
 from engine.typed_numbers import NotANumber, quantity_in
-from kit.csv_tables import as_date, cell, lines_of, plain_text
+from kit.csv_tables import TRUTHS, as_date, cell, lines_of, plain_text
 from setups import address, keys
 from setups.address import Kit, Reading
 
@@ -38,7 +38,6 @@ ALSO = {
 MARK = "ondata_runs"
 MOST_LINES = 300
 MOST_FAULTS = 10
-TRUE = ("yes", "true", "1", "on", "x")
 
 
 class BadRuns(ValueError):
@@ -164,7 +163,7 @@ def _run(record: Mapping[str, Any], kit: Kit) -> Run:
     setup = reading.setup
     data = {name: _text(value) for name, value in record.items() if name in RunForm.base_fields}
     for name in ("did_not_slow", "covered", "settings_checked"):
-        data[name] = "on" if data.get(name, "").casefold() in TRUE else ""
+        data[name] = "on" if TRUTHS.get(data.get(name, "").casefold()) else ""
     for name in ("taps_s", "strokes_s"):
         data[name] = json.dumps(record.get(name, []))
     if day := data.get("shot_on"):
@@ -175,7 +174,7 @@ def _run(record: Mapping[str, Any], kit: Kit) -> Run:
         raise BadRuns([_fault(form, name) for name in form.errors])
     run = cast("Run", form.save(commit=False))
     run.setup = urlencode(setup.address | {keys.HOLD: exact(form.cleaned_data["hold_s"])})
-    run.left_out = _text(record.get("left_out", "")).casefold() in TRUE
+    run.left_out = TRUTHS.get(_text(record.get("left_out", "")).casefold(), False)
     run.predicted = _predicted(record.get("predicted"))
     return run
 

@@ -20,7 +20,9 @@ from kit.document import GONE, KINDS, own_fields, part_model
 
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 _TEXT = "'"  # before a cell: what follows is text, whatever it looks like
-_TRUTHS = {"yes": True, "true": True, "1": True, "no": False, "false": False, "0": False}
+TRUTHS = dict.fromkeys(("yes", "true", "1", "on", "x"), True) | dict.fromkeys(
+    ("no", "false", "0", "off"), False
+)
 _DATE_FORMATS = ("%Y-%m-%d", "%d.%m.%Y")
 # The columns by which rows say what they belong to.
 _KEY_OF_KIND = {"bodies": "body", "cards": "card", "readers": "reader"}
@@ -199,7 +201,7 @@ def _value(field: "models.Field[Any, Any]", cell: str) -> Any:
     if not cell:
         return None if field.null else "" if field.blank else _LEFT_OUT
     if isinstance(field, models.BooleanField):
-        return _TRUTHS.get(cell.lower(), cell)
+        return TRUTHS.get(cell.casefold(), cell)
     if isinstance(field, models.DateField):
         return as_date(cell)
     if field.choices:
