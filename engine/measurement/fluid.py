@@ -1,8 +1,8 @@
 """A quick look at runs: the fluid limit of the burst model, in closed form (docs/model.md).
 
 Frames and bytes flow instead of coming one by one; caches, a second slot that takes over and stalls
-are left out. It is close to what the simulation shows, at a thousandth of its cost, and serves to
-propose bodies; the simulation alone decides about them.
+are left out. At a thousandth of the cost of the simulation it is close to what that shows, and
+closer once it is calibrated: corrected by what the simulation shows of bodies that fit.
 
 Compiled, as each run of each guess is looked at some thousands of times.
 """
@@ -16,7 +16,7 @@ from numba import njit
 
 from engine.burst.event_loop import one_writer_ns
 from engine.burst.plan import COUPLING_NUMBER, PARALLEL
-from engine.measurement.forward import OBSERVED, SHORTEST_HOLD_S, Noted, Real, log_density
+from engine.measurement.forward import OBSERVED, SHORTEST_HOLD_S, Noted, Real, Seen, log_density
 from engine.measurement.population import (
     COUPLING_FACTOR,
     FILE_SIZE_FACTOR,
@@ -27,6 +27,8 @@ from engine.measurement.population import (
 from engine.measurement.runs import Run, values_of
 from engine.quantities import BYTES_IN_MB
 
+CALIBRATED = 3  # of OBSERVED: burst depth, frames, seconds to clear
+ONE_BELOW, ONE_ABOVE = 0.1587, 0.8413  # quantiles, a standard deviation from the middle
 # The factors of every run, of which it has the assumed number and the place of its figure's ratios.
 FACTORS = (
     "frame rate", "encoder", "held size", "memory",
@@ -37,7 +39,7 @@ RUN = np.dtype([
     ("files_mb", np.float64), ("hold_s", np.float64), ("timed_mb", np.float64, 2),
     ("bus_mb_s", np.float64, 2), ("noted", np.float64, len(OBSERVED)),
     ("deviations", np.float64, len(OBSERVED)), ("did_not_slow", np.int64),
-    ("coupling", np.int64), ("coupling_place", np.int64),
+    ("coupling", np.int64), ("coupling_place", np.int64), ("off", np.float64, CALIBRATED),
 ])  # fmt: skip
 IS_KNOWN = -1  # in place of a column of couplings
 FIRST_SIDE, OF_SIDE = FACTORS.index("card 1"), 3
@@ -48,7 +50,7 @@ class QuickLook:
     """The fluid model of `runs`, and how well it fits what was noted of them."""
 
     def __init__(self, runs: Sequence[Run], unknowns: Unknowns, noted: Noted) -> None:
-        self._unknowns = unknowns
+        self._unknowns, self._noted = unknowns, noted
         self._records = np.zeros(len(runs), dtype=RUN)
         for record, run in zip(self._records, runs, strict=True):
             _fill(record, run, unknowns)
@@ -58,16 +60,33 @@ class QuickLook:
         self._records["did_not_slow"] = noted.did_not_slow
 
     def log_likelihood(self, population: Population) -> Real:
-        """How likely what was noted is (axes: guess, run), on the scale of logarithms, nearly."""
-        names = self._unknowns.figures
-        known = np.ones((population.count, 1))
-        ratios = np.column_stack([*(population.ratios(name) for name in names), known])
+        """How likely what was noted is (axes: guess, run), on the scale of logarithms."""
         found = np.empty_like(population.bursts)
-        _fits(
-            self._records, ratios, population.bursts, population.holds_s, population.couplings,
-            found,
-        )  # fmt: skip
+        _fits(self._records, *self._guesses(population), found)
         return found
+
+    def calibrate(self, population: Population, seen: Seen) -> None:
+        """Corrects what is shown of each run by what the simulation has `seen` of the population.
+
+        By its usual distance from the fluid model (median); how far that varies from body to body
+        adds to the deviations of what was noted.
+        """
+        shown = np.empty((*population.bursts.shape, CALIBRATED))
+        _outcomes(self._records, *self._guesses(population), shown)
+        depths = np.where(seen.walls, seen.depths, np.nan)
+        off = np.stack([depths, seen.frames, seen.clear_s], axis=-1) - shown
+        off[:, np.isnan(off).all(axis=0)] = 0.0
+        low, middle, high = np.nanquantile(off, (ONE_BELOW, 0.5, ONE_ABOVE), axis=0)
+        self._records["off"] = middle
+        for place, name in enumerate(OBSERVED[:CALIBRATED]):
+            varies = (high - low)[:, place] / 2
+            self._records["deviations"][:, place] = np.hypot(self._noted.deviations[name], varies)
+
+    def _guesses(self, population: Population) -> tuple[Real, Real, Real, Whole]:
+        known = np.ones((population.count, 1))
+        ratios = [population.ratios(name) for name in self._unknowns.figures]
+        columns = np.column_stack([*ratios, known])
+        return columns, population.bursts, population.holds_s, population.couplings
 
 
 def _fill(record: QuickRun, run: Run, unknowns: Unknowns) -> None:
@@ -148,38 +167,74 @@ def flow(
 
 
 @njit(cache=True, nogil=True)
+def _shown(
+    run: QuickRun, ratios: Real, log_size: float, longer_s: float, coupling: int
+) -> tuple[float, float, bool, float, float]:
+    """Burst depth, frames, whether there is a wall, seconds to clear, and MB a frame.
+
+    Where there is no wall, depth is one above the frames, as `Seen` has it.
+    """
+    values, places, size = run.values, run.places, math.exp(log_size)
+    kept_mb = run.files_mb * size
+    depth, frames, clear_s, is_wall = flow(
+        values[0] * ratios[places[0]],
+        1 / (values[1] * ratios[places[1]]),
+        writing_s(run, ratios, size, coupling),
+        max(run.hold_s + longer_s, SHORTEST_HOLD_S),
+        max(values[2] * ratios[places[2]], kept_mb),
+        kept_mb,
+        values[3] * ratios[places[3]],
+    )
+    return depth if is_wall else frames + 1, frames, is_wall, clear_s, kept_mb
+
+
+@njit(cache=True, nogil=True)
+def _coupling(run: QuickRun, couplings: Whole) -> int:
+    place = run.coupling_place
+    return int(run.coupling if place == IS_KNOWN else couplings[place])
+
+
+@njit(cache=True, nogil=True)
+def _outcomes(
+    runs: Any, ratios: Real, bursts: Real, holds_s: Real, couplings: Whole, shown: Real
+) -> None:
+    for guess in range(len(ratios)):
+        for place in range(len(runs)):
+            run, of_guess = runs[place], ratios[guess]
+            depth, frames, is_wall, clear_s, _ = _shown(
+                run, of_guess, bursts[guess, place], holds_s[guess, place],
+                _coupling(run, couplings[guess]),
+            )  # fmt: skip
+            shown[guess, place, 0] = depth if is_wall else math.nan
+            shown[guess, place, 1] = frames
+            shown[guess, place, 2] = clear_s
+
+
+@njit(cache=True, nogil=True)
 def _fits(
     runs: Any, ratios: Real, bursts: Real, holds_s: Real, couplings: Whole, found: Real
 ) -> None:
     for guess in range(len(ratios)):
-        of_guess = ratios[guess]
         for place in range(len(runs)):
-            run, size = runs[place], math.exp(bursts[guess, place])
-            values, places = run.values, run.places
-            fps = values[0] * of_guess[places[0]]
-            unknown = run.coupling_place
-            coupling = run.coupling if unknown == IS_KNOWN else couplings[guess, unknown]
-            kept_mb = run.files_mb * size
-            held_mb = max(values[2] * of_guess[places[2]], kept_mb)
-            hold_s = max(run.hold_s + holds_s[guess, place], SHORTEST_HOLD_S)
-            depth, frames, clear_s, is_wall = flow(
-                fps, 1 / (values[1] * of_guess[places[1]]),
-                writing_s(run, of_guess, size, coupling),
-                hold_s, held_mb, kept_mb, values[3] * of_guess[places[3]],
+            run, of_guess = runs[place], ratios[guess]
+            noted, deviations, off, total = run.noted, run.deviations, run.off, 0.0
+            depth, frames, is_wall, clear_s, kept_mb = _shown(
+                run, of_guess, bursts[guess, place], holds_s[guess, place],
+                _coupling(run, couplings[guess]),
             )  # fmt: skip
-            noted, deviations, total = run.noted, run.deviations, 0.0
+            if run.did_not_slow and is_wall:
+                total += log_density((depth - frames - 1) / deviations[0])
+            frames += off[1]
+            depth = depth + off[0] if is_wall else frames + 1
             if not math.isnan(noted[0]):
-                total += log_density(
-                    ((depth if is_wall else frames + 1) - noted[0]) / deviations[0]
-                )
+                total += log_density((depth - noted[0]) / deviations[0])
             if not math.isnan(noted[1]):
                 total += log_density((frames - noted[1]) / deviations[1])
             if not math.isnan(noted[2]):
-                total += log_density((clear_s - noted[2]) / deviations[2])
+                total += log_density((max(clear_s + off[2], 0.0) - noted[2]) / deviations[2])
             if not math.isnan(noted[3]):
+                fps = run.values[0] * of_guess[run.places[0]]
                 total += log_density(math.log(fps / noted[3]) / deviations[3])
             if not math.isnan(noted[4]):
                 total += log_density(math.log(kept_mb / noted[4]) / deviations[4])
-            if run.did_not_slow and is_wall:
-                total += log_density((depth - frames - 1) / deviations[0])
             found[guess, place] = total

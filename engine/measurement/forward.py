@@ -1,8 +1,8 @@
 """Every run, shot by every body of a population, and how well that fits what was seen."""
 
 import math
-from collections.abc import Hashable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
+from dataclasses import dataclass
 from operator import attrgetter
 
 import numpy as np
@@ -82,38 +82,9 @@ class Noted:
         return cls(values, deviations, np.array([run.observed.did_not_slow for run in runs]))
 
 
-def distinct_setups(runs: Sequence[Run]) -> tuple[list[Run], Whole]:
-    """Runs that have plans of their own, and which of them each run has the same plans as."""
-    setups: dict[Hashable, Run] = {}
-    keys = [_key(run) for run in runs]
-    for key, run in zip(keys, runs, strict=True):
-        setups.setdefault(key, run)
-    places = {key: place for place, key in enumerate(setups)}
-    return list(setups.values()), np.array([places[key] for key in keys], dtype=np.int64)
-
-
-def _key(run: Run) -> Hashable:
-    return replace(run.scenario, hold_s=1.0), frozenset(run.figures.items())
-
-
-def plans_of(population: Population, runs: Sequence[Run]) -> Records:
-    """The plans (axes: guess, run) but for the sizes of files and how long the button is down."""
-    unsized = np.ones(population.count)
-    plans = [
-        drawn_plans(
-            run.scenario, run.sources, PopulationDraws(population, dict(run.figures), unsized)
-        )
-        for run in runs
-    ]
-    return np.stack(plans, axis=1)
-
-
-def seen_by(population: Population, runs: Sequence[Run], plans: Records | None = None) -> Seen:
-    """What every guess would have shown of every run, by the event loop of all predictions.
-
-    `plans` are those of the population for the runs, where they are known already.
-    """
-    plans = plans_of(population, runs) if plans is None else plans
+def seen_by(population: Population, runs: Sequence[Run]) -> Seen:
+    """What every guess would have shown of every run, by the event loop of all predictions."""
+    plans = _plans(population, runs)
     bursts = np.exp(population.bursts)
     holds = np.stack([holds_of(run.scenario) for run in runs])
     holds = np.repeat(holds[None], population.count, axis=0)
@@ -133,6 +104,18 @@ def seen_by(population: Population, runs: Sequence[Run], plans: Records | None =
         rate_fps=NS_IN_S / plans["interval_ns"],
         files_mb=files_mb * bursts,
     )
+
+
+def _plans(population: Population, runs: Sequence[Run]) -> Records:
+    """All (axes: guess, run), but for the sizes of files and how long the button is down."""
+    unsized = np.ones(population.count)
+    plans = [
+        drawn_plans(
+            run.scenario, run.sources, PopulationDraws(population, dict(run.figures), unsized)
+        )
+        for run in runs
+    ]
+    return np.stack(plans, axis=1)
 
 
 def _outcomes(plans: Records, holds: Whole) -> Whole:
@@ -161,32 +144,15 @@ def misfits(noted: Noted, seen: Seen) -> dict[str, Real]:
     return found
 
 
-def log_likelihood(noted: Noted, seen: Seen) -> Real:
-    """How likely what was noted is (axes: guess, run), on the scale of logarithms.
+@njit(cache=True, nogil=True)
+def log_density(misfit: float) -> float:
+    """The logarithm of the density at so many standard deviations, but for a constant.
 
     Errors are normal, but for a few that are far off (a mixture of two normals): a slip of the
     thumb does not pull everything along.
     """
-    total = np.zeros(seen.frames.shape)
-    for one in misfits(noted, seen).values():
-        _add_densities(one, total)
-    return total
-
-
-@njit(cache=True, nogil=True)
-def log_density(misfit: float) -> float:
-    """The logarithm of the density at so many standard deviations, but for a constant."""
     usual, wild = LOG_USUAL - misfit**2 / 2, LOG_WILD - (misfit / WILD_RATIO) ** 2 / 2
     apart = usual - wild
     if apart > NEGLIGIBLE:
         return usual
     return wild + math.log1p(math.exp(apart)) if apart < 0 else usual + math.log1p(math.exp(-apart))
-
-
-@njit(cache=True, nogil=True)
-def _add_densities(misfits: Real, total: Real) -> None:
-    """Adds to `total` what each of `misfits` comes to; nothing for what was not noted."""
-    for guess in range(total.shape[0]):
-        for run in range(total.shape[1]):
-            if not math.isnan(misfits[guess, run]):
-                total[guess, run] += log_density(misfits[guess, run])

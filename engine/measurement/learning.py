@@ -1,11 +1,18 @@
 """Learns a body from its runs: Bayesian inference by sequential Monte Carlo.
 
-A population of bodies is drawn from what is assumed, each shoots every run, and what was seen is
-weighed in little by little (tempering: Del Moral, Doucet and Jasra 2006): at each step the bodies
-that fit less are replaced by copies of those that fit better, and all are moved by steps of
-Metropolis and Hastings that leave the distribution as it is. What is left at the end are equally
-likely bodies. Sizes of files are moved twice, with each run's burst and on their own (interweaving:
-Yu and Meng 2011), as one of the two always goes slowly.
+A population of bodies is drawn from what is assumed, and what was seen is weighed in little by
+little (tempering: Del Moral, Doucet and Jasra 2006): at each step the bodies that fit less are
+replaced by copies of those that fit better, and all are moved by steps of Metropolis and Hastings
+that leave the distribution as it is. What is left at the end are equally likely bodies.
+
+How well a body fits is judged by the fluid model (`fluid`). Once everything is weighed in, the
+bodies shoot every run in the simulation, by which the fluid model is calibrated where they are, a
+few times (an emulator of the simulation: Kennedy and O'Hagan 2001). Judged by the simulation itself
+a body would leap from whole frame to whole frame in every run with each move, so that of many runs
+nearly all moves would be refused.
+
+Sizes of files are moved twice, with each run's burst and on their own (interweaving: Yu and Meng
+2011), as one of the two always goes slowly.
 """
 
 import math
@@ -15,14 +22,10 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from engine.burst.plan import Records
 from engine.measurement.fluid import QuickLook
 from engine.measurement.forward import (
     Noted,
     Real,
-    distinct_setups,
-    log_likelihood,
-    plans_of,
     seen_by,
 )
 from engine.measurement.population import (
@@ -30,152 +33,119 @@ from engine.measurement.population import (
     burst_spreads,
     drawn_couplings,
     format_columns,
+    scaled,
 )
 from engine.measurement.runs import Run
 
 BODIES = 200  # at a time; those of LAST_ROUNDS are kept in the end
 FIRST_BODIES = 8  # times as many are drawn at first, so that no kind of body is overlooked
-MOST_FRAMES = 100_000_000  # that are shot in all, some seconds of one core
-USUAL_STEPS = 10
-FEWEST_MOVES, MOST_MOVES = 3, 8  # after each step
-LAST_ROUNDS = 4  # of as many moves after the last one
-KEPT_SHARE = 0.6  # effective bodies after each step
-QUICK_MOVES = 12  # of each chain of bodies
+KEPT_SHARE = 0.35  # effective bodies after each step
+MOST_STEPS = 60  # of tempering; the rest is weighed in at once
+CALIBRATIONS = 3
+LAST_ROUNDS = 4  # after which the bodies are kept
+FEW_CHAINS, MANY_CHAINS = 3, 10  # after a step of tempering, and when all is weighed in
+MOVES = 12  # of each chain of bodies
 SIZES_ALONE = 0.2  # of these change mean sizes alone
 MOVES_OF_RUNS = 4  # of each chain of runs
 FLIPS = 0.2  # of the moves try another coupling
-ALONE = 0.6  # of the moves change one figure alone
+ALONE = 0.4  # of the moves change one figure alone
+# Factors of a set-up in MB or MB/s, beside the sizes of files.
+IN_MB = ("memory", "held size", "card 1", "card 2", "slot 1", "slot 2", "cache 1", "cache 2")
 STEPS, STEPS_ALONE = (0.15, 0.5, 1.0), (0.1, 0.4, 1.0, 2.0)  # of the usual length of a move
-MOST_STEPS = 60  # of tempering; the rest is weighed in at once
 SEED = 0
 
 
 @dataclass
 class Learning:
-    """Learning under way: `advance` until `share`, of what was seen, is 1."""
+    """Learning under way: `advance` until `is_done`."""
 
     runs: Sequence[Run]
     count: int = BODIES
     seed: int = SEED
-    share: float = field(default=0.0, init=False)
     population: Population = field(init=False)
 
     def __post_init__(self) -> None:
         self._random = np.random.Generator(np.random.PCG64(self.seed))
         self.population = Population.drawn(self.runs, self.count * FIRST_BODIES, self._random)
-        self._noted = Noted.of(self.runs)
-        self._quick_look = QuickLook(self.runs, self.population.unknowns, self._noted)
-        self._setups, self._setup_of = distinct_setups(self.runs)
-        self._plans = self._planned(self.population)
-        self._fits = self._likelihood(self.population, self._plans)
+        self._look = QuickLook(self.runs, self.population.unknowns, Noted.of(self.runs))
+        self._fits = self._look.log_likelihood(self.population)
         self._formats = format_columns(self.runs, self.population.unknowns)
         self._spreads = burst_spreads(self.runs)
         self._hold_s = np.array([run.accuracy.hold_s for run in self.runs])
-        self._steps = 0
-        shot = self.count * sum(run.scenario.frames_due for run in self.runs)
-        moves = MOST_FRAMES // (2 * shot * (USUAL_STEPS + LAST_ROUNDS))
-        self._moves = min(max(moves, FEWEST_MOVES), MOST_MOVES)
+        in_mb = {run.figures.get(factor) for run in self.runs for factor in IN_MB}
+        self._scaled = [name for name in self.population.unknowns.figures if name in in_mb]
+        self._weight = 0.0  # how much of what was seen is weighed in
+        self._steps = self._calibrations = 0
+
+    @property
+    def share(self) -> float:
+        """How much of the work is done."""
+        return (self._weight + self._calibrations) / (1 + CALIBRATIONS)
 
     @property
     def is_done(self) -> bool:
-        """Whether all that was seen is weighed in."""
-        return self.share >= 1
+        """Whether all is weighed in, and the fluid model calibrated."""
+        return self._calibrations == CALIBRATIONS
 
     def advance(self) -> None:
-        """Weighs in a little more of what was seen."""
-        totals = self._fits.sum(axis=1)
-        self._steps += 1
-        more = 1 - self.share
-        if self._steps < MOST_STEPS:
-            more = _largest_step(totals, more, KEPT_SHARE * self.count)
-        weights = _weights(totals, more)
-        self._keep(_systematic(weights, self.count, self._random))
-        self.share = min(self.share + more, 1.0)
-        self._move()
+        """Weighs in a little more of what was seen, or calibrates the fluid model."""
+        if self._weight < 1:
+            self._weigh_in()
+        else:
+            self._calibrate()
         if self.is_done:
-            rounds = [self.population]
-            for _ in range(LAST_ROUNDS - 1):
-                self._move()
+            rounds = []
+            for _ in range(LAST_ROUNDS):
+                self._move(MANY_CHAINS)
                 rounds.append(self.population)
             self.population = Population.joined(rounds)
 
-    def _move(self) -> None:
-        """Moves all bodies, each round a chain of quick moves that the simulation then judges.
+    def _weigh_in(self) -> None:
+        totals = self._fits.sum(axis=1)
+        self._steps += 1
+        more = 1 - self._weight
+        if self._steps < MOST_STEPS:
+            more = _largest_step(totals, more, KEPT_SHARE * self.count)
+        self._keep(_weights(more * totals))
+        self._weight = min(self._weight + more, 1.0)
+        self._move(FEW_CHAINS)
 
-        The chain leaves as it is what the fluid model makes of the bodies; where it ends is taken
-        with the odds of the two models' ratio there and at its start (surrogate transition: Liu
-        2001).
-        """
-        for _ in range(self._moves):
-            self._move_bodies()
-            self._move_runs()
+    def _calibrate(self) -> None:
+        self._look.calibrate(self.population, seen_by(self.population, self.runs))
+        fits = self._look.log_likelihood(self.population)
+        weights = _weights((fits - self._fits).sum(axis=1))
+        self._fits = fits
+        self._keep(weights)
+        self._calibrations += 1
+        self._move(MANY_CHAINS)
 
-    def _move_bodies(self) -> None:
-        """Figures and mean sizes, each body on its own."""
-        start, quick_start = self.population, self._quick(self.population)
-        end, quick_end = self._quick_chain(start, quick_start)
-        plans = self._planned(end)
-        fits = self._likelihood(end, plans)
-        off = (fits - quick_end).sum(axis=1) - (self._fits - quick_start).sum(axis=1)
-        taken = self._odds() < self.share * off
-        self.population = start.with_chosen(end, taken)
-        self._plans[taken] = plans[taken]
-        self._fits = np.where(taken[:, None], fits, self._fits)
-
-    def _move_runs(self) -> None:
-        """The size of each run's burst and the length of its hold, each run on its own.
-
-        What one run shows tells nothing of another's burst, so that each is taken or not by itself:
-        of many runs some always would be refused.
-        """
-        start = end = self.population
-        quick_start = quick_end = self._quick(start)
-        for _ in range(MOVES_OF_RUNS):
-            end, quick_end = self._move_bursts(end, quick_end)
-        fits = self._likelihood(end, self._plans)
-        taken = self._odds(fits.shape) < self.share * (fits - quick_end - self._fits + quick_start)
-        self.population = replace(
-            start,
-            bursts=np.where(taken, end.bursts, start.bursts),
-            holds_s=np.where(taken, end.holds_s, start.holds_s),
-        )
-        self._fits = np.where(taken, fits, self._fits)
-
-    def _keep(self, places: NDArray[np.int64]) -> None:
+    def _keep(self, weights: Real) -> None:
+        places = _systematic(weights, self.count, self._random)
         self.population = self.population.chosen(places)
-        self._plans = self._plans[places]
         self._fits = self._fits[places]
 
-    def _planned(self, population: Population) -> Records:
-        return plans_of(population, self._setups)[:, self._setup_of]
+    def _move(self, chains: int) -> None:
+        for _ in range(chains):
+            directions, deviations = _directions(self.population)
+            for of_sizes in self._random.random(MOVES) < SIZES_ALONE:
+                if of_sizes:
+                    self._draw_sizes()
+                else:
+                    self._move_figures(directions, deviations)
+            for _ in range(MOVES_OF_RUNS):
+                self._move_bursts()
+                self._move_scale()
 
-    def _likelihood(self, population: Population, plans: Records) -> Real:
-        return log_likelihood(self._noted, seen_by(population, self.runs, plans))
+    def _odds(self, shape: int | tuple[int, ...]) -> Real:
+        return np.log(self._random.random(shape))
 
-    def _odds(self, shape: int | tuple[int, ...] | None = None) -> Real:
-        return np.log(self._random.random(self.population.count if shape is None else shape))
-
-    def _quick(self, population: Population) -> Real:
-        return self._quick_look.log_likelihood(population)
-
-    def _quick_chain(self, now: Population, fits: Real) -> tuple[Population, Real]:
-        """Moves of Metropolis and Hastings as the fluid model judges them, in a random order."""
-        directions, deviations = _directions(now)
-        for of_sizes in self._random.random(QUICK_MOVES) < SIZES_ALONE:
-            if of_sizes:
-                now = self._draw_sizes(now)
-            else:
-                now, fits = self._move_figures(now, fits, directions, deviations)
-        return now, fits
-
-    def _move_figures(
-        self, now: Population, fits: Real, directions: Real, deviations: Real
-    ) -> tuple[Population, Real]:
+    def _move_figures(self, directions: Real, deviations: Real) -> None:
         """Figures and mean sizes: along the directions in which the bodies differ, or one alone.
 
         One alone matters where another is the bottleneck: the first is then free to vary.
         """
-        random, count, width = self._random, now.count, len(deviations)
+        now, random = self.population, self._random
+        count, width = now.count, len(deviations)
         length = 2.38 / math.sqrt(width) * random.choice(STEPS, count)
         step = length[:, None] * (random.standard_normal((count, width)) @ directions.T)
         alone = random.random(count) < ALONE
@@ -196,37 +166,67 @@ class Learning:
             bursts=now.bursts + step[:, figures:][:, self._formats],
             couplings=couplings,
         )
-        new = self._quick(tried)
-        gain = self.share * (new - fits).sum(axis=1) + _prior(tried) - _prior(now)
-        taken = self._odds() < gain
-        return now.with_chosen(tried, taken), np.where(taken[:, None], new, fits)
+        fits = self._look.log_likelihood(tried)
+        gain = self._weight * (fits - self._fits).sum(axis=1) + _prior(tried) - _prior(now)
+        self._take(tried, fits, self._odds(count) < gain)
 
-    def _move_bursts(self, now: Population, fits: Real) -> tuple[Population, Real]:
-        """The size of each run's burst and the length of its hold, each run on its own."""
+    def _move_bursts(self) -> None:
+        """The size of each run's burst and the length of its hold, each run on its own.
+
+        What one run shows tells nothing of another's burst, so that each is taken or not by itself:
+        of many runs some always would be refused.
+        """
+        now = self.population
         shape, means = now.bursts.shape, now.sizes[:, self._formats]
         step = self._random.choice(STEPS_ALONE, shape)
         bursts = now.bursts + step * self._spreads * self._random.standard_normal(shape)
         holds_s = now.holds_s + step * self._hold_s * self._random.standard_normal(shape)
         tried = replace(now, bursts=bursts, holds_s=holds_s)
-        new = self._quick(tried)
+        fits = self._look.log_likelihood(tried)
 
         def prior(one: Population) -> Real:
             size = (one.bursts - means) / self._spreads
             return np.asarray(-(size**2 + (one.holds_s / self._hold_s) ** 2) / 2)
 
-        taken = self._odds(shape) < self.share * (new - fits) + prior(tried) - prior(now)
+        gain = self._weight * (fits - self._fits) + prior(tried) - prior(now)
+        taken = self._odds(shape) < gain
         bursts = np.where(taken, bursts, now.bursts)
-        holds_s = np.where(taken, holds_s, now.holds_s)
-        return replace(now, bursts=bursts, holds_s=holds_s), np.where(taken, new, fits)
+        self.population = replace(now, bursts=bursts, holds_s=np.where(taken, holds_s, now.holds_s))
+        self._fits = np.where(taken, fits, self._fits)
 
-    def _draw_sizes(self, now: Population) -> Population:
+    def _move_scale(self) -> None:
+        """All that is in MB or MB/s by one factor: counts and times stay as they are.
+
+        Runs without files tell nothing of that factor, so that bodies differ in it most.
+        """
+        now, random = self.population, self._random
+        spread = float(now.sizes.std(axis=0).min())
+        step = random.choice(STEPS_ALONE, now.count) * spread * random.standard_normal(now.count)
+        normals, gain = now.normals.copy(), _prior_of_sizes(now, step) - _prior_of_sizes(now)
+        for name in self._scaled:
+            column = normals[:, now.unknowns.column[name]]
+            column[:], more = scaled(now.unknowns.figures[name], column, step)
+            gain += more
+        longer = step[:, None]
+        tried = replace(now, normals=normals, sizes=now.sizes + longer, bursts=now.bursts + longer)
+        fits = self._look.log_likelihood(tried)
+        gain += self._weight * (fits - self._fits).sum(axis=1)
+        self._take(tried, fits, self._odds(now.count) < gain)
+
+    def _take(self, tried: Population, fits: Real, taken: NDArray[np.bool_]) -> None:
+        self.population = self.population.with_chosen(tried, taken)
+        self._fits = np.where(taken[:, None], fits, self._fits)
+
+    def _draw_sizes(self) -> None:
         """The mean size of each format given those of its bursts, which is known in closed form."""
+        now = self.population
         of_format = self._formats[:, None] == np.arange(now.sizes.shape[1])
         precision = of_format.T @ self._spreads**-2.0
         prior = now.unknowns.format_spreads**-2.0
         means = (now.bursts * self._spreads**-2.0) @ of_format / (precision + prior)
         deviation = (precision + prior) ** -0.5
-        return replace(now, sizes=means + deviation * self._random.standard_normal(now.sizes.shape))
+        drawn = means + deviation * self._random.standard_normal(now.sizes.shape)
+        self.population = replace(now, sizes=drawn)
 
 
 def learn(runs: Sequence[Run], count: int = BODIES, seed: int = SEED) -> Population:
@@ -246,12 +246,15 @@ def _directions(population: Population) -> tuple[Real, Real]:
 
 
 def _prior(population: Population) -> Real:
-    of_sizes = ((population.sizes / population.unknowns.format_spreads) ** 2).sum(axis=1)
-    return np.asarray(-((population.normals**2).sum(axis=1) + of_sizes) / 2)
+    return np.asarray(_prior_of_sizes(population) - (population.normals**2).sum(axis=1) / 2)
 
 
-def _weights(totals: Real, more: float) -> Real:
-    logs = more * totals
+def _prior_of_sizes(population: Population, longer: Real | float = 0.0) -> Real:
+    sizes = (population.sizes.T + longer) / population.unknowns.format_spreads[:, None]
+    return np.asarray(-(sizes**2).sum(axis=0) / 2)
+
+
+def _weights(logs: Real) -> Real:
     weights = np.exp(logs - logs.max())
     return np.asarray(weights / weights.sum())
 
@@ -260,7 +263,7 @@ def _largest_step(totals: Real, most: float, least_effective: float) -> float:
     """The most that can be weighed in so that enough different bodies are left (bisection)."""
 
     def effective(more: float) -> float:
-        return float(1 / (_weights(totals, more) ** 2).sum())
+        return float(1 / (_weights(more * totals) ** 2).sum())
 
     if effective(most) >= least_effective:
         return most

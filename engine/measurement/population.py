@@ -13,7 +13,7 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import ndtr
+from scipy.special import ndtr, ndtri
 
 from engine.burst.plan import COUPLING_NUMBER
 from engine.burst.scenario import Scenario
@@ -197,6 +197,20 @@ def ratio_of(uncertainty: Uncertainty, normals: Real) -> Real:
         low, high = math.log(uncertainty.low), math.log(uncertainty.high)
         return np.asarray(np.exp(low + (high - low) * ndtr(normals)))
     return np.asarray(np.exp(spread_of(uncertainty) * normals))
+
+
+def scaled(uncertainty: Uncertainty, normals: Real, step: Real) -> tuple[Real, Real]:
+    """The numbers of ratios that are exp(`step`) times as large; and what that gains in density.
+
+    Densities are those of the ratio's logarithm. Where a ratio would leave its range, -inf.
+    """
+    if isinstance(uncertainty, Between):
+        share = ndtr(normals) + step / math.log(uncertainty.high / uncertainty.low)
+        is_within = (share > 0) & (share < 1)
+        moved = np.where(is_within, ndtri(np.where(is_within, share, 0.5)), normals)
+        return moved, np.where(is_within, 0.0, -np.inf)
+    moved = normals + step / spread_of(uncertainty)
+    return moved, (normals**2 - moved**2) / 2
 
 
 def format_columns(runs: Sequence[Run], unknowns: Unknowns) -> Whole:
