@@ -15,6 +15,7 @@ from django.urls import reverse
 from accounts.models import User
 from bench.engine_adapter import assumed
 from bench.models import Run
+from desk.prediction import predict
 from engine.burst.scenario import File, Scenario, Slot
 from engine.burst.simulate import simulate
 from engine.measurement.synthetic_camera import (
@@ -73,7 +74,8 @@ class Bench(TestCase):
         self.assertContains(
             self.client.get(f"{reverse('bench-test')}?{best.query}"), "Save the run"
         )
-        self.save(setup=best.query, frames="52", frames_at_full_speed="32")
+        expected = predict(read_query(best.query, Kit.of(self.ann))).result
+        self.save(setup=best.query, frames=str(expected.frames), clear_s=f"{expected.clear_s:.1f}")
         self.assertContains(self.client.get(address), "Learning from 1 run")
         work_off()
         after = self.client.get(address).context["next"]
