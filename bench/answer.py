@@ -7,6 +7,7 @@ from engine.measurement.differences import Difference
 from engine.measurement.learnt import LearntFigure, LearntPrediction
 
 KEPT_KINDS = ("memory", "rate", "held", "files", "processor", "slot", "card")
+SURE_FRAMES, SURE = 2, 1.02  # from the low end to the high one; the other in times
 TOLD, MOVED = 1.2, 0.8  # times narrower, half widths away: the runs have told something of it
 
 
@@ -96,6 +97,12 @@ class PredictionRow:
     frames_due: int
     ranges: LearntPrediction
     next: NextRow | None = None
+
+    @property
+    def is_sure(self) -> bool:
+        """Whether a test could make no difference that matters: it is known to a frame or so."""
+        low, high = self.ranges.frames.low or 0, self.ranges.frames.high or 0
+        return high - low <= SURE_FRAMES or self.width <= SURE
 
     @property
     def width(self) -> float:

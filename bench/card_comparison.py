@@ -47,11 +47,11 @@ def changes(learnt: Learnt, setups: list[Setup], days: list[date]) -> Iterator[C
     """Cards that write more or less than at first, by the runs in one format on them alone."""
     rates: dict[tuple[str, ...], list[tuple[int, float]]] = defaultdict(list)
     for setup, day, run in zip(setups, days, learnt.runs, strict=True):
-        by_hand = ByHand(run.observed, setup.rate.fps, setup.hold_s)
+        by_hand = ByHand(run.observed, setup.rate.fps, setup.hold_s, run.accuracy)
         if len(setup.sides) == 1 and by_hand.sustained_fps:
             size_name = run.figures[FILE_SIZE_FACTOR]
             key = (str(setup.sides[0].fitted), size_name, str(setup.rate))
-            rates[key].append((day.toordinal(), by_hand.sustained_fps))
+            rates[key].append((day.toordinal(), by_hand.sustained_fps.value))
     for (card, *_), found in rates.items():
         moments, fps = zip(*sorted(found), strict=True)
         share = change(moments, fps)

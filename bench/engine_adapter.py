@@ -12,7 +12,8 @@ from engine.measurement.assumed import (
     unknown_limit,
     with_unknown_cards,
 )
-from engine.measurement.runs import Method, Observed
+from engine.measurement.by_hand import ByHand
+from engine.measurement.runs import ACCURACY, Method, Observed
 from engine.measurement.runs import Run as EngineRun
 from engine.uncertainty.sources import SlotSources, Sources
 from kit.learnt import card_as_assumed
@@ -33,6 +34,12 @@ def observed_of(run: Run) -> Observed:
         frame_rate_fps=run.frame_rate_fps,
         files_mb=run.files_mb,
     )
+
+
+def by_hand_of(run: Run, setup: Setup) -> ByHand:
+    """What a run of `setup` says by itself."""
+    accuracy = ACCURACY[Method(run.method)]
+    return ByHand(observed_of(run), setup.rate.fps, setup.hold_s, accuracy)
 
 
 def setup_as_assumed(setup: Setup, body: Body) -> Setup:

@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 
 from bench.answer import NextRow, PredictionRow
 from bench.learning import BodyLearning
-from bench.predictions import SURE, TEST_HOLD_S, in_all_formats, predicted, tests_for
+from bench.predictions import TEST_HOLD_S, in_all_formats, predicted, tests_for
 from setups.setup import Setup
 
 MOST_CARDS = 6  # of one's own that are tried as well
@@ -16,11 +16,6 @@ class NextTests:
 
     known: PredictionRow
     tests: list[NextRow]
-
-    @property
-    def is_sure(self) -> bool:
-        """Whether no test is needed."""
-        return self.known.width <= SURE
 
 
 def next_tests(learning: BodyLearning, setup: Setup) -> NextTests | None:

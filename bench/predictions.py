@@ -19,7 +19,6 @@ from setups.setup import USUAL_HOLD_S, Setup
 
 MOST_PREDICTIONS = 24
 TEST_HOLD_S = 8.0
-SURE = 1.02  # times, from the low end to the high one: sure enough
 LEAST_NARROWING = 0.1  # of a range: less is not worth a test
 
 
@@ -67,7 +66,7 @@ def with_next(
     outcomes = Outcomes.of(learnt, list(map(_candidate, tests)))
     found = []
     for row in predictions:
-        ranked = _ranked(learnt, setups[row.query], tests, outcomes) if row.width > SURE else []
+        ranked = [] if row.is_sure else _ranked(learnt, setups[row.query], tests, outcomes)
         found.append(replace(row, next=ranked[0] if ranked else None))
     return found
 

@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from statistics import median
 
-from bench.engine_adapter import observed_of
+from bench.engine_adapter import by_hand_of
 from bench.models import Run
 from engine.measurement.by_hand import ByHand
 from setups.address import Reading
@@ -35,7 +35,7 @@ def results_of(readings: Iterable[tuple[Run, Reading | None]]) -> list[Result]:
         kind = setup.arrangement.kind if setup.arrangement else "single"
         name = f"{setup.recording} · {setup.rate}" + (f" · {kind}" if kind != "single" else "")
         cards = " and ".join(str(side.card) for side in setup.sides)
-        by_hand = ByHand(observed_of(run), setup.rate.fps, setup.hold_s)
+        by_hand = by_hand_of(run, setup)
         groups[name, cards, run.covered].append((run, by_hand))
     return [
         Result(
@@ -45,7 +45,7 @@ def results_of(readings: Iterable[tuple[Run, Reading | None]]) -> list[Result]:
             len(found),
             _median(run.frames_at_full_speed for run, _ in found),
             any(run.did_not_slow for run, _ in found),
-            _median(by_hand.sustained_fps for _, by_hand in found),
+            _median(fps.value for _, by_hand in found if (fps := by_hand.sustained_fps)),
             _median(run.clear_s for run, _ in found),
         )
         for (name, cards, covered), found in sorted(groups.items())

@@ -10,7 +10,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from bench.comparison import compared, predicted_of
-from bench.engine_adapter import observed_of
+from bench.engine_adapter import by_hand_of
 from bench.forms import RunForm
 from bench.keeping import learnt_on
 from bench.models import Run
@@ -19,7 +19,6 @@ from bench.three_minutes import steps_of
 from desk.prediction import predict
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from engine.formats import exact
-from engine.measurement.by_hand import ByHand
 from engine.quantities import S_IN_MINUTE
 from engine.typed_numbers import NotANumber, as_typed, quantity_in
 from kit.views.shared import keeper, say, signed_in
@@ -91,7 +90,7 @@ def run_edit(request: HttpRequest, pk: int) -> HttpResponse:
     reading = run.reading(Kit.of(request.user))
     if reading is None:
         return render(request, "bench/run.html", {"run": run})
-    by_hand = ByHand(observed_of(run), reading.setup.rate.fps, reading.setup.hold_s)
+    by_hand = by_hand_of(run, reading.setup)
     drawing = RunDrawing(run, reading.setup.hold_s, reading.setup.rate.fps, predict(reading).result)
     context = {"by_hand": by_hand, "drawing": drawing, "compared": compared(run)}
     form = RunForm(

@@ -1,51 +1,75 @@
 """What a single run says by itself, with pencil and paper (docs/model.md, working backwards)."""
 
 from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
 
 from engine.formats import figure
-from engine.measurement.runs import Observed
+from engine.measurement.runs import Accuracy, Observed
+from engine.quantities import HIGH, LOW
+
+Real = NDArray[np.float64]
+
+DRAWS = 1_000
+NAMES = ("frames_at_full_speed", "frames", "clear_s", "hold_s")
+_random = np.random.Generator(np.random.PCG64(3))
+NORMALS = _random.standard_normal((len(NAMES), DRAWS))
+NOT_YET = _random.random(DRAWS)  # of a frame
+SHORTEST_S = 0.01
+
+
+@dataclass(frozen=True)
+class Derived:
+    """A figure that follows from what was seen, and its 80 % range."""
+
+    value: float
+    low: float
+    high: float
+
+    def words(self, unit: str) -> str:
+        """The figure with its unit, and its range where that says more."""
+        low, high = figure(self.low), figure(self.high)
+        range_words = f" ({low} to {high})" if low != high else ""
+        return f"{figure(self.value, unit)}{range_words}"
 
 
 @dataclass(frozen=True)
 class ByHand:
-    """One hold of `hold_s` at `frame_rate_fps`, and what was seen of it."""
+    """One hold of `hold_s` at `frame_rate_fps`, what was seen of it, and how exactly.
+
+    Each figure is worked out from what was noted, and DRAWS times more from what may have been seen
+    in truth, errors being normal.
+    """
 
     observed: Observed
     frame_rate_fps: float
     hold_s: float
+    accuracy: Accuracy
 
     @property
-    def sustained_fps(self) -> float | None:
-        """Frames a second once the buffer is full: all that was taken went to the card.
-
-        From frames and light out F / (T + C); from frames and the wall (F - N) / (T - N / f).
-        """
-        seen = self.observed
-        if seen.frames is None or seen.did_not_slow:
-            return None
-        if seen.clear_s is not None:
-            return seen.frames / (self.hold_s + seen.clear_s)
-        if seen.frames_at_full_speed is None:
-            return None
-        after_s = self.hold_s - seen.frames_at_full_speed / self.frame_rate_fps
-        return (seen.frames - seen.frames_at_full_speed) / after_s if after_s > 0 else None
+    def sustained_fps(self) -> Derived | None:
+        """Frames a second once the buffer is full; None where what was seen does not tell."""
+        return _derived(self._sustained_fps)
 
     @property
-    def buffer_frames(self) -> float | None:
-        """Frames that the buffer holds: F - r T."""
-        fps, frames = self.sustained_fps, self.observed.frames
-        if fps is None or frames is None or fps >= self.frame_rate_fps:
+    def buffer_frames(self) -> Derived | None:
+        """Frames that the buffer holds: F - r T, and up to one more that found no room yet."""
+        fps = self._sustained_fps
+        if fps is None or fps[0] >= self.frame_rate_fps:
             return None
-        return max(frames - fps * self.hold_s, 0)
+        held = self._noted("frames") - fps * self._noted("hold_s")
+        return _derived(np.maximum(held + np.concatenate([[0.0], NOT_YET]), 0.0))
 
     @property
     def sentences(self) -> list[str]:
         """What it comes to, and what one more observation would add."""
         seen, told = self.observed, []
-        if self.sustained_fps is not None:
-            told.append(f"It writes {figure(self.sustained_fps, 'fps')} once the buffer is full.")
-        if self.buffer_frames is not None:
-            told.append(f"The buffer holds about {figure(self.buffer_frames)} frames.")
+        if fps := self.sustained_fps:
+            told.append(f"It writes {fps.words('fps')} once the buffer is full.")
+        if frames := self.buffer_frames:
+            told.append(f"The buffer holds about {frames.words('frames')}.")
         if seen.frames is None:
             told.append("The frames of the camera's counter would tell the rate once it is full.")
         elif seen.clear_s is None and not seen.did_not_slow:
@@ -53,3 +77,40 @@ class ByHand:
         elif seen.frames_at_full_speed is None and not seen.did_not_slow:
             told.append("The moment at which it slowed would check this.")
         return told
+
+    @cached_property
+    def _sustained_fps(self) -> Real | None:
+        """All that was taken went to the card.
+
+        From frames and light out F / (T + C); from frames and the wall (F - N) / (T - N / f).
+        """
+        seen = self.observed
+        if seen.frames is None or seen.did_not_slow:
+            return None
+        frames, hold_s = self._noted("frames"), self._noted("hold_s")
+        if seen.clear_s is None:
+            if seen.frames_at_full_speed is None:
+                return None
+            depth = self._noted("frames_at_full_speed")
+            frames, writing_s = frames - depth, hold_s - depth / self.frame_rate_fps
+        else:
+            writing_s = hold_s + self._noted("clear_s")
+        if writing_s[0] <= 0:
+            return None
+        return np.maximum(frames, 0.0) / np.maximum(writing_s, SHORTEST_S)
+
+    def _noted(self, name: str) -> Real:
+        """What was noted of `name`, before what may have been seen in truth."""
+        if name == "hold_s":
+            value, deviation = self.hold_s, self.accuracy.hold_s
+        else:
+            value = float(getattr(self.observed, name))
+            deviation = self.accuracy.deviations(self.observed)[name]
+        return np.concatenate([[value], value + deviation * NORMALS[NAMES.index(name)]])
+
+
+def _derived(figures: Real | None) -> Derived | None:
+    if figures is None:
+        return None
+    low, high = np.quantile(figures[1:], (LOW, HIGH))
+    return Derived(float(figures[0]), float(low), float(high))

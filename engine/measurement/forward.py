@@ -3,7 +3,6 @@
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from operator import attrgetter
 
 import numpy as np
 from numba import njit
@@ -29,7 +28,6 @@ from engine.uncertainty.sweep import shoot_all
 Real = NDArray[np.float64]
 
 SHORTEST_HOLD_S = 0.001
-WHOLE = 1 / math.sqrt(12)  # deviation that comes of counting in whole frames
 WILD_SHARE, WILD_RATIO = 0.02, 10.0  # of observations, and how much further off they are
 LOG_USUAL, LOG_WILD = math.log1p(-WILD_SHARE), math.log(WILD_SHARE / WILD_RATIO)
 NEGLIGIBLE = 20.0  # on the scale of logarithms
@@ -64,22 +62,15 @@ class Noted:
         """Standard deviations: in frames and seconds, or of the logarithm of rate and size."""
 
         def column(name: str) -> Real:
-            found = [attrgetter(name)(run) for run in runs]
+            found = [getattr(run.observed, name) for run in runs]
             return np.array([np.nan if value is None else float(value) for value in found])
 
-        values = {name: column(f"observed.{name}") for name in OBSERVED}
-        of_all = column("accuracy.of_all")
-        deviations = {
-            "frames_at_full_speed": np.hypot(column("accuracy.depth_frames"), WHOLE),
-            "frames": np.hypot(column("accuracy.count_frames"), WHOLE),
-            "clear_s": column("accuracy.clear_s"),
-        }
-        for name, deviation in deviations.items():
-            shares = of_all * np.nan_to_num(values[name])
-            deviations[name] = np.hypot(deviation, shares)
-        deviations["frame_rate_fps"] = column("accuracy.rate")
-        deviations["files_mb"] = column("accuracy.size")
-        return cls(values, deviations, np.array([run.observed.did_not_slow for run in runs]))
+        of_runs = [run.accuracy.deviations(run.observed) for run in runs]
+        return cls(
+            {name: column(name) for name in OBSERVED},
+            {name: np.array([one[name] for one in of_runs]) for name in OBSERVED},
+            np.array([run.observed.did_not_slow for run in runs]),
+        )
 
 
 def seen_by(population: Population, runs: Sequence[Run]) -> Seen:

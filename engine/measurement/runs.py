@@ -5,6 +5,7 @@ hold (the camera's counter), the time until the card light went out, and, where 
 a sound, the frame rate and the sizes themselves. Each may be left out.
 """
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
@@ -16,6 +17,7 @@ from engine.uncertainty.sources import Sources, Uncertainty
 FRAMES = Range(1, MOST_FRAMES, "frames")
 CLEAR_S = Range(0, 7_200, "s")
 FILES_MB = Range(0.001, 200_000, "MB")
+WHOLE = 1 / math.sqrt(12)  # deviation that comes of counting in whole frames
 
 
 class Method(StrEnum):
@@ -44,6 +46,20 @@ class Accuracy:
     rate: float = 0.003
     size: float = 0.01
     of_all: float = 0.01
+
+    def deviations(self, observed: "Observed") -> dict[str, float]:
+        """Of each figure that is noted; of rate and size those of their logarithm."""
+
+        def of(value: float | None, deviation: float, rounding: float = 0.0) -> float:
+            return math.hypot(deviation, rounding, self.of_all * (value or 0.0))
+
+        return {
+            "frames_at_full_speed": of(observed.frames_at_full_speed, self.depth_frames, WHOLE),
+            "frames": of(observed.frames, self.count_frames, WHOLE),
+            "clear_s": of(observed.clear_s, self.clear_s),
+            "frame_rate_fps": self.rate,
+            "files_mb": self.size,
+        }
 
 
 # A counter is read to within a frame, a thumb presses to within 0.3 s (two deviations), an ear
