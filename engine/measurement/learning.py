@@ -23,11 +23,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine.measurement.fluid import QuickLook
-from engine.measurement.forward import (
-    Noted,
-    Real,
-    seen_by,
-)
+from engine.measurement.forward import Noted, Real, seen_by
 from engine.measurement.population import (
     Population,
     burst_spreads,
@@ -76,29 +72,30 @@ class Learning:
         self._scaled = [name for name in self.population.unknowns.figures if name in in_mb]
         self._weight = 0.0  # how much of what was seen is weighed in
         self._steps = self._calibrations = 0
+        self._kept: list[Population] = []
 
     @property
     def share(self) -> float:
         """How much of the work is done."""
-        return (self._weight + self._calibrations) / (1 + CALIBRATIONS)
+        done = self._weight + self._calibrations + len(self._kept)
+        return done / (1 + CALIBRATIONS + LAST_ROUNDS)
 
     @property
     def is_done(self) -> bool:
-        """Whether all is weighed in, and the fluid model calibrated."""
-        return self._calibrations == CALIBRATIONS
+        """Whether all bodies are found that are to be kept."""
+        return len(self._kept) == LAST_ROUNDS
 
     def advance(self) -> None:
-        """Weighs in a little more of what was seen, or calibrates the fluid model."""
+        """Weighs in a little more of what was seen, then calibrates, then keeps bodies."""
         if self._weight < 1:
             self._weigh_in()
-        else:
+        elif self._calibrations < CALIBRATIONS:
             self._calibrate()
-        if self.is_done:
-            rounds = []
-            for _ in range(LAST_ROUNDS):
-                self._move(MANY_CHAINS)
-                rounds.append(self.population)
-            self.population = Population.joined(rounds)
+        else:
+            self._move(MANY_CHAINS)
+            self._kept.append(self.population)
+            if self.is_done:
+                self.population = Population.joined(self._kept)
 
     def _weigh_in(self) -> None:
         totals = self._fits.sum(axis=1)
