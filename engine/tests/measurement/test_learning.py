@@ -94,10 +94,11 @@ class Learning(unittest.TestCase):
             [run(method=Method.FILES, observed=Observed(
                 frames_at_full_speed=1, frames=1, frame_rate_fps=1.0, files_mb=1.0))],
             [run(method=Method.CLAIM, observed=Observed(frames_at_full_speed=1)), run("B")],
+            [run(cards, kind) for cards in ("A", "B", "AB") for kind in ("raw", "jpeg")] * 3,
         )  # fmt: skip
         untested = run("B", hold_s=8)
         inside, predicted = [], []
-        for seed in range(15):
+        for seed in range(18):
             plan = plans[seed % len(plans)]
             truth, shown = stand_in_runs([*plan, untested], seed)
             *runs, _ = shown
