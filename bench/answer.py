@@ -7,8 +7,40 @@ from engine.measurement.differences import Difference
 from engine.measurement.learnt import LearntFigure, LearntPrediction
 
 KEPT_KINDS = ("memory", "rate", "held", "files", "processor", "slot", "card")
+SURE_OF_COUPLING = 0.9  # odds
 SURE_FRAMES, SURE = 2, 1.02  # from the low end to the high one; the other in times
 TOLD, MOVED = 1.2, 0.8  # times narrower, half widths away: the runs have told something of it
+
+
+@dataclass(frozen=True)
+class NextRow:
+    """A run to make next: its query and name, by what share it would narrow a range, and how long
+    it takes until the card light is out.
+    """
+
+    query: str
+    name: str
+    narrowing: float
+    effort_s: float
+
+
+@dataclass(frozen=True)
+class OddsRow:
+    """How the slots may share the work in an arrangement, the odds of each, and what would tell."""
+
+    kind: str
+    odds: dict[str, float]
+    next: NextRow | None = None
+
+    @property
+    def likeliest(self) -> str:
+        """The coupling with the highest odds."""
+        return max(self.odds, key=self.odds.__getitem__)
+
+    @property
+    def is_settled(self) -> bool:
+        """Whether the likeliest counts as measured."""
+        return self.odds[self.likeliest] >= SURE_OF_COUPLING
 
 
 @dataclass(frozen=True)
@@ -17,7 +49,8 @@ class FigureRow:
 
     `samples` are equally likely ratios to the middle, in an order that all figures share.
 
-    `fastest_fps` is the body's fastest rate, for a processor, which matters only below it.
+    `fastest_fps` is the body's fastest rate, for a processor, which matters only below it. `next`
+    is the run that would tell most of it; None where none would tell much.
     """
 
     key: str
@@ -29,6 +62,7 @@ class FigureRow:
     is_tied: bool = False
     samples: str = ""
     fastest_fps: float | None = None
+    next: NextRow | None = None
 
     @property
     def low(self) -> float:
@@ -71,18 +105,6 @@ class FigureRow:
         kind, _, rest = self.key.partition(" ")
         has_place = kind in KEPT_KINDS and not rest.endswith(COVERED)
         return (self.is_learnt or self.is_tied) and not self.is_no_limit and has_place
-
-
-@dataclass(frozen=True)
-class NextRow:
-    """A run to make next: its query and name, by what share it would narrow a range, and how long
-    it takes until the card light is out.
-    """
-
-    query: str
-    name: str
-    narrowing: float
-    effort_s: float
 
 
 @dataclass(frozen=True)
@@ -156,7 +178,7 @@ class Answer:
     """
 
     figures: list[FigureRow] = field(default_factory=list)
-    odds: dict[str, dict[str, float]] = field(default_factory=dict)
+    odds: list[OddsRow] = field(default_factory=list)
     wild: list[int] = field(default_factory=list)
     used: list[int] = field(default_factory=list)
     unused: list[int] = field(default_factory=list)

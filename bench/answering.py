@@ -1,11 +1,13 @@
 """The answer that the runs of a body come to, put together from its parts."""
 
+from dataclasses import replace
 from datetime import date
 
 from bench.answer import Answer
 from bench.card_comparison import changes, differences
-from bench.learnt_figures import figure_rows
-from bench.predictions import asked_of, predicted, with_next
+from bench.learnt_figures import figure_rows, odds_rows
+from bench.possible_tests import PossibleTests
+from bench.predictions import TEST_HOLD_S, asked_of, predicted, with_next
 from engine.measurement.learnt import Learnt
 from setups.setup import Setup
 
@@ -30,10 +32,13 @@ def answer_of(
 ) -> Answer:
     """What `learnt` comes to; `setups` and `days` are those of its runs, as they are assumed."""
     asked = asked_of(setups)
-    predictions = with_next(learnt, asked, predicted(learnt, asked))
+    predictions = predicted(learnt, asked)
+    tests = [replace(asked[row.query], hold_s=TEST_HOLD_S) for row in predictions]
+    possible = PossibleTests.of(learnt, tests)
+    predictions = with_next(possible, asked, predictions)
     return Answer(
-        figures=figure_rows(learnt, setups),
-        odds={name.partition(" ")[2]: odds for name, odds in learnt.odds.items()},
+        figures=figure_rows(learnt, setups, possible),
+        odds=odds_rows(learnt, possible),
         used=used,
         wild=[used[place] for place in learnt.wild],
         unused=unused,

@@ -8,7 +8,7 @@ from datetime import date
 from itertools import combinations, islice
 
 from bench.answer import ChangeRow, DifferenceRow
-from bench.predictions import frames_in
+from bench.possible_tests import frames_in
 from engine import InvalidScenario
 from engine.formats import exact
 from engine.measurement.by_hand import ByHand

@@ -38,8 +38,6 @@ from kit.models.body import (
 )
 from setups import keys
 
-SURE_OF_COUPLING = 0.9  # odds from which on a coupling counts as measured
-
 
 @dataclass(frozen=True)
 class Keeping:
@@ -78,10 +76,9 @@ class Keeping:
         rows = [row for row in self.answer.figures if row.is_kept]
         figures = [one for row in rows for one in _figures(row, before)]
         couplings = [
-            NewCoupling(kind, name, odds)
-            for kind, of_kind in self.answer.odds.items()
-            for name, odds in of_kind.items()
-            if odds >= SURE_OF_COUPLING
+            NewCoupling(row.kind, row.likeliest, row.odds[row.likeliest])
+            for row in self.answer.odds
+            if row.is_settled
         ]
         documents: list[tuple[KitItem, Document, Document]] = [
             (self.body, before, body_document_with(before, figures, couplings, lesson))

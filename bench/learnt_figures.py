@@ -5,25 +5,41 @@ from dataclasses import replace
 
 import numpy as np
 
-from bench.answer import FigureRow
+from bench.answer import FigureRow, OddsRow
+from bench.possible_tests import PossibleTests
+from engine.burst.plan import COUPLING_NUMBER
 from engine.measurement.learnt import Learnt, LearntFigure
 from engine.measurement.runs import Run as EngineRun
 from engine.quantities import MS_IN_S
 from setups.setup import Setup
 
 MOST_SAMPLES = 200
+WIDE = 1.1  # times, from the low end of a range to the high one
 TIED = 0.3  # correlated with what the runs have told: they told something of both together
 
 
-def figure_rows(learnt: Learnt, setups: list[Setup]) -> list[FigureRow]:
+def figure_rows(learnt: Learnt, setups: list[Setup], possible: PossibleTests) -> list[FigureRow]:
     """All of them, those first that were narrowed most."""
     rows = [
-        _figure_row(key, learnt, one, setups)
+        _figure_row(key, learnt, one, setups, possible)
         for key, one in learnt.figures.items()
         if learnt.assumed[key]
     ]
     rows = [replace(row, is_tied=_is_tied(row, rows, learnt)) for row in rows]
     return sorted(rows, key=lambda row: (not row.is_learnt, -row.ratios.narrowed))
+
+
+def odds_rows(learnt: Learnt, possible: PossibleTests) -> list[OddsRow]:
+    """How the slots share the work, for each arrangement of which nobody knew."""
+    rows = []
+    for name, odds in learnt.odds.items():
+        row = OddsRow(name.partition(" ")[2], odds)
+        if not row.is_settled:
+            numbers = learnt.population.couplings_called(name)
+            is_likeliest = (numbers == COUPLING_NUMBER[row.likeliest]).astype(np.float64)
+            row = replace(row, next=possible.of_figure(is_likeliest))
+        rows.append(row)
+    return rows
 
 
 def _is_tied(row: FigureRow, rows: list[FigureRow], learnt: Learnt) -> bool:
@@ -57,15 +73,20 @@ def _why(key: str, runs: Sequence[EngineRun]) -> str:
     return ": ".join([runs_of, ", ".join(by_what)]) if by_what else runs_of
 
 
-def _figure_row(key: str, learnt: Learnt, ratios: LearntFigure, setups: list[Setup]) -> FigureRow:
+def _figure_row(
+    key: str, learnt: Learnt, ratios: LearntFigure, setups: list[Setup], possible: PossibleTests
+) -> FigureRow:
     name, unit = described(key, setups)
     shown = learnt.assumed[key] * (MS_IN_S if unit == "ms" else 1)
     samples = learnt.population.ratios(key)[:: max(1, learnt.population.count // MOST_SAMPLES)]
     of_middle = " ".join(f"{ratio / ratios.middle:.4f}" for ratio in samples[:MOST_SAMPLES])
     why = _why(key, learnt.runs)
+    is_wide = ratios.high > WIDE * ratios.low
+    of_ratios = np.log(learnt.population.ratios(key))
     return FigureRow(
-        key, name, unit, shown, ratios, why, samples=of_middle, fastest_fps=_fastest(key, setups)
-    )
+        key, name, unit, shown, ratios, why, samples=of_middle, fastest_fps=_fastest(key, setups),
+        next=possible.of_figure(of_ratios) if is_wide else None,
+    )  # fmt: skip
 
 
 def _fastest(key: str, setups: list[Setup]) -> float | None:

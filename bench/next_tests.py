@@ -4,7 +4,8 @@ from dataclasses import dataclass, replace
 
 from bench.answer import NextRow, PredictionRow
 from bench.learning import BodyLearning
-from bench.predictions import TEST_HOLD_S, in_all_formats, predicted, tests_for
+from bench.possible_tests import PossibleTests
+from bench.predictions import TEST_HOLD_S, in_all_formats, predicted
 from setups.setup import Setup
 
 MOST_CARDS = 6  # of one's own that are tried as well
@@ -24,8 +25,8 @@ def next_tests(learning: BodyLearning, setup: Setup) -> NextTests | None:
     known = predicted(learnt, {setup.desk_query: learning.as_assumed(setup)}) if learnt else []
     if learnt is None or not known:
         return None
-    tests = list(map(learning.as_assumed, _candidates(setup)))
-    return NextTests(known[0], tests_for(learnt, learning.as_assumed(setup), tests))
+    possible = PossibleTests.of(learnt, list(map(learning.as_assumed, _candidates(setup))))
+    return NextTests(known[0], possible.of_frames(learning.as_assumed(setup)))
 
 
 def _candidates(setup: Setup) -> list[Setup]:

@@ -1,25 +1,18 @@
 """What a body would do in its formats by what was learnt, and which run would make that surer."""
 
-from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import replace
 from urllib.parse import urlencode
 
-import numpy as np
-
-from bench.answer import NextRow, PredictionRow
+from bench.answer import PredictionRow
 from bench.engine_adapter import assumed
+from bench.possible_tests import PossibleTests
 from engine import InvalidScenario
-from engine.measurement.forward import Real
 from engine.measurement.learnt import Learnt
-from engine.measurement.next_test import Outcomes, ranked_tests
-from engine.measurement.runs import Observed
-from engine.measurement.runs import Run as EngineRun
 from setups.setup import USUAL_HOLD_S, Setup
 
 MOST_PREDICTIONS = 24
 TEST_HOLD_S = 8.0
-LEAST_NARROWING = 0.1  # of a range: less is not worth a test
 
 
 def asked_of(setups: list[Setup]) -> dict[str, Setup]:
@@ -52,56 +45,12 @@ def predicted(learnt: Learnt, setups: dict[str, Setup]) -> list[PredictionRow]:
     return rows
 
 
-def frames_in(learnt: Learnt, setup: Setup) -> Real:
-    """The frames that every body gets in a set-up."""
-    one = assumed(setup)
-    return learnt.frames_of(one.scenario, one.sources, one.figures)
-
-
 def with_next(
-    learnt: Learnt, setups: dict[str, Setup], predictions: list[PredictionRow]
+    possible: PossibleTests, setups: dict[str, Setup], predictions: list[PredictionRow]
 ) -> list[PredictionRow]:
     """The predictions, each with the run that would tell most of it."""
-    tests = [replace(setups[row.query], hold_s=TEST_HOLD_S) for row in predictions]
-    outcomes = Outcomes.of(learnt, list(map(_candidate, tests)))
     found = []
     for row in predictions:
-        ranked = [] if row.is_sure else _ranked(learnt, setups[row.query], tests, outcomes)
-        found.append(replace(row, next=ranked[0] if ranked else None))
+        tests = [] if row.is_sure else possible.of_frames(setups[row.query])
+        found.append(replace(row, next=tests[0] if tests else None))
     return found
-
-
-def tests_for(learnt: Learnt, setup: Setup, tests: Sequence[Setup]) -> list[NextRow]:
-    """Which of `tests` would narrow the frames of a set-up, the best first."""
-    can_shoot, candidates = [], []
-    for test in tests:
-        with suppress(InvalidScenario):
-            candidates.append(_candidate(test))
-            can_shoot.append(test)
-    return _ranked(learnt, setup, can_shoot, Outcomes.of(learnt, candidates))
-
-
-def _candidate(setup: Setup) -> EngineRun:
-    """A run that could be made; what it would show is not known yet."""
-    one = assumed(setup)
-    return EngineRun(
-        scenario=one.scenario, sources=one.sources, figures=one.figures,
-        observed=Observed(frames=1),
-    )  # fmt: skip
-
-
-def _ranked(
-    learnt: Learnt, setup: Setup, tests: Sequence[Setup], outcomes: Outcomes
-) -> list[NextRow]:
-    one = assumed(setup)
-    of_bursts = learnt.frames_of_bursts(one.scenario, one.sources, one.figures)
-    return [
-        NextRow(
-            urlencode(tests[one.place].address), tests[one.place].name_in_body, one.narrowing,
-            one.effort_s,
-        )
-        for one in ranked_tests(
-            outcomes, np.log(frames_in(learnt, setup) + 1), np.log(of_bursts + 1)
-        )
-        if one.narrowing >= LEAST_NARROWING
-    ]  # fmt: skip

@@ -104,8 +104,8 @@ class Learnt:
     def odds(self) -> dict[str, dict[str, float]]:
         """The odds of each coupling that nobody knew, by the arrangement's figure."""
         found = {}
-        for place, name in enumerate(self.population.unknowns.couplings):
-            numbers = self.population.couplings[:, place]
+        for name in self.population.unknowns.couplings:
+            numbers = self.population.couplings_called(name)
             found[name] = {
                 coupling: float(np.mean(numbers == number))
                 for coupling, number in COUPLING_NUMBER.items()

@@ -157,8 +157,12 @@ class Population:
         """The number of a set-up's coupling in every guess; that of `scenario` if it is known."""
         name = figures.get(COUPLING_FACTOR, "")
         if name in self.unknowns.couplings:
-            return self.couplings[:, self.unknowns.couplings.index(name)]
+            return self.couplings_called(name)
         return np.full(self.count, COUPLING_NUMBER[scenario.coupling])
+
+    def couplings_called(self, name: str) -> Whole:
+        """The number of an unknown coupling in every guess."""
+        return self.couplings[:, self.unknowns.couplings.index(name)]
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,76 @@
+"""Runs that could be made of a body, and what each of them would tell."""
+
+from collections.abc import Sequence
+from contextlib import suppress
+from dataclasses import dataclass
+from urllib.parse import urlencode
+
+import numpy as np
+
+from bench.answer import NextRow
+from bench.engine_adapter import assumed
+from engine import InvalidScenario
+from engine.measurement.forward import Real
+from engine.measurement.learnt import Learnt
+from engine.measurement.next_test import Outcomes, ranked_tests
+from engine.measurement.runs import Observed
+from engine.measurement.runs import Run as EngineRun
+from setups.setup import Setup
+
+LEAST_NARROWING = 0.1  # of a range: less is not worth a test
+
+
+@dataclass(frozen=True)
+class PossibleTests:
+    """Set-ups that could be tested, and what every body that is likely would show of them."""
+
+    learnt: Learnt
+    setups: Sequence[Setup]
+    outcomes: Outcomes
+
+    @classmethod
+    def of(cls, learnt: Learnt, setups: Sequence[Setup]) -> "PossibleTests":
+        """Those of `setups`, which are as they are assumed, that can be shot."""
+        found, candidates = [], []
+        for setup in setups:
+            with suppress(InvalidScenario):  # a buffer that can't hold one frame of that format
+                candidates.append(_run_of(setup))
+                found.append(setup)
+        return cls(learnt, found, Outcomes.of(learnt, candidates))
+
+    def of_frames(self, setup: Setup) -> list[NextRow]:
+        """Those that would narrow the frames of a set-up, the best first."""
+        one = assumed(setup)
+        of_bursts = self.learnt.frames_of_bursts(one.scenario, one.sources, one.figures)
+        return self._ranked(np.log(frames_in(self.learnt, setup) + 1), np.log(of_bursts + 1))
+
+    def of_figure(self, values: Real) -> NextRow | None:
+        """The one that would tell most of a figure of every body; None where none tells much."""
+        return next(iter(self._ranked(values, values)), None)
+
+    def _ranked(self, wanted: Real, of_bursts: Real) -> list[NextRow]:
+        return [
+            NextRow(
+                urlencode(self.setups[one.place].address),
+                self.setups[one.place].name_in_body,
+                one.narrowing,
+                one.effort_s,
+            )
+            for one in ranked_tests(self.outcomes, wanted, of_bursts)
+            if one.narrowing >= LEAST_NARROWING
+        ]
+
+
+def frames_in(learnt: Learnt, setup: Setup) -> Real:
+    """The frames that every body gets in a set-up."""
+    one = assumed(setup)
+    return learnt.frames_of(one.scenario, one.sources, one.figures)
+
+
+def _run_of(setup: Setup) -> EngineRun:
+    """A run that could be made; what it would show is not known yet."""
+    one = assumed(setup)
+    return EngineRun(
+        scenario=one.scenario, sources=one.sources, figures=one.figures,
+        observed=Observed(frames=1),
+    )  # fmt: skip
