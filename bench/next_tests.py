@@ -35,6 +35,8 @@ def _candidates(setup: Setup) -> list[Setup]:
     found = [test, *(one for one in in_all_formats(test) if one.recording != test.recording)]
     if len(setup.sides) == 1:
         side = setup.sides[0]
-        own = [card for card in side.cards if card.is_owned and card != side.card]
-        found += [replace(test, sides=(side.with_card(card),)) for card in own[:MOST_CARDS]]
+        own = {str(card): card for card in side.cards if card.is_owned}
+        own.pop(str(side.card), None)  # of twins one is enough
+        others = list(own.values())[:MOST_CARDS]
+        found += [replace(test, sides=(side.with_card(card),)) for card in others]
     return found
