@@ -108,7 +108,7 @@ class Prediction:
     def keeps_up(self) -> bool:
         """Whether the camera goes on at full speed, at the low end of the range too."""
         low = self.ranges.sustained_fps.low
-        return low is not None and keeps_up(low, self.setup.rate.fps)
+        return low is not None and keeps_up(low, self.shot.scenario.frame_rate_fps)
 
     @property
     def no_wall_odds(self) -> str:
@@ -131,7 +131,7 @@ class Prediction:
     def safe_s(self) -> float | None:
         """Seconds at full speed that four bursts of five reach; None: no wall in as many."""
         frames = self.ranges.full_speed_in_most
-        return None if frames is None else frames / self.setup.rate.fps
+        return None if frames is None else frames / self.shot.scenario.frame_rate_fps
 
     @cached_property
     def too_close(self) -> TooClose | None:

@@ -7,7 +7,7 @@ from typing import cast
 from engine import File, Scenario
 from engine import Slot as EngineSlot
 from engine.burst.file_size import DETAIL_OF_SCENE, size_factor, size_spread
-from engine.burst.scenario import Arrangement, Coupling
+from engine.burst.scenario import FRAME_RATE_FPS, Arrangement, Coupling
 from engine.cards.standards import (
     CEILING_MB_S,
     Bus,
@@ -17,7 +17,15 @@ from engine.cards.standards import (
 from engine.quantities import MB_IN_GB
 from engine.selection.candidates import Camera, ShootingMode, SlotUse
 from engine.selection.candidates import Side as ChoiceSide
-from engine.uncertainty.sources import Between, SlotSources, Source, Sources, Uncertainty, spread_of
+from engine.uncertainty.sources import (
+    Between,
+    SlotSources,
+    Source,
+    Sources,
+    Together,
+    Uncertainty,
+    spread_of,
+)
 from kit.engine_adapter import card_alone
 from kit.models import Body, Card, RecordedFile, RecordingFormat, Slot
 from kit.models.body import (
@@ -56,7 +64,7 @@ def scenario_of(setup: Setup) -> Scenario:
     """
     recording, arrangement = setup.recording, setup.arrangement
     return Scenario(
-        frame_rate_fps=setup.rate.fps,
+        frame_rate_fps=_frame_rate(setup)[0],
         hold_s=setup.hold_s,
         memory_mb=setup.body.memory_mb,
         held_mb=recording.held_mb,
@@ -74,7 +82,7 @@ def sources_of(setup: Setup) -> Sources:
     recording, arrangement = setup.recording, setup.arrangement
     return Sources(
         slots=tuple(_slot_sources(side) for side in setup.sides),
-        frame_rate=_rate_source(setup),
+        frame_rate=_frame_rate(setup)[1],
         held=_held_source(setup),
         files=_file_source(setup),
         file_to_file=_file_to_file(recording),
@@ -87,13 +95,14 @@ def sources_of(setup: Setup) -> Sources:
 def shooting_mode_of(setup: Setup) -> ShootingMode:
     """Format and frame rate of `setup`, over its scene; its cards are left aside."""
     recording = setup.recording
+    fps, rate_source = _frame_rate(setup)
     return ShootingMode(
         name=f"{recording.slug} at {setup.rate.fps:g}",
-        frame_rate_fps=setup.rate.fps,
+        frame_rate_fps=fps,
         files=_files(setup),
         held_mb=recording.held_mb,
         process_fps=recording.process_fps,
-        rate_source=_rate_source(setup),
+        rate_source=rate_source,
         held_source=_held_source(setup),
         file_source=_file_source(setup),
         encoder_source=_encoder_source(setup),
@@ -187,9 +196,14 @@ def _memory_source(body: Body) -> Uncertainty:
     return _sure(body, MEMORY, body.memory_mb, body.memory_source)
 
 
-def _rate_source(setup: Setup) -> Uncertainty:
+def _frame_rate(setup: Setup) -> tuple[float, Uncertainty]:
+    """Frames a second, and how sure they are: as runs have shown, not as the camera is set to."""
     rate = setup.rate
-    return _sure(setup.body, figure_of_rate(rate.fps), rate.fps, rate.source)
+    sure = _sure(setup.body, figure_of_rate(rate.fps), rate.fps, rate.source)
+    if not isinstance(sure, Together):
+        return rate.fps, sure
+    fps = min(rate.fps * sure.middle, FRAME_RATE_FPS.highest)
+    return fps, sure.times(rate.fps / fps)
 
 
 def _held_source(setup: Setup) -> Uncertainty:

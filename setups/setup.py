@@ -12,6 +12,7 @@ from engine.formats import exact
 from engine.quantities import Range
 from kit.engine_adapter import fit_in
 from kit.models import Body, Card, FrameRate, RecordingFormat, Slot, SlotArrangement, Source
+from kit.models.body import figure_of_rate
 from setups import keys
 
 HOLD_S = Range(0.1, 600, "s")  # ten minutes, so that the Desk answers at once
@@ -115,6 +116,12 @@ class Setup:
         if self.arrangement and self.arrangement.kind != "single":
             said.append(self.arrangement.kind)
         return " · ".join([*said, *cards])
+
+    @property
+    def rate_words(self) -> str:
+        """Where its frame rate came from."""
+        rate = self.rate
+        return self.body.source_words(figure_of_rate(rate.fps), rate.fps, rate.source)
 
     @property
     def cautions(self) -> list[str]:

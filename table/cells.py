@@ -77,7 +77,7 @@ class Cell:
             depth = self.frames_at_full_speed
             return math.inf if depth is None else depth
         if lead is Lead.THEN:
-            return self.sustained_fps or self.setup.rate.fps
+            return self.sustained_fps or self.scenario.frame_rate_fps
         return self.frames if lead is Lead.HOLD else -self.clear_s
 
     def bar(self, end_s: float) -> dict[str, float]:
@@ -89,8 +89,8 @@ class Cell:
         hold_s = self.setup.hold_s
         full_s = self.full_speed_s
         full_s = hold_s if full_s is None else min(full_s, hold_s)
-        behind = self.setup.rate.fps * (hold_s - full_s)
-        taken = self.frames - self.setup.rate.fps * full_s
+        behind = self.scenario.frame_rate_fps * (hold_s - full_s)
+        taken = self.frames - self.scenario.frame_rate_fps * full_s
         places = {"full": full_s, "hold": hold_s, "clear": hold_s + self.clear_s}
         percent = {name: round(min(100 * s / end_s, 100), 1) for name, s in places.items()}
         return percent | {

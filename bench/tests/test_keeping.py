@@ -6,6 +6,7 @@ from django.urls import reverse
 from accounts.models import User
 from bench.learning import BodyLearning
 from bench.models import Run
+from engine.burst.simulate import simulate
 from engine.uncertainty.intervals import confidence
 from engine.uncertainty.sources import Together
 from kit import sample
@@ -76,6 +77,21 @@ class Kept(TestCase):
         self.assertAlmostEqual(row.ranges.frames.middle, frames.middle, delta=2)
         on_bench = row.ranges.frames.high - row.ranges.frames.low
         self.assertLess(frames.high - frames.low, 1.5 * on_bench + 2)
+
+    def test_a_body_that_is_slower_than_it_is_set_to_is_predicted_so(self) -> None:
+        """It goes on being called by the rate that is set; the figures are those of the runs."""
+        seen = {"setup": f"body={self.body.slug}&format=jpeg-normal", "method": "files"}
+        seen |= {"hold_s": "12", "frames": "65", "did_not_slow": "on", "frame_rate_fps": "5.4"}
+        self.client.post(reverse("bench-test"), seen)
+        self.act("bench-body")
+        work_off()
+        self.act("bench-keep")
+        setup = read_query(seen["setup"], Kit.of(self.ann)).setup
+        frames = confidence(scenario_of(setup), sources_of(setup)).frames
+        shot = simulate(scenario_of(setup)).frames
+        self.assertEqual(6, setup.rate.fps)
+        self.assertAlmostEqual(5.4, scenario_of(setup).frame_rate_fps, delta=0.1)
+        self.assertTrue(frames.low <= shot <= frames.high)
 
     def test_no_run_is_counted_twice(self) -> None:
         key = self.learning().key

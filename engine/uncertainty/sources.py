@@ -3,7 +3,7 @@
 import math
 from dataclasses import dataclass
 from functools import cached_property
-from statistics import pstdev
+from statistics import median, pstdev
 from typing import Literal
 
 Source = Literal["measured_here", "measured_elsewhere", "printed", "estimated"]
@@ -60,6 +60,15 @@ class Together:
     def spread(self) -> float:
         """The standard deviation of the logarithm; every set-up asks for it again."""
         return pstdev(map(math.log, self.ratios))
+
+    @cached_property
+    def middle(self) -> float:
+        """The ratio that is as likely too low as too high."""
+        return median(self.ratios)
+
+    def times(self, factor: float) -> "Together":
+        """The same number by its ratios to another value."""
+        return Together(tuple(ratio * factor for ratio in self.ratios))
 
 
 # A number is the standard deviation of the logarithm.
