@@ -82,10 +82,16 @@ class Run(models.Model):
             one_of("method", list(WORDS_OF_METHOD), name="run_was_measured_in_a_known_way"),
             within("frames_at_full_speed", FRAMES, name="run_depth_is_in_range"),
             within("frames", FRAMES, name="run_frames_are_in_range"),
-            within("clear_s", CLEAR_S, name="run_clear_time_is_in_range"),
+            within(
+                "clear_s", CLEAR_S, name="run_clear_time_is_in_range", words="The time to light out"
+            ),
             within("frame_rate_fps", FRAME_RATE_FPS, name="run_frame_rate_is_in_range"),
-            within("files_mb", FILES_MB, name="run_file_size_is_in_range"),
-            within("battery_percent", BATTERY_PERCENT, name="run_battery_is_in_range"),
+            within(
+                "files_mb", FILES_MB, name="run_file_size_is_in_range", words="Files of a frame"
+            ),
+            within(
+                "battery_percent", BATTERY_PERCENT, name="run_battery_is_in_range", words="Battery"
+            ),
             at_most("frames_at_full_speed", "frames", name="run_depth_is_within_its_frames"),
             Fact(
                 condition=Q(did_not_slow=False) | Q(frames_at_full_speed=None),

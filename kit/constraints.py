@@ -106,14 +106,17 @@ def _fields(condition: Any) -> Iterator[str]:
         yield wanted.name  # type: ignore[attr-defined]
 
 
-def within(field: str, allowed: Range, *, name: str) -> Fact:
-    """`field` lies in the range that the engine accepts; an unknown (null) value passes."""
+def within(field: str, allowed: Range, *, name: str, words: str = "") -> Fact:
+    """`field` lies in the range that the engine accepts; an unknown (null) value passes.
+
+    `words` is what it is called, where its name does not say that.
+    """
     return Fact(
         condition=Q(**{f"{field}__gte": allowed.lowest, f"{field}__lte": allowed.highest}),
         name=name,
         violation_error_code="out_of_range",
         violation_error_message=(
-            f"{words_of(field)} must be from {allowed.lowest:,} to {allowed.highest:,} "
+            f"{words or words_of(field)} must be from {allowed.lowest:,} to {allowed.highest:,} "
             f"{allowed.unit.replace('%', '%%')}."
         ),
     )
