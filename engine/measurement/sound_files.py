@@ -87,7 +87,8 @@ def _by_container(content: bytes) -> Sound:
         stream = next(iter(container.streams.audio), None)
     except (av.FFmpegError, ValueError) as error:
         raise NoSound(DAMAGED) from error
-    if stream is None or not stream.rate:
+    # A stream of a codec that nobody knows has no context.
+    if stream is None or stream.codec_context is None or not stream.rate:
         raise NoSound("There is no sound in the file.")
     rate_hz = int(stream.rate)
 

@@ -91,7 +91,7 @@ class Sounds(unittest.TestCase):
                 self.assertLess(np.ptp(np.array(heard.strokes_s) - TIMES), 0.01)
 
     def test_what_is_no_sound_gets_a_sentence(self) -> None:
-        wav = recorded(shutter_sound(TIMES), "wav")
+        wav, webm = (recorded(shutter_sound(TIMES), kind) for kind in ("wav", "webm"))
         for content, words in (
             (b"", "empty"),
             (b"MZ" * 500, "damaged"),
@@ -99,6 +99,7 @@ class Sounds(unittest.TestCase):
             (b"\x1aE\xdf\xa3" + b"\0" * 400, "damaged"),
             (b"\0\0\0\x20ftypisom" + b"\xff" * 400, "damaged"),
             (b"#EXTM3U\nfile:///etc/passwd\n", "damaged"),
+            (webm.replace(b"A_OPUS", b"A_NONE"), "no sound in the file"),
             (wav + b"\0" * 24_000_000, "24 MB"),
             (recorded(shutter_sound(TIMES), "wav", 400), "samples a second"),
         ):
