@@ -38,7 +38,7 @@ class OddsRow:
         return max(self.odds, key=self.odds.__getitem__)
 
     @property
-    def is_settled(self) -> bool:
+    def is_known(self) -> bool:
         """Whether the likeliest counts as measured."""
         return self.odds[self.likeliest] >= SURE_OF_COUPLING
 

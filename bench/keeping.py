@@ -78,7 +78,7 @@ class Keeping:
         couplings = [
             NewCoupling(row.kind, row.likeliest, row.odds[row.likeliest])
             for row in self.answer.odds
-            if row.is_settled
+            if row.is_known
         ]
         documents: list[tuple[KitItem, Document, Document]] = [
             (self.body, before, body_document_with(before, figures, couplings, lesson))

@@ -34,7 +34,7 @@ def odds_rows(learnt: Learnt, possible: PossibleTests) -> list[OddsRow]:
     rows = []
     for name, odds in learnt.odds.items():
         row = OddsRow(name.partition(" ")[2], odds)
-        if not row.is_settled:
+        if not row.is_known:
             numbers = learnt.population.couplings_called(name)
             is_likeliest = (numbers == COUPLING_NUMBER[row.likeliest]).astype(np.float64)
             row = replace(row, next=possible.of_figure(is_likeliest))
