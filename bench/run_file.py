@@ -128,7 +128,8 @@ def _records(text: str) -> Iterator[tuple[str, dict[str, Any]]]:
     if unknown or not header:
         raise BadRuns([
             "The first line names the columns, as in: format, fps, card, hold, full speed, frames, "
-            f"light out{f'; “{unknown[0][:30]}” is none' if unknown else ''}."
+            "light out; for two slots arrangement and card 2 as well"
+            f"{f'. “{unknown[0][:30]}” is none' if unknown else ''}."
         ])  # fmt: skip
     for number, cells in enumerate(lines, 2):
         values = [plain_text(value.strip()) for value in cells]
