@@ -66,11 +66,21 @@ def _why(key: str, runs: Sequence[EngineRun]) -> str:
         "rate": [(sum(one.frame_rate_fps is not None for one in seen), "each frame's moment")],
     }
     by_what = [f"{words} in {count}" for count, words in told.get(key.split()[0], []) if count]
-    cards = {name for run in about for name in run.figures.values() if name.startswith("card ")}
-    if key.startswith("slot") and len(cards) > 1:
-        by_what.append(f"{len(cards)} cards in it")
+    if key.startswith("slot") and (cards := _cards_in(key, about)) > 1:
+        by_what.append(f"{cards} cards in it")
     runs_of = f"{len(about)} run{'' if len(about) == 1 else 's'}"
     return ": ".join([runs_of, ", ".join(by_what)]) if by_what else runs_of
+
+
+def _cards_in(slot: str, runs: Sequence[EngineRun]) -> int:
+    """How many cards were tested in a slot."""
+    found = {
+        run.figures[factor.replace("slot", "card")]
+        for run in runs
+        for factor, name in run.figures.items()
+        if name == slot
+    }
+    return len(found)
 
 
 def _figure_row(
