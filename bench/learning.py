@@ -65,7 +65,7 @@ class BodyLearning:
         found: Answer | None = results.get(self.key)
         return found
 
-    @property
+    @cached_property
     def bodies(self) -> Learnt | None:
         """Equally likely bodies, without the runs; None while they have not been worked out."""
         if not self._read:
@@ -75,7 +75,7 @@ class BodyLearning:
 
     def as_assumed(self, setup: Setup) -> Setup:
         """A set-up of the body as it was before its runs told anything."""
-        return setup_as_assumed(setup, body_as_assumed(setup.body)) if self._read else setup
+        return setup_as_assumed(setup, self._read[0].setup.body) if self._read else setup
 
     @property
     def share(self) -> float:

@@ -202,8 +202,7 @@ def _frame_rate(setup: Setup) -> tuple[float, Uncertainty]:
     sure = _sure(setup.body, figure_of_rate(rate.fps), rate.fps, rate.source)
     if not isinstance(sure, Together):
         return rate.fps, sure
-    fps = min(rate.fps * sure.middle, FRAME_RATE_FPS.highest)
-    return fps, sure.times(rate.fps / fps)
+    return min(rate.fps * sure.middle, FRAME_RATE_FPS.highest), sure.around_middle
 
 
 def _held_source(setup: Setup) -> Uncertainty:

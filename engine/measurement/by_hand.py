@@ -20,19 +20,37 @@ NOT_YET = _random.random(DRAWS)  # of a frame
 SHORTEST_S = 0.01
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Derived:
-    """A figure that follows from what was seen, and its 80 % range."""
+    """A figure that follows from what was noted, before those from what may have been seen."""
 
-    value: float
-    low: float
-    high: float
+    figures: Real
+
+    @property
+    def value(self) -> float:
+        """The figure."""
+        return float(self.figures[0])
+
+    @property
+    def low(self) -> float:
+        """The lower end of its 80 % range."""
+        return self._ends[0]
+
+    @property
+    def high(self) -> float:
+        """The upper end."""
+        return self._ends[1]
 
     def words(self, unit: str) -> str:
         """The figure with its unit, and its range where that says more."""
         low, high = figure(self.low), figure(self.high)
         range_words = f" ({low} to {high})" if low != high else ""
         return f"{figure(self.value, unit)}{range_words}"
+
+    @cached_property
+    def _ends(self) -> tuple[float, float]:
+        low, high = np.quantile(self.figures[1:], (LOW, HIGH))
+        return float(low), float(high)
 
 
 @dataclass(frozen=True)
@@ -51,7 +69,7 @@ class ByHand:
     @property
     def sustained_fps(self) -> Derived | None:
         """Frames a second once the buffer is full; None where what was seen does not tell."""
-        return _derived(self._sustained_fps)
+        return None if self._sustained_fps is None else Derived(self._sustained_fps)
 
     @property
     def buffer_frames(self) -> Derived | None:
@@ -60,7 +78,7 @@ class ByHand:
         if fps is None or fps[0] >= self.frame_rate_fps:
             return None
         held = self._noted("frames") - fps * self._noted("hold_s")
-        return _derived(np.maximum(held + np.concatenate([[0.0], NOT_YET]), 0.0))
+        return Derived(np.maximum(held + np.concatenate([[0.0], NOT_YET]), 0.0))
 
     @property
     def sentences(self) -> list[str]:
@@ -107,10 +125,3 @@ class ByHand:
             value = float(getattr(self.observed, name))
             deviation = self.accuracy.deviations(self.observed)[name]
         return np.concatenate([[value], value + deviation * NORMALS[NAMES.index(name)]])
-
-
-def _derived(figures: Real | None) -> Derived | None:
-    if figures is None:
-        return None
-    low, high = np.quantile(figures[1:], (LOW, HIGH))
-    return Derived(float(figures[0]), float(low), float(high))

@@ -66,9 +66,10 @@ class Together:
         """The ratio that is as likely too low as too high."""
         return median(self.ratios)
 
-    def times(self, factor: float) -> "Together":
-        """The same number by its ratios to another value."""
-        return Together(tuple(ratio * factor for ratio in self.ratios))
+    @cached_property
+    def around_middle(self) -> "Together":
+        """The same number by its ratios to what is in the middle; kept, as `spread` is."""
+        return Together(tuple(ratio / self.middle for ratio in self.ratios))
 
 
 # A number is the standard deviation of the logarithm.
