@@ -6,8 +6,8 @@ from datetime import date
 from bench.answer import Answer
 from bench.card_comparison import changes, differences
 from bench.learnt_figures import figure_rows, odds_rows
-from bench.possible_tests import PossibleTests
-from bench.predictions import TEST_HOLD_S, asked_of, predicted, with_next
+from bench.possible_tests import TEST_HOLD_S, PossibleTests
+from bench.predictions import asked_of, predicted, with_next
 from engine.measurement.learnt import Learnt
 from setups.setup import Setup
 

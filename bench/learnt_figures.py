@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
+from django.template.defaultfilters import pluralize
 
 from bench.answer import FigureRow, OddsRow
 from bench.possible_tests import PossibleTests
@@ -68,7 +69,7 @@ def _why(key: str, runs: Sequence[EngineRun]) -> str:
     by_what = [f"{words} in {count}" for count, words in told.get(key.split()[0], []) if count]
     if key.startswith("slot") and (cards := _cards_in(key, about)) > 1:
         by_what.append(f"{cards} cards in it")
-    runs_of = f"{len(about)} run{'' if len(about) == 1 else 's'}"
+    runs_of = f"{len(about)} run{pluralize(len(about))}"
     return ": ".join([runs_of, ", ".join(by_what)]) if by_what else runs_of
 
 

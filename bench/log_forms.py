@@ -6,7 +6,6 @@ from typing import Any
 from urllib.parse import parse_qsl
 
 from django import forms
-from django.db.models import Q
 
 from bench.models import WORDS_OF_METHOD, Run, RunQuerySet
 from kit.models import Body, Card, Visitor
@@ -57,7 +56,7 @@ class LogFilter(forms.Form):
         if method := told.get("method"):
             runs = runs.filter(method=method)
         if words := told.get("words"):
-            runs = runs.filter(Q(notes__icontains=words))
+            runs = runs.filter(notes__icontains=words)
         return runs
 
 

@@ -4,8 +4,8 @@ from dataclasses import dataclass, replace
 
 from bench.answer import NextRow, PredictionRow
 from bench.learning import BodyLearning
-from bench.possible_tests import PossibleTests
-from bench.predictions import TEST_HOLD_S, in_all_formats, predicted
+from bench.possible_tests import TEST_HOLD_S, PossibleTests
+from bench.predictions import in_all_formats, predicted
 from setups.setup import Setup
 
 MOST_CARDS = 6  # of one's own that are tried as well

@@ -17,6 +17,7 @@ from engine.measurement.runs import Observed
 from engine.measurement.runs import Run as EngineRun
 from setups.setup import Setup
 
+TEST_HOLD_S = 8.0
 LEAST_NARROWING = 0.1  # of a range: less is not worth a test
 
 

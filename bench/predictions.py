@@ -12,7 +12,6 @@ from engine.measurement.learnt import Learnt
 from setups.setup import USUAL_HOLD_S, Setup
 
 MOST_PREDICTIONS = 24
-TEST_HOLD_S = 8.0
 
 
 def asked_of(setups: list[Setup]) -> dict[str, Setup]:

@@ -16,7 +16,7 @@ from numba import njit
 
 from engine.burst.event_loop import one_writer_ns
 from engine.burst.plan import COUPLING_NUMBER, PARALLEL
-from engine.measurement.forward import OBSERVED, SHORTEST_HOLD_S, Noted, Real, Seen, log_density
+from engine.measurement.forward import OBSERVED, SHORTEST_HOLD_S, Noted, Real, Seen
 from engine.measurement.population import (
     COUPLING_FACTOR,
     FILE_SIZE_FACTOR,
@@ -29,6 +29,9 @@ from engine.quantities import BYTES_IN_MB
 
 CALIBRATED = 3  # of OBSERVED: burst depth, frames, seconds to clear
 ONE_BELOW, ONE_ABOVE = 0.1587, 0.8413  # quantiles, a standard deviation from the middle
+WILD_SHARE, WILD_RATIO = 0.02, 10.0  # of observations, and how much further off they are
+LOG_USUAL, LOG_WILD = math.log1p(-WILD_SHARE), math.log(WILD_SHARE / WILD_RATIO)
+NEGLIGIBLE = 20.0  # on the scale of logarithms
 # The factors of every run, of which it has the assumed number and the place of its figure's ratios.
 FACTORS = (
     "frame rate", "encoder", "held size", "memory",
@@ -109,6 +112,20 @@ def _fill(record: QuickRun, run: Run, unknowns: Unknowns) -> None:
 
 
 @njit(cache=True, nogil=True)
+def log_density(misfit: float) -> float:
+    """The logarithm of the density at so many standard deviations, but for a constant.
+
+    Errors are normal, but for a few that are far off (a mixture of two normals): a slip of the
+    thumb does not pull everything along.
+    """
+    usual, wild = LOG_USUAL - misfit**2 / 2, LOG_WILD - (misfit / WILD_RATIO) ** 2 / 2
+    apart = usual - wild
+    if apart > NEGLIGIBLE:
+        return usual
+    return wild + math.log1p(math.exp(apart)) if apart < 0 else usual + math.log1p(math.exp(-apart))
+
+
+@njit(cache=True, nogil=True)
 def transfer_s(run: QuickRun, side: int, ratios: Real, size: float) -> float:
     """Seconds to write what goes to a slot of a frame; 0 where nothing does."""
     card, slot = FIRST_SIDE + OF_SIDE * side, FIRST_SIDE + OF_SIDE * side + 1
@@ -168,13 +185,12 @@ def flow(
 
 @njit(cache=True, nogil=True)
 def _shown(
-    run: QuickRun, ratios: Real, log_size: float, longer_s: float, coupling: int
+    run: QuickRun, ratios: Real, log_size: float, longer_s: float, couplings: Whole
 ) -> tuple[float, float, bool, float, float]:
-    """Burst depth, frames, whether there is a wall, seconds to clear, and MB a frame.
-
-    Where there is no wall, depth is one above the frames, as `Seen` has it.
-    """
+    """Burst depth, frames, whether there is a wall, seconds to clear, and MB a frame."""
     values, places, size = run.values, run.places, math.exp(log_size)
+    unknown = run.coupling_place
+    coupling = run.coupling if unknown == IS_KNOWN else couplings[unknown]
     kept_mb = run.files_mb * size
     depth, frames, clear_s, is_wall = flow(
         values[0] * ratios[places[0]],
@@ -185,13 +201,7 @@ def _shown(
         kept_mb,
         values[3] * ratios[places[3]],
     )
-    return depth if is_wall else frames + 1, frames, is_wall, clear_s, kept_mb
-
-
-@njit(cache=True, nogil=True)
-def _coupling(run: QuickRun, couplings: Whole) -> int:
-    place = run.coupling_place
-    return int(run.coupling if place == IS_KNOWN else couplings[place])
+    return depth, frames, is_wall, clear_s, kept_mb
 
 
 @njit(cache=True, nogil=True)
@@ -199,12 +209,12 @@ def _outcomes(
     runs: Any, ratios: Real, bursts: Real, holds_s: Real, couplings: Whole, shown: Real
 ) -> None:
     for guess in range(len(ratios)):
+        of_guess, unknown = ratios[guess], couplings[guess]
         for place in range(len(runs)):
-            run, of_guess = runs[place], ratios[guess]
+            size, longer_s = bursts[guess, place], holds_s[guess, place]
             depth, frames, is_wall, clear_s, _ = _shown(
-                run, of_guess, bursts[guess, place], holds_s[guess, place],
-                _coupling(run, couplings[guess]),
-            )  # fmt: skip
+                runs[place], of_guess, size, longer_s, unknown
+            )
             shown[guess, place, 0] = depth if is_wall else math.nan
             shown[guess, place, 1] = frames
             shown[guess, place, 2] = clear_s
@@ -215,16 +225,17 @@ def _fits(
     runs: Any, ratios: Real, bursts: Real, holds_s: Real, couplings: Whole, found: Real
 ) -> None:
     for guess in range(len(ratios)):
+        of_guess, unknown = ratios[guess], couplings[guess]
         for place in range(len(runs)):
-            run, of_guess = runs[place], ratios[guess]
+            run, size, longer_s = runs[place], bursts[guess, place], holds_s[guess, place]
             noted, deviations, off, total = run.noted, run.deviations, run.off, 0.0
             depth, frames, is_wall, clear_s, kept_mb = _shown(
-                run, of_guess, bursts[guess, place], holds_s[guess, place],
-                _coupling(run, couplings[guess]),
-            )  # fmt: skip
+                run, of_guess, size, longer_s, unknown
+            )
             if run.did_not_slow and is_wall:
                 total += log_density((depth - frames - 1) / deviations[0])
             frames += off[1]
+            # Where there is no wall, depth is one above the frames, as `Seen` has it.
             depth = depth + off[0] if is_wall else frames + 1
             if not math.isnan(noted[0]):
                 total += log_density((depth - noted[0]) / deviations[0])

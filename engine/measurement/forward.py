@@ -1,11 +1,9 @@
 """Every run, shot by every body of a population, and how well that fits what was seen."""
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from engine.burst.event_loop import ALL_WRITTEN_NS, DEPTH, FRAMES, HOLD_OUTCOME_LENGTH, NEVER
@@ -28,9 +26,6 @@ from engine.uncertainty.sweep import shoot_all
 Real = NDArray[np.float64]
 
 SHORTEST_HOLD_S = 0.001
-WILD_SHARE, WILD_RATIO = 0.02, 10.0  # of observations, and how much further off they are
-LOG_USUAL, LOG_WILD = math.log1p(-WILD_SHARE), math.log(WILD_SHARE / WILD_RATIO)
-NEGLIGIBLE = 20.0  # on the scale of logarithms
 OBSERVED = ("frames_at_full_speed", "frames", "clear_s", "frame_rate_fps", "files_mb")
 
 
@@ -133,17 +128,3 @@ def misfits(noted: Noted, seen: Seen) -> dict[str, Real]:
     short = short / deviations["frames_at_full_speed"]
     found["did_not_slow"] = np.where(noted.did_not_slow, short, np.nan)
     return found
-
-
-@njit(cache=True, nogil=True)
-def log_density(misfit: float) -> float:
-    """The logarithm of the density at so many standard deviations, but for a constant.
-
-    Errors are normal, but for a few that are far off (a mixture of two normals): a slip of the
-    thumb does not pull everything along.
-    """
-    usual, wild = LOG_USUAL - misfit**2 / 2, LOG_WILD - (misfit / WILD_RATIO) ** 2 / 2
-    apart = usual - wild
-    if apart > NEGLIGIBLE:
-        return usual
-    return wild + math.log1p(math.exp(apart)) if apart < 0 else usual + math.log1p(math.exp(-apart))
