@@ -20,7 +20,7 @@ class EveryScreenInTheBrowser(BrowserTestCase):
             ("readers", []), ("reader", ["fennimore-pier-b-2"]), ("reader-new", []), ("fits", []),
             ("exchange", []), ("account", []), ("shares", []), ("prices", []), ("choose", []),
             ("camera", []), ("table", []), ("bench", []), ("bench-test", []), ("bench-files", []),
-            ("bench-sound", []), ("bench-lines", []), ("bench-stand-in", []),
+            ("bench-sound", []), ("bench-lines", []), ("bench-stand-in", []), ("bench-next", []),
             ("three-minutes", []), ("card-check", ["gravelock-tide-512-a"]),
             ("card-table", ["gravelock-tide-512-a"]),
         ]  # fmt: skip
