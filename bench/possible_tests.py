@@ -10,9 +10,9 @@ import numpy as np
 from bench.answer import NextRow
 from bench.engine_adapter import assumed
 from engine import InvalidScenario
+from engine.measurement.experimental_design import Outcomes, ranked_tests
 from engine.measurement.forward import Real
 from engine.measurement.learnt import Learnt
-from engine.measurement.next_test import Outcomes, ranked_tests
 from engine.measurement.runs import Observed
 from engine.measurement.runs import Run as EngineRun
 from setups.setup import Setup

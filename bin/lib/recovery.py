@@ -21,11 +21,11 @@ from engine.measurement.assumed import (
     Known,
     setup_of,
 )
+from engine.measurement.experimental_design import Outcomes, ranked_tests
 from engine.measurement.forward import seen_by
 from engine.measurement.hidden_body import HiddenBody
 from engine.measurement.learning import learn
 from engine.measurement.learnt import Learnt
-from engine.measurement.next_test import Outcomes, ranked_tests
 from engine.measurement.runs import Method, Observed, Run
 from engine.measurement.synthetic_camera import stand_in_runs
 from engine.uncertainty.intervals import Interval

@@ -16,11 +16,11 @@ from engine.measurement.assumed import (
     Known,
     setup_of,
 )
+from engine.measurement.experimental_design import Outcomes, ranked_tests
 from engine.measurement.fluid import QuickLook
 from engine.measurement.forward import Noted, seen_by
 from engine.measurement.learning import learn
 from engine.measurement.learnt import Learnt
-from engine.measurement.next_test import Outcomes, ranked_tests
 from engine.measurement.population import Population
 from engine.measurement.runs import InvalidRun, Method, Observed, Run
 from engine.measurement.synthetic_camera import stand_in_runs

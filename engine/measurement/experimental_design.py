@@ -2,7 +2,7 @@
 
 Every body of the population shoots the run, human error included. What its outcome would explain of
 the wanted figure, by a regression over the bodies, is what knowing it would take away from the
-figure's variance (expected variance reduction, as in Bayesian design of experiments).
+figure's variance (expected variance reduction, as in Bayesian experimental design).
 """
 
 import math
