@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from engine.measurement.assumed import COVERED
 from engine.measurement.differences import Difference
 from engine.measurement.learnt import LearntFigure, LearntPrediction
+from engine.uncertainty.intervals import Confidence
 
 KEPT_KINDS = ("memory", "rate", "held", "files", "processor", "slot", "card")
 SURE_OF_COUPLING = 0.9  # odds
@@ -117,7 +118,7 @@ class PredictionRow:
     query: str
     name: str
     frames_due: int
-    ranges: LearntPrediction
+    ranges: LearntPrediction | Confidence
     next: NextRow | None = None
 
     @property

@@ -6,6 +6,8 @@ from bench.answer import NextRow, PredictionRow
 from bench.learning import BodyLearning
 from bench.possible_tests import TEST_HOLD_S, PossibleTests
 from bench.predictions import in_all_formats, predicted
+from engine.uncertainty.intervals import confidence
+from setups.engine_adapter import scenario_of, sources_of
 from setups.setup import Setup
 
 MOST_CARDS = 6  # of one's own that are tried as well
@@ -22,11 +24,14 @@ class NextTests:
 def next_tests(learning: BodyLearning, setup: Setup) -> NextTests | None:
     """None where the set-up can't shoot at all, or while the runs are not learnt from."""
     learnt = learning.bodies
-    known = predicted(learnt, {setup.desk_query: learning.as_assumed(setup)}) if learnt else []
-    if learnt is None or not known:
+    rows = predicted(learnt, {setup.desk_query: learning.as_assumed(setup)}) if learnt else []
+    if learnt is None or not rows:
         return None
+    (known,) = rows
+    if not learning.runs:  # nobody knows more than the Desk
+        known = replace(known, ranges=confidence(scenario_of(setup), sources_of(setup)))
     possible = PossibleTests.of(learnt, list(map(learning.as_assumed, _candidates(setup))))
-    return NextTests(known[0], possible.of_frames(learning.as_assumed(setup)))
+    return NextTests(known, possible.of_frames(learning.as_assumed(setup)))
 
 
 def _candidates(setup: Setup) -> list[Setup]:

@@ -66,7 +66,7 @@ class SameFigures(TestCase):
                 found.append(asked)
         return found
 
-    def test_desk_compare_and_exports_say_the_same(self) -> None:
+    def test_desk_compare_bench_and_exports_say_the_same(self) -> None:
         told = 0
         for asked in self.setups():
             desk: Prediction = self.client.get(reverse("desk"), asked).context["prediction"]
@@ -75,6 +75,7 @@ class SameFigures(TestCase):
             told += 1
             query = desk.reading.address
             (row,) = self.client.get(reverse("compare"), {"pin": query}).context["shown"].rows
+            bench = self.client.get(f"{reverse('bench-next')}?{query}").context["next"]
             burst = json.loads(self.client.get(f"{reverse('burst-json')}?{query}").content)
             frames = self.client.get(f"{reverse('frames-csv')}?{query}").getvalue().decode()
             svg = self.client.get(f"{reverse('burst-svg')}?{query}").content.decode()
@@ -84,6 +85,7 @@ class SameFigures(TestCase):
                     (row.shot.frames, row.shot.clear_s, row.prediction.full_speed_words,
                      row.prediction.ranges),
                 )  # fmt: skip
+                self.assertEqual(desk.ranges.frames, bench.known.ranges.frames)
                 result = burst["result"]
                 self.assertEqual(desk.shot.frames, result["frames"])
                 self.assertEqual(desk.shot.frames_at_full_speed, result["frames_at_full_speed"])
