@@ -15,6 +15,7 @@ from engine.typed_numbers import as_typed
 NO_BREAK_SPACE = "\u00a0"
 TRUE_MINUS = "\u2212"
 LEAST_WAIT_S = 0.05
+THREE_DIGITS_FROM = 1_000
 _LOCALE = Locale("en", "GB")
 _BY_DECIMALS: tuple[NumberPattern, ...] = tuple(
     parse_pattern(pattern) for pattern in ("#,##0", "#,##0.0", "#,##0.00")
@@ -28,11 +29,15 @@ def written(value: float, decimals: int = 0) -> str:
 
 
 def figure(value: float, unit: str = "") -> str:
-    """`value` to a tenth below 10 and to the whole above, with `unit` after a space.
+    """`value` to a tenth below 10, to the whole above, and to three digits from 1,000 on, with
+    `unit` after a space. What is whole from the start, as a count, keeps all its digits.
 
     Inputs are known to a few per cent at best: more digits would claim what nobody knows.
     """
-    tenths = round(float(value), 1)
+    value = float(value)
+    if abs(value) >= THREE_DIGITS_FROM and not value.is_integer():
+        value = float(f"{value:.3g}")
+    tenths = round(value, 1)
     said = written(value) if tenths.is_integer() or abs(tenths) >= 10 else written(tenths, 1)
     return f"{said}{NO_BREAK_SPACE}{unit}" if unit else said
 

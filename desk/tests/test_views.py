@@ -37,7 +37,7 @@ class Desk(TestCase):
         for words in ("the same to both slots", "<b>30</b> frames · 1.5 s", "<b>50</b> of 120",
                       "Card 2, bottleneck", "Tarn 90 128 passes 222 MB/s",
                       "Write to slot 1 only", "+47 frames",
-                      "need <b>1,056 MB/s</b> in slot 2",
+                      "need <b>1,060 MB/s</b> in slot 2",
                       "no card in the kit does that here",
                       "the card 1 would limit at 12 fps"):  # fmt: skip
             self.assertTrue(words in page, words)

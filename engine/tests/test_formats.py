@@ -1,4 +1,4 @@
-"""Honest digits: a tenth below 10, whole numbers above."""
+"""Honest digits: a tenth below 10, whole numbers above, three digits of thousands."""
 
 from unittest import TestCase
 
@@ -13,6 +13,8 @@ class Figures(TestCase):
             (9.96, "s", "10\u00a0s"),
             (12.4, "", "12"),
             (1250.0, "MB", "1,250\u00a0MB"),
+            (1396.2, "MB", "1,400\u00a0MB"),
+            (12_345, "", "12,345"),
             (0, "", "0"),
         ):
             with self.subTest(value):
