@@ -12,6 +12,7 @@ from typing import Any
 from django.apps import apps
 from django.conf import settings
 from django.db import transaction
+from django.dispatch import Signal
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from django.utils.functional import SimpleLazyObject
@@ -31,6 +32,10 @@ TOO_MANY = (
     "Too many people are trying Ondata without an account just now. Nothing was saved: sign up, "
     "or try again in an hour."
 )
+
+
+# Of apps that this one doesn't know: with `guest`, and what each of their items `became`, in pairs.
+moved_in = Signal()
 
 
 class TooManyGuests(Ratelimited):  # type: ignore[misc]  # which has no types
@@ -57,9 +62,9 @@ def move_in(guest: User, user: User) -> None:
     """Gives all that a guest has to an account, whole or not at all; the guest is gone then."""
     with transaction.atomic():
         edit.lock(user)
-        for model in KINDS.values():
-            for item in model.objects.owned_by(guest):
-                edit.give(item, user)
+        items = [item for model in KINDS.values() for item in model.objects.owned_by(guest)]
+        became = [(item, edit.give(item, user)) for item in items]
+        moved_in.send(User, guest=guest, became=became)
         kinds = tuple(KINDS.values())
         for other in apps.get_models():
             owner = next((f for f in other._meta.fields if f.name == "owner"), None)

@@ -5,14 +5,12 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from datetime import date
 from functools import cached_property
-from urllib.parse import urlencode
 
-from django.contrib.auth.base_user import AbstractBaseUser
 from django.db import transaction
 from django.utils.timezone import localdate
 
 from bench.answer import Answer, FigureRow
-from bench.models import Run, readings_of
+from bench.models import Run
 from engine.estimates.figures import spread_of_ratio
 from kit import edit
 from kit.document import document_of
@@ -36,7 +34,6 @@ from kit.models.body import (
     figure_of_processor,
     figure_of_rate,
 )
-from setups import keys
 
 
 @dataclass(frozen=True)
@@ -112,27 +109,6 @@ def _speeds(body: Body, visitor: Visitor) -> list[LearntSpeed]:
     speeds = LearntSpeed.objects.filter(card__owner=visitor.pk).select_related("card")
     here = speeds.filter(card__measured_in=str(body))
     return [one for one in here if one.card.learnt]
-
-
-def copy_with_runs(body: Body, owner: AbstractBaseUser) -> Revision:
-    """A copy of a body of the sample kit, and of the cards of its runs, which go along with it."""
-    with transaction.atomic():
-        readings = readings_of(Run.objects.made_by(owner).filter(body=body), owner)
-        revision = edit.duplicate(body, owner)
-        copied = revision.changed
-        slugs: dict[str, str] = {}
-        for run, reading in readings:
-            if reading is None:
-                continue
-            address = reading.setup.address | {keys.BODY: copied.slug}
-            for side in reading.setup.sides:
-                card = side.fitted
-                if card.is_sample and card.slug not in slugs:
-                    slugs[card.slug] = edit.duplicate(card, owner).changed.slug
-                address[keys.card(side.slot.number)] = slugs.get(card.slug, card.slug)
-            run.setup, run.body_id = urlencode(address), copied.pk
-            run.save(update_fields=["setup", "body"])
-        return revision
 
 
 def _figures(row: FigureRow, document: Document) -> Iterator[NewFigure]:

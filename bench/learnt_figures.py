@@ -66,7 +66,11 @@ def _why(key: str, runs: Sequence[EngineRun]) -> str:
         "files": [(sum(one.files_mb is not None for one in seen), "its files")],
         "rate": [(sum(one.frame_rate_fps is not None for one in seen), "each frame's moment")],
     }
-    by_what = [f"{words} in {count}" for count, words in told.get(key.split()[0], []) if count]
+    by_what = [
+        words if count == len(about) else f"{words} in {count}"
+        for count, words in told.get(key.split()[0], [])
+        if count
+    ]
     if key.startswith("slot") and (cards := _cards_in(key, about)) > 1:
         by_what.append(f"{cards} cards in it")
     runs_of = f"{len(about)} run{pluralize(len(about))}"

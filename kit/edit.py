@@ -105,18 +105,25 @@ def add_or_find(
     return add(model, owner, {**document, **_free_name(model(**names), owner)}).changed
 
 
-def give(item: KitItem, owner: AbstractBaseUser) -> None:
-    """Makes `item` the owner's, under a name that no other of theirs has; twins are left out."""
+def give(item: KitItem, owner: AbstractBaseUser) -> KitItem:
+    """Makes `item` the owner's, under a name that no other of theirs has; twins are left out.
+
+    What the owner has of it now: it, or its twin.
+    """
     model = type(item)
     twins = model.objects.owned_by(owner).filter(
         **{name: getattr(item, name) for name in item.named_by}
     )
     document = document_of(item)
-    if any(document_of(twin) == document | {"slug": twin.slug} for twin in twins):
-        return
+    same = (twin for twin in twins if document_of(twin) == document | {"slug": twin.slug})
+    found: KitItem | None = next(same, None)
+    if found is not None:
+        return found
     renamed = _free_name(item, owner)
     slug = free_slug(model, owner, document | renamed)
     model.objects.filter(pk=item.pk).update(owner=owner, slug=slug, **renamed)
+    given: KitItem = model.objects.get(pk=item.pk)
+    return given
 
 
 def lock(owner: AbstractBaseUser) -> None:

@@ -8,9 +8,10 @@ from django.views.decorators.http import require_POST, require_safe
 
 from bench import keeping
 from bench.comparison import MOST_PERCENT, error_lines, record_of
-from bench.keeping import Keeping, copy_with_runs
+from bench.keeping import Keeping
 from bench.learning import BodyLearning
 from bench.models import Run, readings_of
+from bench.moving import copy_with_runs
 from bench.next_tests import next_tests
 from bench.results import results_of
 from bench.tasks import wait_for

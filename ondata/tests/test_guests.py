@@ -1,6 +1,7 @@
 """Kits without an account: kept for a browser, bounded, moved into the account, nothing lost."""
 
 from datetime import timedelta
+from itertools import product
 from random import Random
 from unittest.mock import patch
 
@@ -11,12 +12,14 @@ from django.utils import timezone
 from accounts import guests
 from accounts.models import User
 from accounts.signing_up import Asked, token_of
+from bench.models import Run
 from kit import edit, sample
 from kit.document import KINDS, document_of
-from kit.models import Card, Revision
+from kit.models import Body, Card, Revision
 from kit.tests.random_items import RANDOM_ITEMS
 from kit.tests.test_screens import CARD
 from ondata.upkeep import prune
+from setups.address import Kit
 
 PASSWORD = "a-long-enough-password"
 
@@ -86,6 +89,36 @@ class Guests(TestCase):
         cards = Card.objects.owned_by(self.ann)
         self.assertEqual(3, cards.count())
         self.assertEqual(2, cards.filter(maker=other["maker"], name=other["name"]).count())
+
+    def test_runs_stay_those_of_the_same_body_and_cards(self) -> None:
+        """Whatever the account has already: nothing, a twin, or another of that name."""
+        items = (Body.objects.get(slug="pellow-wren-10"), Card.objects.get(slug="tarn-90-128"))
+        for has_body, has_card in product(("nothing", "a twin", "another"), repeat=2):
+            guest = User.objects.create(guest_until=timezone.now() + guests.KEPT)
+            account = User.objects.create(email=f"{has_body} {has_card}@example.org")
+            for item, has in zip(items, (has_body, has_card), strict=True):
+                edit.copy(item, guest, name="Corran")
+                if has != "nothing":
+                    other = {"remarks": "another"} if has == "another" else {}
+                    edit.copy(item, account, name="Corran", **other)
+            body, card = (model.objects.get(owner=guest) for model in (Body, Card))
+            setup = f"body={body.slug}&card1={card.slug}&hold=8"
+            run = Run.objects.create(
+                owner=guest, body=body, setup=setup, method="tap", frames=40, strokes_s=[0, 0.1]
+            )
+            had = self.shot_with(run, guest)
+            guests.move_in(guest, account)
+            with self.subTest(body=has_body, card=has_card):
+                self.assertEqual(had, self.shot_with(Run.objects.get(pk=run.pk), account))
+                self.assertEqual(
+                    1 + (has_body == "another"), Body.objects.owned_by(account).count()
+                )
+
+    def shot_with(self, run: Run, owner: User) -> list[object]:
+        """Body and card of a run, without what the account may call them otherwise."""
+        setup = run.reading(Kit.of(owner)).setup
+        called = {"slug": "", "firmware": "", "label": ""}
+        return [document_of(item) | called for item in (setup.body, setup.sides[0].card)]
 
     def guest(self) -> User:
         self.add_card()

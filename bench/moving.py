@@ -1,0 +1,50 @@
+"""Runs go along when their body moves: into a copy of it, or from a guest to an account."""
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+from urllib.parse import urlencode
+
+from django.contrib.auth.base_user import AbstractBaseUser
+from django.db import transaction
+from django.dispatch import receiver
+
+from accounts.guests import moved_in
+from bench.models import Run, readings_of
+from kit import edit
+from kit.models import Body, Card, KitItem, Revision
+from setups import keys
+
+
+def copy_with_runs(body: Body, owner: AbstractBaseUser) -> Revision:
+    """A copy of a body of the sample kit, and of the cards of its runs, which go along with it."""
+    with transaction.atomic():
+        readings = readings_of(Run.objects.made_by(owner).filter(body=body), owner)
+        revision = edit.duplicate(body, owner)
+        slugs: dict[str, str] = {}
+        for run, reading in readings:
+            if reading is None:
+                continue
+            for card in (side.fitted for side in reading.setup.sides):
+                if card.is_sample and card.slug not in slugs:
+                    slugs[card.slug] = edit.duplicate(card, owner).changed.slug
+            _move(run, revision.changed, slugs)
+        return revision
+
+
+@receiver(moved_in)
+def move_runs(guest: AbstractBaseUser, became: Sequence[tuple[KitItem, KitItem]], **_: Any) -> None:
+    """The runs of a guest are of what the account has of their bodies and cards."""
+    bodies = {before.pk: now for before, now in became if isinstance(now, Body)}
+    slugs = {before.slug: now.slug for before, now in became if isinstance(now, Card)}
+    for run in Run.objects.filter(owner_id=guest.pk).select_related("body"):
+        _move(run, bodies.get(run.body_id, run.body), slugs)
+
+
+def _move(run: Run, body: KitItem, slugs: Mapping[str, str]) -> None:
+    """Makes it a run of `body`, with cards that are called by other `slugs` now."""
+    address = run.address | {keys.BODY: body.slug}
+    for key in map(keys.card, (1, 2)):
+        if key in address:
+            address[key] = slugs.get(address[key], address[key])
+    run.setup, run.body_id = urlencode(address), body.pk
+    run.save(update_fields=["setup", "body"])
