@@ -44,11 +44,14 @@ def differences(learnt: Learnt, setups: list[Setup]) -> Iterator[DifferenceRow]:
 
 
 def changes(learnt: Learnt, setups: list[Setup], days: list[date]) -> Iterator[ChangeRow]:
-    """Cards that write more or less than at first, by the runs in one format on them alone."""
+    """Cards that write more or less than at first, by the runs in one format on them alone.
+
+    Of those that were put away nobody needs to be told.
+    """
     rates: dict[tuple[str, ...], list[tuple[int, float]]] = defaultdict(list)
     for setup, day, run in zip(setups, days, learnt.runs, strict=True):
         by_hand = ByHand(run.observed, setup.rate.fps, setup.hold_s, run.accuracy)
-        if len(setup.sides) == 1 and by_hand.sustained_fps:
+        if len(setup.sides) == 1 and setup.is_available and by_hand.sustained_fps:
             size_name = run.figures[FILE_SIZE_FACTOR]
             key = (str(setup.sides[0].fitted), size_name, str(setup.rate))
             rates[key].append((day.toordinal(), by_hand.sustained_fps.value))

@@ -42,7 +42,7 @@ class BodyLearning:
     @cached_property
     def _read(self) -> list["_Used"]:
         """The runs with what the engine makes of them, but for those whose cards are gone."""
-        kit = Kit.of(self.visitor)
+        kit = Kit.of(self.visitor, with_past=True)
         readings = [(run, run.reading(kit)) for run in self.runs]
         complete = [(run, one.setup) for run, one in readings if one and one.setup.complete]
         if not complete:
@@ -54,7 +54,7 @@ class BodyLearning:
     @cached_property
     def key(self) -> str:
         """What the answer is kept under: a digest of all that it follows from."""
-        told = [repr((one.run.pk, one.shot)) for one in self._read]
+        told = [repr((one.run.pk, one.setup.is_available, one.shot)) for one in self._read]
         told += [str(run.pk) for run in self.runs]
         digest = hashlib.sha256("\n".join([str(CACHE_VERSION), *told]).encode()).hexdigest()
         return f"learnt:{digest[:40]}"

@@ -1,18 +1,15 @@
 """The forms of the log: what is shown of it, and what comes in."""
 
-import re
 from functools import cached_property
 from typing import Any
 from urllib.parse import parse_qsl
 
 from django import forms
 
-from bench.models import WORDS_OF_METHOD, Run, RunQuerySet
+from bench.models import CARD_KEYS, WORDS_OF_METHOD, Run, RunQuerySet
 from kit.models import Body, Card, Visitor
-from setups import keys
 
 LARGEST_FILE_BYTES = 5_000_000
-CARD_KEYS = (keys.card(1), keys.card(2))
 
 
 class LogFilter(forms.Form):
@@ -51,8 +48,7 @@ class LogFilter(forms.Form):
         if body := told.get("body"):
             runs = runs.filter(body__slug=body)
         if card := told.get("card"):
-            of_slots = "|".join(CARD_KEYS)
-            runs = runs.filter(setup__regex=rf"(^|&)({of_slots})={re.escape(card)}(&|$)")
+            runs = runs.on_card(card)
         if method := told.get("method"):
             runs = runs.filter(method=method)
         if words := told.get("words"):

@@ -1,5 +1,6 @@
 """Runs: bursts that somebody shot to learn what a body really does."""
 
+import re
 from collections.abc import Iterable
 from urllib.parse import parse_qsl
 
@@ -13,11 +14,12 @@ from engine.measurement.runs import CLEAR_S, FILES_MB, FRAMES, Method
 from engine.quantities import Range
 from kit.constraints import Fact, at_most, one_of, within
 from kit.models import Body, Visitor
+from setups import keys
 from setups.address import Kit, Reading, read_query
-from setups.keys import LONGEST_SETUP
 
 MOST_RUNS = 60  # of one body, that are learnt from
 MOST_STROKES = 20_000
+CARD_KEYS = (keys.card(1), keys.card(2))
 BATTERY_PERCENT = Range(0, 100, "%")
 WORDS_OF_METHOD = {
     Method.TAP: "tapped by hand",
@@ -34,6 +36,10 @@ class RunQuerySet(models.QuerySet["Run"]):
     def made_by(self, visitor: Visitor) -> "RunQuerySet":
         """The visitor's; none without an account or a guest's cookie."""
         return self.filter(owner_id=visitor.pk, owner__isnull=False)
+
+    def on_card(self, slug: str) -> "RunQuerySet":
+        """Those with a certain card in one of the slots."""
+        return self.filter(setup__regex=rf"(^|&)({'|'.join(CARD_KEYS)})={re.escape(slug)}(&|$)")
 
     def counted(self) -> "RunQuerySet":
         """Those that are learnt from: the newest, without what was left out by hand."""
@@ -53,8 +59,8 @@ class Run(models.Model):
     """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="runs")
-    body = models.ForeignKey(Body, models.CASCADE, related_name="runs")
-    setup = models.CharField(max_length=LONGEST_SETUP)
+    body = models.ForeignKey(Body, models.RESTRICT, related_name="runs")
+    setup = models.CharField(max_length=keys.LONGEST_SETUP)
     method = models.CharField(max_length=10, choices=list(WORDS_OF_METHOD.items()))
     covered = models.BooleanField(default=False)
     frames_at_full_speed = models.PositiveIntegerField(null=True, blank=True)
@@ -112,7 +118,7 @@ class Run(models.Model):
         indexes = [models.Index(F("owner"), F("body"), name="runs_of_a_body")]
 
     def __str__(self) -> str:
-        reading = self.reading(Kit.of(self.owner))
+        reading = self.reading(Kit.of(self.owner, with_past=True))
         return reading.setup.name if reading else str(self.body)
 
     @property
@@ -121,7 +127,7 @@ class Run(models.Model):
         return dict(parse_qsl(self.setup))
 
     def reading(self, kit: Kit) -> Reading | None:
-        """Its set-up as the kit has it now; None where a card of it is gone."""
+        """Its set-up as a kit with its past has it now; None where a card of it is gone."""
         reading = read_query(self.setup, kit)
         is_same = reading is not None and reading.setup.body.pk == self.body_id
         return reading if reading and is_same and not reading.notes else None
@@ -129,5 +135,5 @@ class Run(models.Model):
 
 def readings_of(runs: Iterable[Run], visitor: Visitor) -> list[tuple[Run, Reading | None]]:
     """Runs, each with its set-up as the visitor's kit has it now."""
-    kit = Kit.of(visitor)
+    kit = Kit.of(visitor, with_past=True)
     return [(run, run.reading(kit)) for run in runs]

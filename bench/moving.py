@@ -1,4 +1,7 @@
-"""Runs go along when their body moves: into a copy of it, or from a guest to an account."""
+"""Runs go along when their body moves: into a copy, or from a guest to an account.
+
+What they are of is not removed.
+"""
 
 from collections.abc import Mapping, Sequence
 from typing import Any
@@ -9,8 +12,9 @@ from django.db import transaction
 from django.dispatch import receiver
 
 from accounts.guests import moved_in
-from bench.models import Run, readings_of
+from bench.models import CARD_KEYS, Run, readings_of
 from kit import edit
+from kit.document import BadDocument
 from kit.models import Body, Card, KitItem, Revision
 from setups import keys
 
@@ -40,10 +44,19 @@ def move_runs(guest: AbstractBaseUser, became: Sequence[tuple[KitItem, KitItem]]
         _move(run, bodies.get(run.body_id, run.body), slugs)
 
 
+@receiver(edit.removing)
+def keep_what_was_tested(item: KitItem, **_: Any) -> None:
+    """Refuses to have a body or card removed that runs are of."""
+    runs = Run.objects.filter(owner_id=item.owner_id)
+    of_item = {Body: runs.filter(body_id=item.pk), Card: runs.on_card(item.slug)}
+    if type(item) in of_item and of_item[type(item)].exists():
+        raise BadDocument({"all": f"Runs on the Bench are of the {item}: archive it instead."})
+
+
 def _move(run: Run, body: KitItem, slugs: Mapping[str, str]) -> None:
     """Makes it a run of `body`, with cards that are called by other `slugs` now."""
     address = run.address | {keys.BODY: body.slug}
-    for key in map(keys.card, (1, 2)):
+    for key in CARD_KEYS:
         if key in address:
             address[key] = slugs.get(address[key], address[key])
     run.setup, run.body_id = urlencode(address), body.pk

@@ -15,9 +15,12 @@ MOST_PREDICTIONS = 24
 
 
 def asked_of(setups: list[Setup]) -> dict[str, Setup]:
-    """The set-ups to predict: each format of the body with the cards of each run."""
+    """The set-ups to predict: each format of the body with the cards of each run.
+
+    Cards that were archived or retired since are left out.
+    """
     found: dict[str, Setup] = {}
-    for tested in setups:
+    for tested in (setup for setup in setups if setup.is_available):
         for setup in in_all_formats(replace(tested, hold_s=USUAL_HOLD_S)):
             found.setdefault(urlencode(setup.address), setup)
     return dict(list(found.items())[:MOST_PREDICTIONS])

@@ -8,6 +8,7 @@ from typing import Any
 from django.contrib.auth import get_user_model
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.db import transaction
+from django.dispatch import Signal
 from django.utils import timezone
 from django.utils.text import slugify
 
@@ -18,6 +19,10 @@ from kit.models.shared import LONGEST_SLUG
 RESERVED_SLUG = "new"  # the address of the form for a new one
 UNDONE, DONE_AGAIN = "Undone: ", "Done again: "
 LONGEST_WANTED_SLUG = 70  # which leaves room for a number behind it
+
+
+# Before an `item` is removed; apps that keep something of it raise BadDocument.
+removing = Signal()
 
 
 class ChangedMeanwhile(Exception):
@@ -185,6 +190,7 @@ def _undo_one(revision: Revision) -> Revision | None:
     if item is None or item.version != revision.version:
         raise ChangedMeanwhile(item)
     if revision.before is None:
+        removing.send(model, item=item)
         item.delete()
         return None
     with change(item, _undone_words(revision.words)) as undone:

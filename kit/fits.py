@@ -81,9 +81,9 @@ def readers_to_copy(visitor: Visitor) -> list[Reader]:
 
 
 def cards_to_fit(visitor: Visitor) -> CardQuerySet:
-    """The cards to hold against slots and readers; retired ones are not."""
+    """The cards to hold against slots and readers; archived and retired ones are not."""
     cards: CardQuerySet = _own_if_any(Card, visitor)
-    return cards.in_service()
+    return cards.available()
 
 
 def _own_if_any(model: type[KitItem], visitor: Visitor) -> Any:

@@ -239,7 +239,7 @@ def _has(arrangement: Document, coupling: str) -> bool:
 
 def _not_saved(item: _Item, document: Document) -> _Item:
     made = detached(type(item)(owner_id=item.owner_id), document)
-    made.pk = item.pk
+    made.pk, made.archived_at = item.pk, item.archived_at
     return made
 
 

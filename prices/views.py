@@ -57,7 +57,7 @@ def _page(request: HttpRequest, status: int = 200, **forms: Any) -> HttpResponse
 
 def _kinds_of_cards(request: HttpRequest) -> list[Card]:
     """One card of each kind that the visitor sees: several of one kind have one price."""
-    cards = Card.objects.visible_to(request.user).current().in_service()
+    cards = Card.objects.visible_to(request.user).available()
     first: dict[str, Card] = {}
     for card in cards:
         first.setdefault(key_of(card.maker, card.name), card)

@@ -99,15 +99,20 @@ class Kit:
     """
 
     @classmethod
-    def of(cls, visitor: Visitor) -> "Kit":
-        """The kit as it is now, from memory if nothing has changed since it was fetched."""
-        return _kept_kit(visitor.pk, Change.version_for(visitor), localdate())
+    def of(cls, visitor: Visitor, *, with_past: bool = False) -> "Kit":
+        """The kit as it is now, from memory if nothing has changed since it was fetched.
 
-    def __init__(self, visitor: Visitor) -> None:
+        With its past it has what is archived and retired as well, of which runs may be.
+        """
+        return _kept_kit(visitor.pk, Change.version_for(visitor), localdate(), with_past)
+
+    def __init__(self, visitor: Visitor, *, with_past: bool = False) -> None:
         self.visitor = visitor
         self._lock = Lock()
-        bodies = Body.objects.visible_to(visitor).current().ready_to_shoot()
+        bodies, cards = Body.objects.visible_to(visitor), Card.objects.visible_to(visitor)
+        bodies = (bodies if with_past else bodies.current()).ready_to_shoot()
         self.bodies: list[Body] = list(bodies)
+        self._of_slots = cards if with_past else cards.available()
         self._with_choices: set[int] = set()
         self._cards: dict[int, list[Card]] = {}
         self._fits: dict[int, dict[int, Fit]] = {}
@@ -125,8 +130,7 @@ class Kit:
         """The cards that can be used in `slot` as it is."""
         with self._lock:
             if slot.pk not in self._cards:
-                cards = Card.objects.visible_to(self.visitor).current().in_service().fitting(slot)
-                cards = cards.prefetch_related("learnt_speeds")
+                cards = self._of_slots.fitting(slot).prefetch_related("learnt_speeds")
                 pairs = list(zip(cards, fits_in(cards, slot), strict=True))
                 self._fits[slot.pk] = {card.pk: held for card, held in pairs}
                 self._cards[slot.pk] = [card for card, held in pairs if held.mounts]
@@ -139,9 +143,12 @@ class Kit:
 
 
 @lru_cache(maxsize=KITS)
-def _kept_kit(visitor_pk: int | None, version: tuple[int, int], today: date) -> Kit:
+def _kept_kit(
+    visitor_pk: int | None, version: tuple[int, int], today: date, with_past: bool
+) -> Kit:
     """The kit of that version, with the prices of that day."""
-    return Kit(get_user_model()(pk=visitor_pk) if visitor_pk else AnonymousUser())
+    visitor = get_user_model()(pk=visitor_pk) if visitor_pk else AnonymousUser()
+    return Kit(visitor, with_past=with_past)
 
 
 def read(address: Mapping[str, str], kit: Kit) -> Reading | None:

@@ -104,6 +104,11 @@ class Setup:
     detail_percent: float | None = None
 
     @property
+    def is_available(self) -> bool:
+        """Whether its cards can be chosen."""
+        return all(side.fitted.is_available for side in self.sides)
+
+    @property
     def name(self) -> str:
         """Which set-up it is, in a line."""
         return f"{self.body} · {self.name_in_body}"

@@ -1,5 +1,6 @@
 """What runs teach is used everywhere, counted once, and can be taken back."""
 
+from django.db.models import RestrictedError
 from django.test import TestCase
 from django.urls import reverse
 
@@ -9,9 +10,10 @@ from bench.models import Run
 from engine.burst.simulate import simulate
 from engine.uncertainty.intervals import confidence
 from engine.uncertainty.sources import Together
-from kit import sample
+from kit import edit, sample
 from kit.document import document_of
-from kit.models import Body, Card, LearntFigure, LearntSpeed, Source
+from kit.models import Body, Card, LearntFigure, LearntSpeed, Revision, Source
+from kit.models.card import CardState
 from pages.tests.jobs import work_off
 from setups.address import Kit, read_query
 from setups.engine_adapter import scenario_of, sources_of
@@ -48,6 +50,10 @@ class Kept(TestCase):
 
     def learning(self) -> BodyLearning:
         return BodyLearning.of(Body.objects.get(pk=self.body.pk), self.ann)
+
+    def taught(self) -> tuple[list[int], list[object]]:
+        answer = self.learning().answer
+        return answer.used, [row.ratios for row in answer.figures]
 
     def test_the_runs_go_along_with_a_copy_of_the_body_and_its_card(self) -> None:
         setups = [run.reading(Kit.of(self.ann)).setup for run in Run.objects.all()]
@@ -92,6 +98,31 @@ class Kept(TestCase):
         self.assertEqual(6, setup.rate.fps)
         self.assertAlmostEqual(5.4, scenario_of(setup).frame_rate_fps, delta=0.1)
         self.assertTrue(frames.low <= shot <= frames.high)
+
+    def test_runs_teach_the_same_when_their_card_or_body_is_put_away(self) -> None:
+        used, ratios = self.taught()
+        for put_away in (self.card, self.body):
+            edit.archive(put_away)
+            self.act("bench-body")
+            work_off()
+            self.assertEqual((used, ratios), self.taught())
+            self.assertEqual([], self.learning().answer.predictions)
+        edit.bring_back(Body.objects.get(pk=self.body.pk))
+        edit.bring_back(Card.objects.get(pk=self.card.pk))
+        Card.objects.filter(pk=self.card.pk).update(state=CardState.RETIRED)
+        self.act("bench-body")
+        work_off()
+        self.assertEqual(used, self.taught()[0])
+        self.assertContains(self.act("bench-body"), "No card that was tested can be chosen")
+
+    def test_what_runs_are_of_is_not_removed(self) -> None:
+        for item in (self.body, self.card):
+            self.client.post(reverse("undo", args=[Revision.objects.last_of(item).pk]), follow=True)
+            self.assertTrue(type(item).objects.filter(pk=item.pk).exists())
+        with self.assertRaises(RestrictedError):
+            self.body.delete()
+        self.ann.delete()
+        self.assertFalse(Run.objects.exists())
 
     def test_no_run_is_counted_twice(self) -> None:
         key = self.learning().key

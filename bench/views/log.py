@@ -59,7 +59,7 @@ def bench_lines(request: HttpRequest) -> HttpResponse:
         told = form.cleaned_data
         try:
             usual = {"body": told["body"], "method": told["method"]}
-            runs = read_runs(told["text"], Kit.of(request.user), usual)
+            runs = read_runs(told["text"], Kit.of(request.user, with_past=True), usual)
             received = save_runs(runs, keeper(request))
         except BadRuns as error:
             for sentence in error.sentences:

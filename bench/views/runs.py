@@ -87,7 +87,7 @@ def three_minutes(request: HttpRequest) -> HttpResponse:
 def run_edit(request: HttpRequest, pk: int) -> HttpResponse:
     """A run: what it says by itself, and its figures to correct."""
     run = get_object_or_404(Run.objects.made_by(request.user), pk=pk)
-    reading = run.reading(Kit.of(request.user))
+    reading = run.reading(Kit.of(request.user, with_past=True))
     if reading is None:
         return render(request, "bench/run.html", {"run": run})
     by_hand = by_hand_of(run, reading.setup)

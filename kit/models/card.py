@@ -41,9 +41,9 @@ class CardQuerySet(KitQuerySet):
         taken = {accepted.form for accepted in reader.accepted_forms.all()}
         return self.filter(form__in=[form for form in Form if taken & set(slot_forms(form))])
 
-    def in_service(self) -> Self:
-        """Cards that have not been retired."""
-        return self.exclude(state=CardState.RETIRED)
+    def available(self) -> Self:
+        """Cards that can be chosen: neither archived nor retired."""
+        return self.current().exclude(state=CardState.RETIRED)
 
 
 class CardState(models.TextChoices):
@@ -161,6 +161,11 @@ class Card(KitItem):
         if source == Source.MEASURED_ELSEWHERE and self.measured_in:
             return f"{source.label} ({self.measured_in})"
         return str(source.label)
+
+    @property
+    def is_available(self) -> bool:
+        """Whether it can be chosen: it is neither archived nor retired."""
+        return self.archived_at is None and self.state != CardState.RETIRED
 
     @property
     def is_owned(self) -> bool:

@@ -85,6 +85,7 @@ class Sharing(TestCase):
         self.assertEqual(
             404, self.client.post(reverse("share-results", args=["varnholt-vx-3"])).status_code
         )
+        Run.objects.all().delete()
         Body.objects.filter(slug="varnholt-zanzibar").delete()
         page = Client().get(reverse("shared", args=[share.token]))
         self.assertContains(page, "no runs of it any more")
