@@ -144,9 +144,9 @@ class Bench(TestCase):
         address = reverse("bench-body", args=["pellow-wren-10"])
         self.client.get(address)
         work_off()
-        self.assertContains(self.client.get(address), "a card is gone")
+        self.assertContains(self.client.get(address), "no longer has its format")
         page = self.client.get(reverse("run", args=[Run.objects.get().pk]))
-        self.assertContains(page, "no longer in the kit")
+        self.assertContains(page, "no longer has its format")
 
     def test_a_guest_keeps_runs_and_takes_them_along(self) -> None:
         guest = Client()
