@@ -70,7 +70,7 @@ class RunsForm(forms.Form):
         widget=forms.Textarea(attrs={"rows": 8}),
         max_length=2_000_000,
     )
-    file = forms.FileField(label="or a file that went out of here, CSV or JSON", required=False)
+    file = forms.FileField(label="or an exported file, CSV or JSON", required=False)
 
     def __init__(self, *args: Any, visitor: Visitor) -> None:
         super().__init__(*args)
