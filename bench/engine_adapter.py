@@ -13,7 +13,7 @@ from engine.measurement.assumed import (
     with_unknown_cards,
 )
 from engine.measurement.by_hand import ByHand
-from engine.measurement.runs import ACCURACY, Method, Observed
+from engine.measurement.runs import Method, Observed, accuracy_of
 from engine.measurement.runs import Run as EngineRun
 from engine.uncertainty.sources import SlotSources, Sources
 from kit.learnt import card_as_assumed
@@ -21,13 +21,15 @@ from kit.models import Body
 from setups.engine_adapter import scenario_of, sources_of
 from setups.setup import Setup
 
+TAPPED_FRAMES = 1.5  # a tap tells the burst depth to within its rounding
 COVERED_RATIO, COVERED_SPREAD = 0.5, 0.4  # of the files of a scene: a covered lens gives small ones
 
 
-def observed_of(run: Run) -> Observed:
-    """What was seen of a run."""
+def observed_of(run: Run, fps: float) -> Observed:
+    """What was seen of a run in a set-up at `fps`."""
     return Observed(
         frames_at_full_speed=run.frames_at_full_speed,
+        full_speed_tapped=_is_tapped(run, fps),
         did_not_slow=run.did_not_slow,
         frames=run.frames,
         clear_s=run.clear_s,
@@ -38,8 +40,14 @@ def observed_of(run: Run) -> Observed:
 
 def by_hand_of(run: Run, setup: Setup) -> ByHand:
     """What a run of `setup` says by itself."""
-    accuracy = ACCURACY[Method(run.method)]
-    return ByHand(observed_of(run), setup.rate.fps, setup.hold_s, accuracy)
+    observed, fps = observed_of(run, setup.rate.fps), setup.rate.fps
+    return ByHand(observed, fps, setup.hold_s, accuracy_of(Method(run.method), observed, fps))
+
+
+def _is_tapped(run: Run, fps: float) -> bool:
+    """Whether its burst depth is that of the tap when it slowed, and was not typed since."""
+    depth, taps = run.frames_at_full_speed, run.taps_s[1:2]
+    return depth is not None and any(abs(depth - fps * tap_s) <= TAPPED_FRAMES for tap_s in taps)
 
 
 def setup_as_assumed(setup: Setup, body: Body) -> Setup:
@@ -67,8 +75,8 @@ def engine_run(run: Run, setup: Setup) -> EngineRun:
         assumed_setup = with_unknown_cards(assumed_setup)
     return EngineRun(
         scenario=assumed_setup.scenario, sources=assumed_setup.sources,
-        figures=assumed_setup.figures, observed=observed_of(run), method=Method(run.method),
-        name=str(run.pk),
+        figures=assumed_setup.figures, observed=observed_of(run, setup.rate.fps),
+        method=Method(run.method), name=str(run.pk),
     )  # fmt: skip
 
 

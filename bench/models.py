@@ -127,7 +127,7 @@ class Run(models.Model):
         return dict(parse_qsl(self.setup))
 
     def reading(self, kit: Kit) -> Reading | None:
-        """Its set-up as a kit with its past has it now; None where that has a part of it no more."""
+        """Its set-up as a kit with its past has it now; None where a part of it is gone."""
         reading = read_query(self.setup, kit)
         is_same = reading is not None and reading.setup.body.pk == self.body_id
         return reading if reading and is_same and not reading.notes else None

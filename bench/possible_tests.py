@@ -73,5 +73,5 @@ def _run_of(setup: Setup) -> EngineRun:
     one = assumed(setup)
     return EngineRun(
         scenario=one.scenario, sources=one.sources, figures=one.figures,
-        observed=Observed(frames=1),
+        observed=Observed(frames=1, full_speed_tapped=True),
     )  # fmt: skip

@@ -91,8 +91,8 @@ class StandIn:
         if total_mb <= MOST_FILES_MB:
             return ""
         return (
-            f"Its pictures come to {figure(total_mb, 'MB')}, and a zip may have {MOST_FILES_MB} MB: "
-            "choose a shorter hold, or take the table of names, times and sizes."
+            f"Its pictures come to {figure(total_mb, 'MB')}, and a zip may have {MOST_FILES_MB} "
+            "MB: choose a shorter hold, or take the table of names, times and sizes."
         )
 
     def sound(self) -> bytes:

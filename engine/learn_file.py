@@ -211,9 +211,10 @@ def _read_run(body: AssumedBody, keys: Keys) -> Run:
     values = _setup_values(keys)
     method = keys.word("method", list(Method), Method.TAP)
     name = keys.text("name", "")
-    did_not_slow = keys.values.pop("did_not_slow", False)
-    if not isinstance(did_not_slow, bool):
-        keys.fault("did_not_slow", "must be true or false")
+    flags = {flag: keys.values.pop(flag, False) for flag in ("did_not_slow", "full_speed_tapped")}
+    for flag, value in flags.items():
+        if not isinstance(value, bool):
+            keys.fault(flag, "must be true or false")
     clear_s = keys.number("clear_s", CLEAR_S, None)
     light_out_s = keys.number("light_out_s", CLEAR_S, None)
     if light_out_s is not None and values["hold_s"] is not None:
@@ -228,7 +229,7 @@ def _read_run(body: AssumedBody, keys: Keys) -> Run:
     }
 
     def build() -> Run:
-        observed = Observed(**seen, did_not_slow=did_not_slow, clear_s=clear_s)
+        observed = Observed(**seen, **flags, clear_s=clear_s)
         if observed.is_empty:
             raise InvalidFile({"frames": "or another observation must be there"})
         setup = setup_of(body, **values)

@@ -13,7 +13,7 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from accounts.models import User
-from bench.engine_adapter import assumed
+from bench.engine_adapter import assumed, observed_of
 from bench.models import Run
 from desk.prediction import predict
 from engine.burst.scenario import File, Scenario, Slot
@@ -55,6 +55,9 @@ class Bench(TestCase):
             (run.frames_at_full_speed, run.frames, run.clear_s, run.taps_s, run.did_not_slow),
         )
         self.assertEqual(8, run.reading(Kit.of(self.ann)).setup.hold_s)
+        self.assertTrue(observed_of(run, 6).full_speed_tapped)
+        run.frames_at_full_speed = 25  # corrected since
+        self.assertFalse(observed_of(run, 6).full_speed_tapped)
         address = reverse("bench-body", args=["pellow-wren-10"])
         self.assertContains(self.client.get(address), "Learning from 1 run")
         self.assertEqual(1, work_off())

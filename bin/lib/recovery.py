@@ -33,7 +33,7 @@ from engine.uncertainty.sources import Between
 
 ALL = Observed(frames_at_full_speed=1, frames=1, clear_s=1.0)
 SEEN = {
-    Method.TAP: ALL,
+    Method.TAP: replace(ALL, full_speed_tapped=True),
     Method.FILES: Observed(frames_at_full_speed=1, frames=1, frame_rate_fps=9.0, files_mb=9.0),
     Method.SOUND: Observed(frames_at_full_speed=1, frames=1, frame_rate_fps=9.0),
     Method.TYPED: ALL,
@@ -174,7 +174,8 @@ def shot(hidden: HiddenBody, setup: AssumedSetup, random: np.random.Generator, b
     return replace(
         run,
         observed=Observed(
-            frames=frames, frames_at_full_speed=depth, did_not_slow=depth is None,
+            frames=frames, frames_at_full_speed=depth, full_speed_tapped=True,
+            did_not_slow=depth is None,
             clear_s=max(0.0, result.clear_s + error.clear_s * random.normal()),
         ),
     )  # fmt: skip

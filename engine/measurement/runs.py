@@ -7,7 +7,7 @@ a sound, the frame rate and the sizes themselves. Each may be left out.
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from engine.burst.scenario import FRAME_RATE_FPS, MOST_FRAMES, Scenario
@@ -18,6 +18,8 @@ FRAMES = Range(1, MOST_FRAMES, "frames")
 CLEAR_S = Range(0, 7_200, "s")
 FILES_MB = Range(0.001, 200_000, "MB")
 WHOLE = 1 / math.sqrt(12)  # deviation that comes of counting in whole frames
+THUMB_S = 0.15  # standard deviation of a tap: within 0.3 s of what is seen, two deviations
+SLOWING_S = 0.3  # of a tap when it slows: the ear misses a frame first, then the thumb reacts
 
 
 class Method(StrEnum):
@@ -62,13 +64,13 @@ class Accuracy:
         }
 
 
-# A counter is read to within a frame, a thumb presses to within 0.3 s (two deviations), an ear
-# notices the change of rhythm a frame early or late. Files and sounds have each frame. Tables of
-# others are of another specimen and scene, and makers print round numbers of their best case.
+# A counter is read to within a frame, and who counts by ear is one early or late. Files and sounds
+# have each frame. Tables of others are of another specimen and scene, and makers print round
+# numbers of their best case.
 ACCURACY = {
-    Method.TAP: Accuracy(depth_frames=1.0, count_frames=0.6, clear_s=0.15, hold_s=0.1),
-    Method.FILES: Accuracy(depth_frames=0.5, count_frames=0.3, clear_s=0.15, hold_s=0.01),
-    Method.SOUND: Accuracy(depth_frames=0.6, count_frames=0.6, clear_s=0.15, hold_s=0.02),
+    Method.TAP: Accuracy(depth_frames=1.0, count_frames=0.6, clear_s=THUMB_S, hold_s=0.1),
+    Method.FILES: Accuracy(depth_frames=0.5, count_frames=0.3, clear_s=THUMB_S, hold_s=0.01),
+    Method.SOUND: Accuracy(depth_frames=0.6, count_frames=0.6, clear_s=THUMB_S, hold_s=0.02),
     Method.TYPED: Accuracy(
         depth_frames=1.5, count_frames=1.0, clear_s=0.25, hold_s=0.15, of_all=0.05
     ),
@@ -84,14 +86,16 @@ class InvalidRun(InvalidValues):
 class Observed:
     """What was seen of one hold; None: it was not noted.
 
-    `frames_at_full_speed` is the burst depth; `did_not_slow` says that there was no wall in the
-    hold. `clear_s` runs from finger up to light out. `frame_rate_fps` is that of the strokes at
-    full speed, `files_mb` the mean size of all files of a frame together.
+    `frames_at_full_speed` is the burst depth, which is `full_speed_tapped` where it follows from a
+    tap at the moment of slowing; `did_not_slow` says that there was no wall in the hold. `clear_s`
+    runs from finger up to light out. `frame_rate_fps` is that of the strokes at full speed,
+    `files_mb` the mean size of all files of a frame together.
 
     Raises :class:`InvalidRun` with every fault.
     """
 
     frames_at_full_speed: int | None = None
+    full_speed_tapped: bool = False
     did_not_slow: bool = False
     frames: int | None = None
     clear_s: float | None = None
@@ -126,6 +130,15 @@ class Observed:
         return not self.did_not_slow and all(one is None for one in noted)
 
 
+def accuracy_of(method: Method, observed: Observed, frame_rate_fps: float) -> Accuracy:
+    """How exactly something was seen: a tapped burst depth is as sure as the tap."""
+    of_method = ACCURACY[method]
+    if not observed.full_speed_tapped:
+        return of_method
+    slowing_frames = SLOWING_S * frame_rate_fps
+    return replace(of_method, depth_frames=math.hypot(of_method.depth_frames, slowing_frames))
+
+
 @dataclass(frozen=True, kw_only=True)
 class Run:
     """A hold on a set-up, with everything as it is assumed, and what was `observed` of it.
@@ -145,7 +158,7 @@ class Run:
     @property
     def accuracy(self) -> Accuracy:
         """How exactly it was seen."""
-        return ACCURACY[self.method]
+        return accuracy_of(self.method, self.observed, self.scenario.frame_rate_fps)
 
     def uncertainty(self, factor: str) -> Uncertainty:
         """How sure the assumed number of `factor` is."""

@@ -151,6 +151,7 @@ def _observed(run: Run, seen: Seen, place: int, random: np.random.Generator) -> 
     walled = bool(seen.walls[0, place])
     return Observed(
         frames_at_full_speed=min(depth, frames) if heard and walled else None,
+        full_speed_tapped=noted.full_speed_tapped,
         did_not_slow=heard and not walled,
         frames=None if noted.frames is None else frames,
         clear_s=None

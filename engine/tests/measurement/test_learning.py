@@ -91,6 +91,7 @@ class Learning(unittest.TestCase):
             [run(), run("B")],
             [run(method=Method.SOUND), run(recording="jpeg", hold_s=12)],
             [run("AB"), run(observed=Observed(frames=1))],
+            [run(observed=replace(EVERYTHING, full_speed_tapped=True)), run("B")],
             [run(method=Method.FILES, observed=Observed(
                 frames_at_full_speed=1, frames=1, frame_rate_fps=1.0, files_mb=1.0))],
             [run(method=Method.CLAIM, observed=Observed(frames_at_full_speed=1)), run("B")],
@@ -98,7 +99,7 @@ class Learning(unittest.TestCase):
         )  # fmt: skip
         untested = run("B", hold_s=8)
         inside, predicted = [], []
-        for seed in range(18):
+        for seed in range(21):
             plan = plans[seed % len(plans)]
             truth, shown = stand_in_runs([*plan, untested], seed)
             *runs, _ = shown
