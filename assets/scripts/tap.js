@@ -70,7 +70,7 @@ function startAgain() {
 async function keepAwake() {
   // Where the browser may: a phone beside the camera must not go dark.
   try {
-    awake ??= await navigator.wakeLock?.request("screen");
+    if (!awake || awake.released) awake = await navigator.wakeLock?.request("screen");
   } catch {
     awake = null;
   }

@@ -254,6 +254,16 @@ class Sounds(TestCase):
         page = self.client.get(reverse("run", args=[run.pk]))
         self.assertContains(page, "Against what was predicted before it")
 
+    def test_whatever_a_burst_ends_with_it_is_shown_and_can_be_saved(self) -> None:
+        even = [0.1 * place for place in range(10)]
+        for last, noted in (([], {"did_not_slow"}), ([1.6], set()), ([1.6, 1.6], {"did_not_slow"}),
+                            ([1.6, 2.3, 3.0], {"frames_at_full_speed"})):  # fmt: skip
+            lines = [f"A_{n:03}.JPG, {100 + at:.2f}, 12" for n, at in enumerate(even + last)]
+            page = self.client.post(reverse("bench-files"), {"table": "\n".join(lines)})
+            (found,) = page.context["bursts"]
+            of_wall = {"did_not_slow", "frames_at_full_speed"}
+            self.assertEqual(noted, of_wall & set(found.filled))
+
     def test_marks_by_hand_and_what_is_no_sound(self) -> None:
         times = "0.5; 0,6\n0.7 0.8"
         page = self.client.post(reverse("bench-sound"), {"times": times, "loudness": "x"})

@@ -69,17 +69,22 @@ class Strokes:
         """How many frames were taken before the first that was refused; None: no wall.
 
         One late frame after which all goes on at the full rate is no wall: the camera waited for
-        focus or light.
+        focus or light. Nor is the last frame, after which nothing goes on.
         """
         times, start = np.array(self.times_s), 0
         while late := self._first_late(self.interval_s, start):
-            place = start + late
-            after_s = times[-1] - times[place]
-            fps = (len(times) - 1 - place) / after_s if after_s > 0 else 0.0
-            if len(times) - 1 - place < 2 or fps < SLOWER * self.frame_rate_fps:
-                return place
-            start = place
+            start += late
+            after_s = times[-1] - times[start] - self.resolution_s
+            if len(times) - 1 - start < SLOWER * self.frame_rate_fps * after_s:
+                return start
         return None
+
+    @property
+    def slowed(self) -> bool | None:
+        """Whether full speed ended in the burst; None where its last frame alone was late."""
+        if self.wall is None and self._first_late(self.interval_s, self.frames - 2):
+            return None
+        return self.wall is not None
 
     @property
     def frames(self) -> int:

@@ -1,6 +1,7 @@
 """Strokes of simulated bursts are read back: full rate, wall, the rate after it, the stutter."""
 
 import unittest
+from itertools import accumulate
 
 from hypothesis import assume, example, given, settings
 from hypothesis import strategies as st
@@ -47,13 +48,27 @@ class ReadingStrokes(unittest.TestCase):
         told = strokes.sustained_fps
         self.assertAlmostEqual(sustained_fps, told, delta=0.1 * sustained_fps)
 
-    @given(st.floats(4, 40), st.sampled_from([0.001, 0.01]), st.integers(0, 60))
+    @given(st.floats(4, 40), st.sampled_from([0.001, 0.01]), st.integers(0, 79))
+    @example(10.0, 0.01, 79)
+    @example(10.0, 0.01, 78)
     def test_an_even_burst_has_no_wall_even_if_one_frame_waits_for_focus(
         self, fps: float, resolution_s: float, late: int
     ) -> None:
         times = [n / fps + (0.4 if late and n >= late else 0) for n in range(80)]
         times = [round(time / resolution_s) * resolution_s for time in times]
         self.assertIsNone(Strokes(tuple(times), resolution_s).wall)
+
+    @given(st.lists(st.floats(0, 2), min_size=2, max_size=30))
+    @example([0.1] * 9 + [0.7])
+    @example([0.1] * 9 + [0.7, 0.0])
+    def test_what_has_a_wall_has_a_rate_after_it(self, gaps_s: list[float]) -> None:
+        strokes = Strokes(tuple(accumulate(gaps_s, initial=0.0)))
+        self.assertEqual(strokes.wall is None, strokes.sustained_fps is None)
+
+    def test_of_a_last_frame_that_is_late_it_can_not_be_told_whether_it_slowed(self) -> None:
+        for gaps_s, slowed in (([0.1] * 9, False), ([0.1] * 9 + [0.7], None),
+                               ([0.1] * 9 + [0.7] * 3, True)):  # fmt: skip
+            self.assertEqual(slowed, Strokes(tuple(accumulate(gaps_s, initial=0.0))).slowed)
 
     def test_the_room_before_it_fires_again_is_told(self) -> None:
         for resume in (1, 4, 8):
