@@ -80,7 +80,7 @@ class Sharing(TestCase):
         self.assertIn("Varnholt Zanzibar", str(share))
         page = Client().get(reverse("shared", args=[share.token]))
         self.assertContains(page, "<strong>33</strong> frames")
-        for words in ("77", "secret", 'method="post"'):
+        for words in ("<strong>77</strong>", "secret", 'method="post"'):
             self.assertNotContains(page, words)
         self.assertEqual(
             404, self.client.post(reverse("share-results", args=["varnholt-vx-3"])).status_code
