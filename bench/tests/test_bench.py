@@ -13,6 +13,7 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from accounts.models import User
+from bench.comparison import compared
 from bench.engine_adapter import assumed, observed_of
 from bench.models import Run
 from desk.prediction import predict
@@ -89,6 +90,12 @@ class Bench(TestCase):
         self.assertLess(after.tests[0].narrowing if after.tests else 0, best.narrowing)
         for asked in ("", "?hold=x&card1=nobody", "?body=pellow-wren-10&to=mirror"):
             self.assertEqual(200, self.client.get(reverse("bench-next") + asked).status_code)
+
+    def test_a_covered_lens_is_not_held_against_what_was_predicted_of_a_scene(self) -> None:
+        for sent, figures in (({}, 2), ({"covered": "on"}, 0)):
+            self.save(**sent)
+            run = Run.objects.first()
+            self.assertEqual(figures, len(compared(run, run.reading(Kit.of(self.ann)).setup)))
 
     def test_a_run_that_changes_or_is_left_out_is_learnt_anew(self) -> None:
         self.save()

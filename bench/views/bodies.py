@@ -33,11 +33,13 @@ def bench_body(request: HttpRequest, slug: str) -> HttpResponse:
     body = visible(Body, request, slug)
     learning = BodyLearning.of(body, request.user)
     answer = learning.answer if learning.runs else None
-    context: dict[str, Any] = {"body": body, "runs": readings_of(learning.runs, request.user)}
-    oldest_first = learning.runs[::-1]
-    context |= {
-        "record": record_of(oldest_first),
-        "errors": error_lines(oldest_first),
+    readings = readings_of(learning.runs, request.user)
+    record = record_of(readings[::-1])
+    context: dict[str, Any] = {
+        "body": body,
+        "runs": readings,
+        "record": record,
+        "errors": error_lines(record),
         "most_percent": MOST_PERCENT,
     }
     if learning.runs and answer is None:

@@ -9,7 +9,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from bench.comparison import compared, predicted_of
+from bench.comparison import NAMES, compared, predicted_of
 from bench.engine_adapter import by_hand_of
 from bench.forms import RunForm
 from bench.keeping import learnt_on
@@ -92,7 +92,8 @@ def run_edit(request: HttpRequest, pk: int) -> HttpResponse:
         return render(request, "bench/run.html", {"run": run})
     by_hand = by_hand_of(run, reading.setup)
     drawing = RunDrawing(run, reading.setup.hold_s, reading.setup.rate.fps, predict(reading).result)
-    context = {"by_hand": by_hand, "drawing": drawing, "compared": compared(run)}
+    context = {"by_hand": by_hand, "drawing": drawing, "names": NAMES}
+    context["compared"] = compared(run, reading.setup)
     form = RunForm(
         request.POST or None, instance=copy(run), initial={"hold_s": reading.setup.hold_s},
         fps=reading.setup.rate.fps,
