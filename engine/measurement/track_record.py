@@ -39,9 +39,8 @@ class Compared:
         error = END * self.deviation
         if isinf(middle):
             return low - error <= measured
-        return (
-            middle - hypot(middle - low, error) <= measured <= middle + hypot(high - middle, error)
-        )
+        below, above = hypot(middle - low, error), hypot(high - middle, error)
+        return -below <= measured - middle <= above
 
     @property
     def is_between(self) -> bool:
