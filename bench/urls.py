@@ -20,6 +20,7 @@ urlpatterns = [
     path("runs/<int:pk>/", runs.run_edit, name="run"),
     path("runs/<int:pk>/leave-out/", runs.leave_out, name="run-leave-out"),
     path("runs/<int:pk>/delete/", runs.delete, name="run-delete"),
+    path("runs/restore/", runs.restore, name="run-restore"),
     path("bodies/<slug:slug>/keep/", bodies.keep, name="bench-keep"),
     path("bodies/<slug:slug>/take-back/", bodies.take_back, name="bench-take-back"),
     path("bodies/<slug:slug>/copy/", bodies.copy_body, name="bench-copy"),

@@ -10,6 +10,7 @@ const STEPS = [
 
 let taps = [];
 let slowed = true;
+let tapped = ""; // the frames at full speed as the taps told them
 let awake = null;
 
 const tap = () => document.querySelector("[data-tap]");
@@ -29,13 +30,17 @@ function show() {
   part.querySelector("[data-tap-even]").disabled = taps.length !== 1;
 }
 
+function framesUntilItSlowed() {
+  if (!slowed || taps[1] === undefined) return "";
+  return String(Math.floor(((taps[1] - taps[0]) / 1000) * Number(setup().fps)) + 1);
+}
+
 function fill() {
   const [press] = taps;
   const up = slowed ? taps[2] : taps[1];
   const out = slowed ? taps[3] : taps[2];
-  if (slowed && taps[1] !== undefined) {
-    const frames = Math.floor(((taps[1] - press) / 1000) * Number(setup().fps)) + 1;
-    field("frames_at_full_speed").value = String(frames);
+  if (!slowed || taps[1] !== undefined) {
+    field("frames_at_full_speed").value = tapped = framesUntilItSlowed();
   }
   field("did_not_slow").checked = !slowed;
   if (up !== undefined) field("hold_s").value = seconds(press, up);
@@ -55,7 +60,6 @@ function note() {
 function finishEven() {
   if (taps.length !== 1) return;
   slowed = false;
-  field("frames_at_full_speed").value = "";
   note();
 }
 
@@ -100,6 +104,9 @@ document.addEventListener("input", (event) => {
   if (event.target.name === "hold_s") event.target.dataset.typed = "yes";
 });
 document.addEventListener("htmx:afterSwap", () => {
+  // At another frame rate as many seconds are another count, unless it was typed since.
+  const full = field("frames_at_full_speed");
+  if (taps.length && full.value === tapped) full.value = tapped = framesUntilItSlowed();
   // The hold of the sentence holds until another was tapped, typed or found.
   const hold = field("hold_s");
   if (!taps.length && !hold.dataset.typed && field("method").value === "tap") hold.value = setup().hold;

@@ -91,6 +91,25 @@ class Bench(TestCase):
         for asked in ("", "?hold=x&card1=nobody", "?body=pellow-wren-10&to=mirror"):
             self.assertEqual(200, self.client.get(reverse("bench-next") + asked).status_code)
 
+    def test_a_deleted_run_comes_back_as_it_was(self) -> None:
+        self.save(notes="in the hide", taps_s="[0, 3.4, 8.02]")
+        run = Run.objects.values().get()
+        page = self.client.post(reverse("run-delete", args=[run["id"]]), follow=True)
+        *_, message = page.context["messages"]
+        self.assertFalse(Run.objects.exists())
+        self.client.post(message.extra_tags)
+        self.assertEqual(run, Run.objects.values().get())
+        Run.objects.all().delete()
+        self.client.post(message.extra_tags)
+        self.assertFalse(Run.objects.exists())
+
+    def test_a_prediction_holds_for_the_hold_that_was_predicted(self) -> None:
+        self.save()
+        (run,) = Run.objects.all()
+        for hold_s, is_predicted in (("8", True), ("9", False)):
+            self.client.post(reverse("run", args=[run.pk]), SEEN | {"hold_s": hold_s})
+            self.assertEqual(is_predicted, bool(Run.objects.get().predicted))
+
     def test_a_covered_lens_is_not_held_against_what_was_predicted_of_a_scene(self) -> None:
         for sent, figures in (({}, 2), ({"covered": "on"}, 0)):
             self.save(**sent)

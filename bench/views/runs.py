@@ -2,8 +2,10 @@
 
 from copy import copy
 from math import ceil
+from typing import cast
 from urllib.parse import parse_qsl, urlencode
 
+from django.core.serializers import deserialize, serialize
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -21,12 +23,14 @@ from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from engine.formats import exact
 from engine.quantities import S_IN_MINUTE
 from engine.typed_numbers import NotANumber, as_typed, quantity_in
+from kit.models import Body
 from kit.views.shared import keeper, say, signed_in
 from pages.render import render_page_or_part
 from setups import address, keys
 from setups.address import Kit, Reading, read_query
 
 MINUTES_BEFORE = 1
+DELETED = "deleted_run"  # where the session keeps it
 CHECKLIST = (
     "Manual exposure at 1/1000 s or shorter, fixed white balance, noise reduction and corrections "
     "off: else the camera waits for them, not for the card.",
@@ -110,7 +114,8 @@ def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
     run = get_object_or_404(Run.objects.made_by(signed_in(request)), pk=pk)
     run.left_out = not run.left_out
     run.save(update_fields=["left_out"])
-    say(request, "The run is left out." if run.left_out else "The run counts again.")
+    told = "The run is left out." if run.left_out else "The run counts again."
+    say(request, told, undo=reverse("run-leave-out", args=[pk]))
     return redirect("bench-body", run.body.slug)
 
 
@@ -121,8 +126,24 @@ def delete(request: HttpRequest, pk: int) -> HttpResponse:
     asks = run.taught and "sure" not in request.POST
     if asks and learnt_on(run.body, request.user):
         return render(request, "bench/run_delete.html", {"run": run})
+    request.session[DELETED] = serialize("json", [run])
     run.delete()
-    say(request, "The run is deleted.")
+    say(request, "The run is deleted.", undo=reverse("run-restore"))
+    return redirect("bench")
+
+
+@require_POST
+def restore(request: HttpRequest) -> HttpResponse:
+    """The run that was deleted last is there again, as it was."""
+    visitor = signed_in(request)
+    for deleted in deserialize("json", request.session.pop(DELETED, "[]")):
+        run = cast("Run", deleted.object)
+        bodies = Body.objects.visible_to(visitor).filter(pk=run.body_id)
+        if run.owner_id == visitor.pk and bodies.exists():
+            deleted.save()
+            say(request, "The run is there again.")
+            return redirect("run", run.pk)
+    say(request, "The run can't be brought back any more.")
     return redirect("bench")
 
 
@@ -157,9 +178,10 @@ def _saved(request: HttpRequest, form: RunForm, reading: Reading) -> HttpRespons
     run.setup = urlencode(reading.setup.address | {keys.HOLD: hold_s})
     if run.owner_id is None:
         run.owner_id = keeper(request).pk
-    is_new = run.pk is None  # what is predicted later is no prediction of it
-    if is_new and (shot := read_query(run.setup, Kit.of(request.user))):
+    if run.pk is None and (shot := read_query(run.setup, Kit.of(request.user))):
         run.predicted = predicted_of(predict(shot))
+    elif "hold_s" in form.changed_data:  # what is predicted later is no prediction of it
+        run.predicted = {}
     run.save()
     say(request, "The run is saved.")
     if guide := request.POST.get("guide", "")[: keys.LONGEST_SETUP]:

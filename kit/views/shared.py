@@ -70,10 +70,12 @@ def mine(model: type[_Item], request: HttpRequest, slug: str) -> _Item:
     return item
 
 
-def say(request: HttpRequest, sentence: str, revision: Revision | None = None) -> None:
-    """Puts `sentence` on the next page, with a button that undoes `revision`."""
-    undo = reverse("undo", args=[revision.pk]) if revision else ""
-    messages.success(request, sentence, extra_tags=undo)
+def say(
+    request: HttpRequest, sentence: str, revision: Revision | None = None, *, undo: str = ""
+) -> None:
+    """Puts `sentence` on the next page; its button undoes `revision`, or posts to `undo`."""
+    at = reverse("undo", args=[revision.pk]) if revision else undo
+    messages.success(request, sentence, extra_tags=at)
 
 
 def shown_in_form(item: KitItem) -> dict[str, Any]:
