@@ -1,6 +1,7 @@
 """The forms of the log: what is shown of it, and what comes in."""
 
 from functools import cached_property
+from operator import itemgetter
 from typing import Any
 from urllib.parse import parse_qsl
 
@@ -26,10 +27,10 @@ class LogFilter(forms.Form):
         bodies = Body.objects.filter(runs__in=runs).distinct()
         slugs = {slug for setup in runs.values_list("setup", flat=True) for slug in _cards(setup)}
         cards = Card.objects.visible_to(visitor).filter(slug__in=slugs)
-        names = dict(cards.values_list("slug", "name"))
+        names = {slug: slug for slug in slugs} | {card.slug: str(card) for card in cards}
         choices = {
             "body": [(one.slug, str(one)) for one in bodies],
-            "card": sorted((slug, names.get(slug, slug)) for slug in slugs),
+            "card": sorted(names.items(), key=itemgetter(1)),
             "method": list(WORDS_OF_METHOD.items()),
         }
         for name, found in choices.items():

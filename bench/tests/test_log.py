@@ -97,6 +97,7 @@ class Log(TestCase):
 
     def test_the_choices_name_no_card_of_somebody_else(self) -> None:
         self.send()
+        self.assertContains(self.client.get(reverse("bench")), ">Tarn 90 128</option>")
         other = User.objects.create(email="bob@example.org")
         Card.objects.filter(slug="tarn-90-128").update(owner=other, name="Zanzibar")
         self.assertNotContains(self.client.get(reverse("bench")), "Zanzibar")
