@@ -34,7 +34,8 @@ TOO_MANY = (
 )
 
 
-# Of apps that this one doesn't know: with `guest`, and what each of their items `became`, in pairs.
+# For apps that this one doesn't know, while a guest moves in: `guest`, and what each of their items
+# `became` in the account, in pairs.
 moved_in = Signal()
 
 

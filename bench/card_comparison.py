@@ -46,7 +46,7 @@ def differences(learnt: Learnt, setups: list[Setup]) -> Iterator[DifferenceRow]:
 def changes(learnt: Learnt, setups: list[Setup], days: list[date]) -> Iterator[ChangeRow]:
     """Cards that write more or less than at first, by the runs in one format on them alone.
 
-    Of those that were put away nobody needs to be told.
+    Cards that were archived or retired since are left out.
     """
     rates: dict[tuple[str, ...], list[tuple[int, float]]] = defaultdict(list)
     for setup, day, run in zip(setups, days, learnt.runs, strict=True):

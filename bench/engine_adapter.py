@@ -21,7 +21,7 @@ from kit.models import Body
 from setups.engine_adapter import scenario_of, sources_of
 from setups.setup import Setup
 
-TAPPED_FRAMES = 1.5  # a tap tells the burst depth to within its rounding
+TAPPED_FRAMES = 1.5  # between a tap in frames and the whole count that it fills in
 COVERED_RATIO, COVERED_SPREAD = 0.5, 0.4  # of the files of a scene: a covered lens gives small ones
 
 

@@ -1,6 +1,6 @@
 """Runs go along when their body moves: into a copy, or from a guest to an account.
 
-What they are of is not removed.
+A body or card that was tested can't be removed.
 """
 
 from collections.abc import Mapping, Sequence

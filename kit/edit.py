@@ -21,7 +21,7 @@ UNDONE, DONE_AGAIN = "Undone: ", "Done again: "
 LONGEST_WANTED_SLUG = 70  # which leaves room for a number behind it
 
 
-# Before an `item` is removed; apps that keep something of it raise BadDocument.
+# Sent before an `item` is removed; apps that keep something of it raise BadDocument.
 removing = Signal()
 
 
@@ -113,7 +113,7 @@ def add_or_find(
 def give(item: KitItem, owner: AbstractBaseUser) -> KitItem:
     """Makes `item` the owner's, under a name that no other of theirs has; twins are left out.
 
-    What the owner has of it now: it, or its twin.
+    Returns what the owner has of it now: it, or its twin.
     """
     model = type(item)
     twins = model.objects.owned_by(owner).filter(
