@@ -1,11 +1,13 @@
 """What the runs of a body teach, as a page shows it: figures, predictions, what to test next."""
 
 from dataclasses import dataclass, field
+from operator import itemgetter
 
 from engine.measurement.assumed import COVERED
 from engine.measurement.differences import Difference
 from engine.measurement.learnt import LearntFigure, LearntPrediction
 from engine.uncertainty.intervals import Confidence
+from kit.models.body import WORDS_OF_COUPLING
 
 KEPT_KINDS = ("memory", "rate", "held", "files", "processor", "slot", "card")
 SURE_OF_COUPLING = 0.9  # odds
@@ -37,6 +39,12 @@ class OddsRow:
     def likeliest(self) -> str:
         """The coupling with the highest odds."""
         return max(self.odds, key=self.odds.__getitem__)
+
+    @property
+    def in_words(self) -> list[tuple[str, float]]:
+        """What the slots may do, and the odds of that, the likeliest first."""
+        ranked = sorted(self.odds.items(), key=itemgetter(1), reverse=True)
+        return [(WORDS_OF_COUPLING[coupling], share) for coupling, share in ranked]
 
     @property
     def is_known(self) -> bool:

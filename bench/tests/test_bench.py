@@ -26,7 +26,8 @@ from engine.measurement.synthetic_camera import (
     strokes_s,
 )
 from kit import edit, sample
-from kit.models import Body, Card
+from kit.models import Body, Card, SlotArrangement, Source
+from kit.models.body import WORDS_OF_COUPLING
 from pages.tests.jobs import work_off
 from setups.address import Kit, read_query
 from setups.engine_adapter import scenario_of, sources_of
@@ -116,6 +117,16 @@ class Bench(TestCase):
             self.save(**sent)
             run = Run.objects.first()
             self.assertEqual(figures, len(compared(run, run.reading(Kit.of(self.ann)).setup)))
+
+    def test_how_two_slots_share_the_work_is_said_as_on_the_desk(self) -> None:
+        SlotArrangement.objects.update(source=Source.ESTIMATED)
+        self.save(setup="body=varnholt-vx-3&to=mirror", hold_s="6")
+        address = reverse("bench-body", args=["varnholt-vx-3"])
+        self.client.get(address)
+        work_off()
+        page = self.client.get(address)
+        for words in WORDS_OF_COUPLING.values():
+            self.assertContains(page, f"{words} (")
 
     def test_a_run_that_changes_or_is_left_out_is_learnt_anew(self) -> None:
         self.save()
