@@ -8,11 +8,12 @@ from datetime import date
 from itertools import combinations, islice
 
 from bench.answer import ChangeRow, DifferenceRow
-from bench.possible_tests import frames_in
+from bench.engine_adapter import assumed
 from engine import InvalidScenario
 from engine.formats import exact
 from engine.measurement.by_hand import ByHand
 from engine.measurement.differences import change, difference
+from engine.measurement.forward import Real
 from engine.measurement.learnt import Learnt
 from engine.measurement.population import FILE_SIZE_FACTOR
 from setups.setup import USUAL_HOLD_S, Setup
@@ -32,7 +33,7 @@ def differences(learnt: Learnt, setups: list[Setup]) -> Iterator[DifferenceRow]:
     for (first, setup), (second, other) in islice(combinations(tested.items(), 2), MOST_PAIRS):
         both = [replace(setup, hold_s=USUAL_HOLD_S, sides=one.sides) for one in (setup, other)]
         with suppress(InvalidScenario):
-            one_gets, other_gets = (frames_in(learnt, one) for one in both)
+            one_gets, other_gets = (_frames(learnt, one) for one in both)
             cards = [one.sides[0].fitted for one in both]
             yield DifferenceRow(
                 first=str(cards[0]),
@@ -60,3 +61,9 @@ def changes(learnt: Learnt, setups: list[Setup], days: list[date]) -> Iterator[C
         share = change(moments, fps)
         if share is not None:
             yield ChangeRow(card, share)
+
+
+def _frames(learnt: Learnt, setup: Setup) -> Real:
+    """The frames that every body gets in a set-up."""
+    one = assumed(setup)
+    return learnt.frames_of(one.scenario, one.sources, one.figures)

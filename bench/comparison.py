@@ -7,10 +7,10 @@ from bench.engine_adapter import by_hand_of
 from bench.models import Run
 from desk.prediction import Prediction
 from engine.formats import signed
+from engine.measurement.by_hand import ByHand
 from engine.measurement.track_record import Compared, TrackRecord
 from engine.uncertainty.intervals import Interval
 from setups.address import Reading
-from setups.setup import Setup
 
 # As `Run`, and the ranges of a prediction, call them.
 NAMES = {
@@ -29,12 +29,11 @@ def predicted_of(prediction: Prediction) -> dict[str, list[float | None]]:
     return {name: [one.low, one.middle, one.high] for name, one in of_each.items()}
 
 
-def compared(run: Run, setup: Setup) -> list[Compared]:
+def compared(run: Run, by_hand: ByHand) -> list[Compared]:
     """Each figure that was both predicted and measured; a covered lens was not predicted."""
     if run.covered:
         return []
-    by_hand, found = by_hand_of(run, setup), []
-    deviations = by_hand.accuracy.deviations(by_hand.observed)
+    found, deviations = [], by_hand.accuracy.deviations(by_hand.observed)
     for key in NAMES:
         measured = getattr(run, key)
         slowed_or_not = key == "frames_at_full_speed" and run.did_not_slow
@@ -51,8 +50,8 @@ def compared(run: Run, setup: Setup) -> list[Compared]:
 
 def record_of(readings: Iterable[tuple[Run, Reading | None]]) -> TrackRecord:
     """The record of all figures of several runs."""
-    pairs = [(run, reading.setup) for run, reading in readings if reading]
-    return TrackRecord([one for run, setup in pairs for one in compared(run, setup)])
+    pairs = [(run, by_hand_of(run, reading.setup)) for run, reading in readings if reading]
+    return TrackRecord([one for run, by_hand in pairs for one in compared(run, by_hand)])
 
 
 @dataclass(frozen=True)

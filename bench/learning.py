@@ -8,7 +8,7 @@ from functools import cached_property
 from bench.answer import Answer
 from bench.answering import answer_of
 from bench.engine_adapter import engine_run, setup_as_assumed
-from bench.models import Run
+from bench.models import Run, readings_of
 from engine.measurement.learning import Learning
 from engine.measurement.learnt import Learnt
 from engine.measurement.runs import Run as EngineRun
@@ -16,7 +16,7 @@ from kit.learnt import body_as_assumed
 from kit.models import Body, Visitor
 from pages import background
 from pages.background import results
-from setups.address import Kit
+from setups.address import Reading
 from setups.setup import Setup
 
 CACHE_VERSION = 14  # raise it when the same runs would teach something else
@@ -40,11 +40,14 @@ class BodyLearning:
         return cls(body, visitor, list(runs))
 
     @cached_property
+    def readings(self) -> list[tuple[Run, Reading | None]]:
+        """The runs, each with its set-up as the kit has it now."""
+        return readings_of(self.runs, self.visitor)
+
+    @cached_property
     def _read(self) -> list["_Used"]:
         """The runs with what the engine makes of them, but for those whose cards are gone."""
-        kit = Kit.of(self.visitor, with_past=True)
-        readings = [(run, run.reading(kit)) for run in self.runs]
-        complete = [(run, one.setup) for run, one in readings if one and one.setup.complete]
+        complete = [(run, one.setup) for run, one in self.readings if one and one.setup.complete]
         if not complete:
             return []
         body = body_as_assumed(complete[0][1].body)

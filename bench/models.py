@@ -118,7 +118,7 @@ class Run(models.Model):
         indexes = [models.Index(F("owner"), F("body"), name="runs_of_a_body")]
 
     def __str__(self) -> str:
-        reading = self.reading(Kit.of(self.owner, with_past=True))
+        [(_, reading)] = readings_of([self], self.owner)
         return reading.setup.name if reading else str(self.body)
 
     @property

@@ -48,8 +48,13 @@ def move_runs(guest: AbstractBaseUser, became: Sequence[tuple[KitItem, KitItem]]
 def keep_what_was_tested(item: KitItem, **_: Any) -> None:
     """Refuses to have a body or card removed that runs are of."""
     runs = Run.objects.filter(owner_id=item.owner_id)
-    of_item = {Body: runs.filter(body_id=item.pk), Card: runs.on_card(item.slug)}
-    if type(item) in of_item and of_item[type(item)].exists():
+    if isinstance(item, Body):
+        runs = runs.filter(body=item)
+    elif isinstance(item, Card):
+        runs = runs.on_card(item.slug)
+    else:
+        return
+    if runs.exists():
         raise BadDocument({"all": f"Runs on the Bench are of the {item}: archive it instead."})
 
 

@@ -6,8 +6,8 @@ from bench.answer import NextRow, PredictionRow
 from bench.learning import BodyLearning
 from bench.possible_tests import TEST_HOLD_S, PossibleTests
 from bench.predictions import in_all_formats, predicted
-from engine.uncertainty.intervals import confidence
-from setups.engine_adapter import scenario_of, sources_of
+from desk.prediction import predict
+from setups.address import Reading
 from setups.setup import Setup
 
 MOST_CARDS = 6  # of one's own that are tried as well
@@ -21,17 +21,29 @@ class NextTests:
     tests: list[NextRow]
 
 
-def next_tests(learning: BodyLearning, setup: Setup) -> NextTests | None:
+def next_tests(learning: BodyLearning, reading: Reading) -> NextTests | None:
     """None where the set-up can't shoot at all, or while the runs are not learnt from."""
-    learnt = learning.bodies
-    rows = predicted(learnt, {setup.desk_query: learning.as_assumed(setup)}) if learnt else []
-    if learnt is None or not rows:
+    learnt, setup = learning.bodies, reading.setup
+    if learnt is None:
         return None
-    (known,) = rows
-    if not learning.runs:  # nobody knows more than the Desk
-        known = replace(known, ranges=confidence(scenario_of(setup), sources_of(setup)))
+    as_assumed = learning.as_assumed(setup)
+    if learning.runs:
+        known = next(iter(predicted(learnt, {setup.desk_query: as_assumed})), None)
+    else:
+        known = _of_the_desk(reading)
+    if known is None:
+        return None
     possible = PossibleTests.of(learnt, list(map(learning.as_assumed, _candidates(setup))))
-    return NextTests(known, possible.of_frames(learning.as_assumed(setup)))
+    return NextTests(known, possible.of_frames(as_assumed))
+
+
+def _of_the_desk(reading: Reading) -> PredictionRow | None:
+    """What is known of a set-up while no run has told more."""
+    prediction, setup = predict(reading), reading.setup
+    if prediction.result is None:
+        return None
+    due = prediction.result.frames_due
+    return PredictionRow(setup.desk_query, setup.name_in_body, due, prediction.ranges)
 
 
 def _candidates(setup: Setup) -> list[Setup]:

@@ -42,8 +42,9 @@ class PossibleTests:
     def of_frames(self, setup: Setup) -> list[NextRow]:
         """Those that would narrow the frames of a set-up, the best first."""
         one = assumed(setup)
+        frames = self.learnt.frames_of(one.scenario, one.sources, one.figures)
         of_bursts = self.learnt.frames_of_bursts(one.scenario, one.sources, one.figures)
-        return self._ranked(np.log(frames_in(self.learnt, setup) + 1), np.log(of_bursts + 1))
+        return self._ranked(np.log(frames + 1), np.log(of_bursts + 1))
 
     def of_figure(self, values: Real) -> NextRow | None:
         """The one that would tell most of a figure of every body; None where none tells much."""
@@ -60,12 +61,6 @@ class PossibleTests:
             for one in ranked_tests(self.outcomes, wanted, of_bursts)
             if one.narrowing >= LEAST_NARROWING
         ]
-
-
-def frames_in(learnt: Learnt, setup: Setup) -> Real:
-    """The frames that every body gets in a set-up."""
-    one = assumed(setup)
-    return learnt.frames_of(one.scenario, one.sources, one.figures)
 
 
 def _run_of(setup: Setup) -> EngineRun:

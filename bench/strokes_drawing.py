@@ -81,12 +81,10 @@ class FoundBurst:
             told["hold_s"] = as_typed(round(self.lasted_s + strokes.interval_s / 2, 2))
             told["frame_rate_fps"] = as_typed(round(strokes.frame_rate_fps, 2))
             told["strokes_s"] = json.dumps([round(one, DIGITS) for one in strokes.times_s])
-            if strokes.slowed is not None:
-                told |= (
-                    {"frames_at_full_speed": str(strokes.wall)}
-                    if strokes.slowed
-                    else {"did_not_slow": "on"}
-                )
+            if strokes.slowed:
+                told["frames_at_full_speed"] = str(strokes.wall)
+            elif strokes.slowed is False:
+                told["did_not_slow"] = "on"
         return told
 
 
@@ -99,7 +97,7 @@ class FoundFolder:
     @property
     def filled(self) -> int:
         """How many bursts slowed."""
-        return sum(one.strokes is not None and one.strokes.slowed is True for one in self.bursts)
+        return sum(one.strokes is not None and one.strokes.wall is not None for one in self.bursts)
 
     @property
     def longest(self) -> int:

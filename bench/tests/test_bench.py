@@ -14,7 +14,7 @@ from django.urls import reverse
 
 from accounts.models import User
 from bench.comparison import compared
-from bench.engine_adapter import assumed, observed_of
+from bench.engine_adapter import assumed, by_hand_of, observed_of
 from bench.models import Run
 from desk.prediction import predict
 from engine.burst.scenario import File, Scenario, Slot
@@ -116,7 +116,8 @@ class Bench(TestCase):
         for sent, figures in (({}, 2), ({"covered": "on"}, 0)):
             self.save(**sent)
             run = Run.objects.first()
-            self.assertEqual(figures, len(compared(run, run.reading(Kit.of(self.ann)).setup)))
+            setup = run.reading(Kit.of(self.ann)).setup
+            self.assertEqual(figures, len(compared(run, by_hand_of(run, setup))))
 
     def test_how_two_slots_share_the_work_is_said_as_on_the_desk(self) -> None:
         SlotArrangement.objects.update(source=Source.ESTIMATED)

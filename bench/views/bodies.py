@@ -33,11 +33,10 @@ def bench_body(request: HttpRequest, slug: str) -> HttpResponse:
     body = visible(Body, request, slug)
     learning = BodyLearning.of(body, request.user)
     answer = learning.answer if learning.runs else None
-    readings = readings_of(learning.runs, request.user)
-    record = record_of(readings[::-1])
+    record = record_of(learning.readings[::-1])
     context: dict[str, Any] = {
         "body": body,
-        "runs": readings,
+        "runs": learning.readings,
         "record": record,
         "errors": error_lines(record),
         "most_percent": MOST_PERCENT,
@@ -60,7 +59,7 @@ def bench_next(request: HttpRequest) -> HttpResponse:
     if learning.bodies is None:
         context |= _waiting(request, learning)
     elif reading.setup.complete:
-        context["next"] = next_tests(learning, reading.setup)
+        context["next"] = next_tests(learning, reading)
     return render_page_or_part(request, NEXT_PAGE, NEXT_PART, context)
 
 

@@ -15,7 +15,7 @@ from bench.comparison import NAMES, compared, predicted_of
 from bench.engine_adapter import by_hand_of
 from bench.forms import RunForm
 from bench.keeping import learnt_on
-from bench.models import Run
+from bench.models import Run, readings_of
 from bench.run_drawing import RunDrawing
 from bench.three_minutes import steps_of
 from desk.prediction import predict
@@ -91,13 +91,14 @@ def three_minutes(request: HttpRequest) -> HttpResponse:
 def run_edit(request: HttpRequest, pk: int) -> HttpResponse:
     """A run: what it says by itself, and its figures to correct."""
     run = get_object_or_404(Run.objects.made_by(request.user), pk=pk)
-    reading = run.reading(Kit.of(request.user, with_past=True))
+    [(_, reading)] = readings_of([run], request.user)
     if reading is None:
         return render(request, "bench/run.html", {"run": run})
     by_hand = by_hand_of(run, reading.setup)
     drawing = RunDrawing(run, reading.setup.hold_s, reading.setup.rate.fps, predict(reading).result)
-    context = {"by_hand": by_hand, "drawing": drawing, "names": NAMES}
-    context["compared"] = compared(run, reading.setup)
+    context = {
+        "by_hand": by_hand, "drawing": drawing, "compared": compared(run, by_hand), "names": NAMES,
+    }  # fmt: skip
     form = RunForm(
         request.POST or None, instance=copy(run), initial={"hold_s": reading.setup.hold_s},
         fps=reading.setup.rate.fps,

@@ -6,14 +6,13 @@ from functools import cached_property
 from math import hypot, inf, isinf
 from statistics import median
 
-from scipy.special import ndtri
 from scipy.stats import binom
 
+from engine.estimates.figures import Z_80
 from engine.quantities import HIGH, LOW
 
 FEWEST_TO_JUDGE = 5
 UNLIKELY = 0.05  # that so few are within their ranges, if these were right
-END = float(ndtri(HIGH))  # of an 80 % range, in standard deviations from its middle
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -36,7 +35,7 @@ class Compared:
         low, middle, measured, high = map(
             _number, (self.low, self.middle, self.measured, self.high)
         )
-        error = END * self.deviation
+        error = Z_80 * self.deviation
         if isinf(middle):
             return low - error <= measured
         below, above = hypot(middle - low, error), hypot(high - middle, error)

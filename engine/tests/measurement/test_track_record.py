@@ -6,7 +6,8 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from engine.measurement.track_record import END, Compared, TrackRecord
+from engine.estimates.figures import Z_80
+from engine.measurement.track_record import Compared, TrackRecord
 
 
 def records(spread: float, deviation: float, figures: int, count: int) -> list[TrackRecord]:
@@ -14,7 +15,7 @@ def records(spread: float, deviation: float, figures: int, count: int) -> list[T
     random = np.random.default_rng(5)
     true = 100 + spread * random.standard_normal((count, figures))
     measured = true + deviation * random.standard_normal(true.shape)
-    ends = {"low": 100 - END * spread, "middle": 100.0, "high": 100 + END * spread}
+    ends = {"low": 100 - Z_80 * spread, "middle": 100.0, "high": 100 + Z_80 * spread}
     return [
         TrackRecord([
             Compared(key="frames", measured=float(one), deviation=deviation, **ends) for one in row
