@@ -5,6 +5,7 @@ from dataclasses import replace
 from bench.models import Run
 from engine import Scenario
 from engine.burst.scenario import Slot
+from engine.figures.uncertainty import LogNormal
 from engine.measurement.assumed import (
     AssumedSetup,
     figure_names,
@@ -22,7 +23,10 @@ from setups.engine_adapter import scenario_of, sources_of
 from setups.setup import Setup
 
 TAPPED_FRAMES = 1.5  # between a tap in frames and the whole count that it fills in
-COVERED_RATIO, COVERED_SPREAD = 0.5, 0.4  # of the files of a scene: a covered lens gives small ones
+COVERED_RATIO, COVERED = (
+    0.5,
+    LogNormal(0.4),
+)  # of the files of a scene
 
 
 def observed_of(run: Run, fps: float) -> Observed:
@@ -89,7 +93,7 @@ def assumed(setup: Setup, *, covered: bool = False) -> AssumedSetup:
     if covered:
         smaller = tuple(replace(file, mb=file.mb * COVERED_RATIO) for file in scenario.files)
         scenario = replace(scenario, files=smaller)
-        sources = replace(sources, files=COVERED_SPREAD)
+        sources = replace(sources, files=COVERED)
     if scenario.process_fps is None:
         encoder = unknown_encoder(max(setup.body.rate_of_fps))
         scenario = replace(scenario, process_fps=encoder.value)

@@ -11,7 +11,7 @@ from django.utils.timezone import localdate
 
 from bench.answer import Answer, FigureRow
 from bench.models import Run
-from engine.estimates.figures import spread_of_ratio
+from engine.figures.uncertainty import LogNormal
 from kit import edit
 from kit.document import document_of
 from kit.learnt import (
@@ -139,5 +139,5 @@ def _rate(row: FigureRow) -> NewFigure:
 
 
 def _figure(name: str, row: FigureRow) -> NewFigure:
-    spread = spread_of_ratio(math.sqrt(row.ratios.high / row.ratios.low))
+    spread = LogNormal.within(math.sqrt(row.ratios.high / row.ratios.low)).spread
     return NewFigure(name, row.ratios.middle, round(spread, 6), row.assumed, row.samples)

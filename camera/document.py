@@ -7,8 +7,8 @@ from django.utils.text import slugify
 
 from engine.cards.standards import Bus, Form
 from engine.estimates.body import USUAL_BUS, BodyEstimate, FormatEstimate, slot_cap
-from engine.estimates.figures import Estimate
 from engine.estimates.file_sizes import FILES_OF_FORMAT
+from engine.figures.figure import Figure
 from kit.models import Source
 from kit.models.body import MEMORY, figure_of_cap, figure_of_file, figure_of_held
 
@@ -59,7 +59,12 @@ def body_document(
         ],
         "formats": [_format(one) for one in estimate.formats],
         "estimates": [
-            {"figure": figure, "value": _rounded(one), "spread": one.spread, "why": _why(one)}
+            {
+                "figure": figure,
+                "value": _rounded(one),
+                "spread": one.uncertainty.spread,
+                "why": _why(one),
+            }
             for figure, one in figures.items()
         ],
     }
@@ -77,12 +82,12 @@ def typical_card(slot: Sequence[tuple[Form, Bus]]) -> dict[str, Any]:
         "capacity_gb": TYPICAL_GB,
         "sustained_write_mb_s": _rounded(speed),
         "sustained_source": Source.ESTIMATED.value,
-        "sustained_spread": speed.spread,
+        "sustained_spread": speed.uncertainty.spread,
         "remarks": f"Stands for your own: {speed.why}. Add yours by its label.",
     }
 
 
-def _figures(estimate: BodyEstimate) -> Iterator[tuple[str, Estimate]]:
+def _figures(estimate: BodyEstimate) -> Iterator[tuple[str, Figure]]:
     yield MEMORY, estimate.memory
     for number, cap in enumerate(estimate.slots, start=1):
         yield figure_of_cap(number), cap
@@ -114,10 +119,10 @@ def _format(one: FormatEstimate) -> dict[str, Any]:
     }
 
 
-def _rounded(estimate: Estimate) -> float:
+def _rounded(estimate: Figure) -> float:
     """Its value in no more digits than make sense."""
     return float(f"{estimate.value:.{DIGITS}g}")
 
 
-def _why(estimate: Estimate) -> str:
+def _why(estimate: Figure) -> str:
     return f"{estimate.why[:1].upper()}{estimate.why[1:]}."[:LONGEST_WHY]

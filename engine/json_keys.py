@@ -4,8 +4,8 @@ import json
 from collections.abc import Callable, Sequence
 from typing import Any, NoReturn, TypeVar
 
+from engine.figures.uncertainty import OF_SOURCE, LogNormal
 from engine.quantities import InvalidValues, Range
-from engine.uncertainty.sources import SPREAD_OF_SOURCE
 
 SPREAD = Range(0, 2, "of the logarithm")
 
@@ -83,11 +83,11 @@ class Keys:
         return value if value in words else self.fault(key, f"must be one of {', '.join(words)}")
 
     def source(self, key: str) -> Any:
-        """Where a number came from, as a word, or how sure it is, as a number; 0 if left out."""
+        """How sure a number is, by the word for its source or its spread; exact if left out."""
         if isinstance(self.values.get(key), str):
-            return self.word(key, list(SPREAD_OF_SOURCE), "")
-        value = self.number(key, SPREAD, 0.0)
-        return value if value is None else float(value)
+            return OF_SOURCE.get(self.word(key, list(OF_SOURCE), ""))
+        spread = self.number(key, SPREAD, 0.0)
+        return None if spread is None else LogNormal(float(spread))
 
     def optional_part(self, key: str, read: Callable[["Keys"], Value], default: Value) -> Value:
         """An object read by `read`, or `default` where it is left out; faults are key.name."""

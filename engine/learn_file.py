@@ -11,6 +11,8 @@ from typing import Any
 from engine.burst import scenario as limits
 from engine.burst.scenario import ARRANGEMENTS, COUPLINGS, File
 from engine.estimates.file_sizes import MEGAPIXELS, FormatKind
+from engine.figures.figure import Figure
+from engine.figures.uncertainty import EXACT, PRINTED, Uncertainty
 from engine.json_keys import SPREAD, InvalidFile, Keys, json_object
 from engine.measurement.assumed import (
     AssumedBody,
@@ -18,22 +20,20 @@ from engine.measurement.assumed import (
     AssumedFormat,
     AssumedSetup,
     AssumedSlot,
-    Known,
     setup_of,
 )
 from engine.measurement.learning import learn
 from engine.measurement.learnt import Learnt, LearntFigure
 from engine.measurement.runs import CLEAR_S, FILES_MB, FRAMES, Method, Observed, Run
 from engine.quantities import WRITE_MB_S, Range
-from engine.uncertainty.sources import Uncertainty
 
 WHOLE_FILE = "The learn file"
 MOST_RUNS, MOST_QUESTIONS = 60, 200
 MOST_FRAMES = 100_000  # due in all runs together
-DEFAULT_SOURCE: Uncertainty = "printed"
+DEFAULT_SOURCE: Uncertainty = PRINTED
 NO_SOURCES: dict[str, Uncertainty] = {}
 NO_BODY: dict[str, Any] = {}
-NO_COUPLINGS: dict[str, tuple[Any, Any]] = {}
+NO_COUPLINGS: dict[str, Any] = {}
 FILE_TO_FILE = 0.1
 
 
@@ -97,9 +97,9 @@ def _figure_values(figure: LearntFigure, assumed: float) -> dict[str, Any]:
 
 def _known(
     keys: Keys, sources: Mapping[str, Uncertainty], key: str, allowed: Range
-) -> Known | None:
+) -> Figure | None:
     value = keys.number(key, allowed, None)
-    return None if value is None else Known(float(value), sources.get(key, DEFAULT_SOURCE))
+    return None if value is None else Figure(float(value), sources.get(key, DEFAULT_SOURCE))
 
 
 def _read_named_sources(keys: Keys) -> dict[str, Uncertainty]:
@@ -138,7 +138,7 @@ def _read_slot(keys: Keys) -> AssumedSlot:
     if limit is None and bus_mb_s is None:
         keys.fault("bus_mb_s", "must be there, or slot_limit_mb_s")
     return keys.build(
-        AssumedSlot, bus_mb_s=bus_mb_s, limit=limit, overhead=overhead or Known(0.0, 0.0)
+        AssumedSlot, bus_mb_s=bus_mb_s, limit=limit, overhead=overhead or Figure(0.0, EXACT)
     )
 
 
@@ -157,9 +157,9 @@ def _read_rate(keys: Keys) -> tuple[float, Any]:
     return keys.build(lambda: (float(fps), source))
 
 
-def _read_couplings(keys: Keys) -> dict[str, tuple[Any, Any]]:
+def _read_couplings(keys: Keys) -> dict[str, Any]:
     return keys.build(dict, **{
-        kind: (keys.word(kind, COUPLINGS, "parallel"), "measured_here")
+        kind: keys.word(kind, COUPLINGS, "parallel")
         for kind in ARRANGEMENTS
         if kind in keys.values
     })  # fmt: skip

@@ -10,11 +10,12 @@ from engine.burst import scenario as limits
 from engine.burst.bottleneck import Bottleneck
 from engine.burst.result import Result
 from engine.burst.scenario import File, Hold, InvalidScenario, Scenario, Slot
+from engine.figures.uncertainty import EXACT, OF_SOURCE
 from engine.json_keys import SPREAD, InvalidFile, Keys, json_object
 from engine.quantities import BYTES_IN_MB, NS_IN_S, WRITE_MB_S
 from engine.uncertainty.intervals import confidence
 from engine.uncertainty.sensitivity import too_close_to_call, widest_input
-from engine.uncertainty.sources import SPREAD_OF_SOURCE, SlotSources, Sources
+from engine.uncertainty.sources import SlotSources, Sources
 
 WHOLE_FILE = "The scenario file"
 
@@ -98,7 +99,7 @@ def _read_file(keys: Keys) -> File:
 
 
 def _read_slot(keys: Keys) -> tuple[Slot, SlotSources]:
-    of_slot = keys.optional_part("sources", _read_slot_sources, SlotSources(write=0.0))
+    of_slot = keys.optional_part("sources", _read_slot_sources, SlotSources(write=EXACT))
     slot = keys.build(
         Slot,
         write_mb_s=keys.number("write_mb_s", WRITE_MB_S),
@@ -135,7 +136,7 @@ def _read_sources(keys: Keys) -> Sources:
         file_to_file=keys.number("file_to_file", SPREAD, 0.0),
         memory=keys.source("memory_mb"),
         encoder=keys.source("process_fps"),
-        coupling=keys.word("coupling", list(SPREAD_OF_SOURCE), "measured_here"),
+        knows_coupling=keys.word("coupling", list(OF_SOURCE), "measured_here") != "estimated",
     )
 
 

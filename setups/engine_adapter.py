@@ -14,20 +14,20 @@ from engine.cards.standards import (
     EffectiveWrite,
     effective_write,
 )
+from engine.figures.uncertainty import (
+    MEASURED_HERE,
+    OF_SOURCE,
+    LogNormal,
+    LogUniform,
+    Source,
+    Uncertainty,
+)
 from engine.quantities import MB_IN_GB
 from engine.selection.candidates import Camera, ShootingMode, SlotUse
 from engine.selection.candidates import Side as ChoiceSide
-from engine.uncertainty.sources import (
-    Between,
-    SlotSources,
-    Source,
-    Sources,
-    Together,
-    Uncertainty,
-    spread_of,
-)
+from engine.uncertainty.sources import SlotSources, Sources
 from kit.engine_adapter import card_alone
-from kit.models import Body, Card, RecordedFile, RecordingFormat, Slot
+from kit.models import Body, Card, RecordedFile, RecordingFormat, Slot, SlotArrangement
 from kit.models.body import (
     MEMORY,
     figure_of_cap,
@@ -88,7 +88,7 @@ def sources_of(setup: Setup) -> Sources:
         file_to_file=_file_to_file(recording),
         memory=_memory_source(setup.body),
         encoder=_encoder_source(setup),
-        coupling=cast("Source", arrangement.source if arrangement else "measured_here"),
+        knows_coupling=_knows_coupling(arrangement),
     )
 
 
@@ -116,7 +116,7 @@ def camera_of(body: Body) -> Camera:
         SlotUse(
             cast("Arrangement", one.kind),
             cast("Coupling", one.coupling),
-            cast("Source", one.source),
+            _knows_coupling(one),
         )
         for one in body.arrangements.all()
     )
@@ -189,7 +189,7 @@ def _file_source(setup: Setup) -> Uncertainty:
     )
     figure = figure_of_file(setup.recording.slug, largest.name)
     of_size = _sure(setup.body, figure, largest.file_mb, largest.source)
-    return math.hypot(spread_of(of_size), of_rule) if of_rule else of_size
+    return LogNormal.product(of_size, LogNormal(of_rule)) if of_rule else of_size
 
 
 def _memory_source(body: Body) -> Uncertainty:
@@ -200,8 +200,6 @@ def _frame_rate(setup: Setup) -> tuple[float, Uncertainty]:
     """Frames a second, and how sure they are: as runs have shown, not as the camera is set to."""
     rate = setup.rate
     sure = _sure(setup.body, figure_of_rate(rate.fps), rate.fps, rate.source)
-    if not isinstance(sure, Together):
-        return rate.fps, sure
     return min(rate.fps * sure.middle, FRAME_RATE_FPS.highest), sure.around_middle
 
 
@@ -213,15 +211,22 @@ def _held_source(setup: Setup) -> Uncertainty:
 
 def _cap_source(slot: Slot) -> Uncertainty:
     if slot.cap_mb_s is None:
-        return "measured_here"
-    sure = _sure(slot.body, figure_of_cap(slot.number), slot.cap_mb_s, slot.cap_source)
-    return Between.of_spread(sure) if isinstance(sure, float) else sure
+        return MEASURED_HERE
+    record = slot.body.record_of(figure_of_cap(slot.number), slot.cap_mb_s, slot.cap_source)
+    if record is None:
+        return OF_SOURCE[cast("Source", slot.cap_source)]
+    sure = record.uncertainty
+    return LogUniform.of_spread(sure.spread) if isinstance(sure, LogNormal) else sure
 
 
 def _sure(body: Body, figure: str, value: float | None, source: str) -> Uncertainty:
     """How sure a figure is: by its source, or by the estimate or the runs that it comes from."""
     record = body.record_of(figure, value, source)
-    return record.uncertainty if record else cast("Source", source)
+    return record.uncertainty if record else OF_SOURCE[cast("Source", source)]
+
+
+def _knows_coupling(arrangement: SlotArrangement | None) -> bool:
+    return arrangement is None or arrangement.source != "estimated"
 
 
 def _file_to_file(recording: RecordingFormat) -> float:
@@ -232,7 +237,7 @@ def _file_to_file(recording: RecordingFormat) -> float:
 def _encoder_source(setup: Setup) -> Uncertainty:
     recording = setup.recording
     if recording.process_fps is None:
-        return "measured_here"
+        return MEASURED_HERE
     figure = figure_of_processor(recording.slug)
     return _sure(setup.body, figure, recording.process_fps, recording.process_source)
 
@@ -245,10 +250,10 @@ def _slot_sources(side: Side) -> SlotSources:
     card, slot = side.fitted, side.slot
     source = cast("Source", card.source_in(slot.body).value)
     return SlotSources(
-        write="measured_here" if side.write_mb_s is not None else _write_source(card, source),
+        write=MEASURED_HERE if side.write_mb_s is not None else _write_source(card, source),
         limit=_cap_source(slot),
-        overhead=cast("Source", slot.overhead_source),
-        cache=source,
+        overhead=OF_SOURCE[cast("Source", slot.overhead_source)],
+        cache=OF_SOURCE[source],
     )
 
 
@@ -256,9 +261,11 @@ def _write_source(card: Card, source: Source) -> Uncertainty:
     """How sure the sustained write is; what was learnt in one body is less sure in another."""
     if learnt := card.learnt:
         if source == "measured_here":
-            return learnt.together or Between.of_spread(learnt.spread)
-        return Between.of_spread(math.hypot(learnt.spread, spread_of(source)))
-    return source if card.sustained_spread is None else Between.of_spread(card.sustained_spread)
+            return learnt.together or LogUniform.of_spread(learnt.spread)
+        return LogUniform.of_spread(math.hypot(learnt.spread, OF_SOURCE[source].spread))
+    if card.sustained_spread is not None:
+        return LogUniform.of_spread(card.sustained_spread)
+    return OF_SOURCE[source]
 
 
 def _slot(side: Side) -> EngineSlot:

@@ -8,8 +8,8 @@ from accounts.models import User
 from bench.learning import BodyLearning
 from bench.models import Run
 from engine.burst.simulate import simulate
+from engine.figures.uncertainty import JointSamples
 from engine.uncertainty.intervals import confidence
-from engine.uncertainty.sources import Together
 from kit import edit, sample
 from kit.document import document_of
 from kit.models import Body, Card, LearntFigure, LearntSpeed, Revision, Source
@@ -69,7 +69,7 @@ class Kept(TestCase):
         self.assertAlmostEqual(
             memory.middle, scenario_of(setup).memory_mb, delta=0.01 * memory.middle
         )
-        self.assertIsInstance(of_memory, Together)
+        self.assertIsInstance(of_memory, JointSamples)
         self.assertContains(self.client.get(f"/?{setup.desk_query}"), "learnt from 2 runs")
         self.assertContains(
             self.client.get(reverse("body", args=[self.body.slug])), "learnt from 2"

@@ -12,13 +12,14 @@ import numpy as np
 
 from engine.burst.scenario import File
 from engine.burst.simulate import simulate
+from engine.figures.figure import Figure
+from engine.figures.uncertainty import LogNormal, LogUniform
 from engine.measurement.assumed import (
     AssumedBody,
     AssumedCard,
     AssumedFormat,
     AssumedSetup,
     AssumedSlot,
-    Known,
     setup_of,
 )
 from engine.measurement.experimental_design import Outcomes, ranked_tests
@@ -29,7 +30,6 @@ from engine.measurement.learnt import Learnt
 from engine.measurement.runs import Method, Observed, Run
 from engine.measurement.synthetic_camera import stand_in_runs
 from engine.uncertainty.intervals import Interval
-from engine.uncertainty.sources import Between
 
 ALL = Observed(frames_at_full_speed=1, frames=1, clear_s=1.0)
 SEEN = {
@@ -51,18 +51,20 @@ def random_body(random: np.random.Generator) -> AssumedBody:
     bus = float(random.choice([312, 985, 1970]))
     sizes = {"raw": 1.08 * megapixels, "lossy": 0.7 * megapixels, "jpeg": 0.42 * megapixels}
     return AssumedBody(
-        memory=Known(2.5 * megapixels * fps, Between(0.5, 2)),
-        rates={fps: 0.02},
+        memory=Figure(2.5 * megapixels * fps, LogUniform(0.5, 2)),
+        rates={fps: LogNormal(0.02)},
         formats={
             name: AssumedFormat(
-                name=name, files=(File(name=name, mb=mb),), files_uncertainty=0.15,
-                held=Known(2 * megapixels, 0.2),
+                name=name, files=(File(name=name, mb=mb),), files_uncertainty=LogNormal(0.15),
+                held=Figure(2 * megapixels, LogNormal(0.2)),
             )
             for name, mb in sizes.items()
         },
         slots=(AssumedSlot(bus_mb_s=bus),),
         cards={
-            name: AssumedCard(name=name, write=Known(bus * random.uniform(0.1, 0.6), 0.2))
+            name: AssumedCard(
+                name=name, write=Figure(bus * random.uniform(0.1, 0.6), LogNormal(0.2))
+            )
             for name in "AB"
         },
     )  # fmt: skip

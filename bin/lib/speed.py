@@ -16,6 +16,7 @@ from engine.burst.result import Result
 from engine.burst.scenario import ARRANGEMENTS, Coupling, Hold
 from engine.burst.simulate import simulate
 from engine.cards.label.parser import read_marks
+from engine.figures.uncertainty import MEASURED_ELSEWHERE, MEASURED_HERE, PRINTED
 from engine.selection.candidates import Camera, Candidate, ShootingMode, Side, SlotUse
 from engine.selection.choice import Choice
 from engine.selection.requirements import Need
@@ -73,10 +74,8 @@ def sweeps() -> None:
             )
             for first, second in product(speeds_mb_s, repeat=2)
         ]  # fmt: skip
-        slots = (SlotSources(write="measured_elsewhere"), SlotSources(write="measured_here"))
-        unsure = Sources(
-            slots=slots, files="measured_here", file_to_file=0.1, memory="measured_here"
-        )
+        slots = (SlotSources(write=MEASURED_ELSEWHERE), SlotSources(write=MEASURED_HERE))
+        unsure = Sources(slots=slots, files=MEASURED_HERE, file_to_file=0.1, memory=MEASURED_HERE)
         sweep(setups[:1], [unsure], Draws(draws))
         start = time.perf_counter()
         taken = int(sweep(setups, [unsure] * len(setups), Draws(draws)).frames.sum())
@@ -132,7 +131,7 @@ def choose_among(cards: int, coupling: Coupling) -> Choice:
 def side_at(speed_mb_s: float, cap_mb_s: float) -> Side:
     return Side(
         slot=Slot(write_mb_s=speed_mb_s, slot_limit_mb_s=cap_mb_s, free_mb=256_000),
-        sources=SlotSources(write="printed", limit="measured_here"),
+        sources=SlotSources(write=PRINTED, limit=MEASURED_HERE),
     )
 
 

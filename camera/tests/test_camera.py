@@ -8,6 +8,7 @@ from django.urls import reverse
 
 from camera.answers_form import FORMAT_CHOICES, SLOT_CHOICES
 from engine.estimates.body import slot_cap
+from engine.figures.uncertainty import ESTIMATED, LogNormal
 from kit import sample
 from kit.models import Body, Card, Source
 from setups.address import Kit, read_query
@@ -65,11 +66,11 @@ class MyCamera(TestCase):
         self.assertIn("Solved backwards from 85 frames", estimate.why)
         self.assertEqual((Source.ESTIMATED, "parallel"), (body.memory_source, "parallel"))
         setup = read_query(f"body={body.slug}", Kit.of(body.owner)).setup
-        self.assertEqual(estimate.spread, sources_of(setup).memory)
+        self.assertEqual(LogNormal(estimate.spread), sources_of(setup).memory)
         body.memory_mb += 1
         body.save()
         setup = read_query(f"body={body.slug}", Kit.of(body.owner)).setup
-        self.assertEqual("estimated", sources_of(setup).memory)
+        self.assertEqual(ESTIMATED, sources_of(setup).memory)
 
     def test_a_label_gives_the_card_else_a_typical_card_stands_for_it(self) -> None:
         label = "Gravelock Tide Pro 128 GB SDXC II U3 V60 280MB/s R 150MB/s W"

@@ -5,7 +5,6 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from engine.cards.standards import CEILING_MB_S, Bus
-from engine.estimates.figures import Estimate
 from engine.estimates.file_sizes import (
     FILES_OF_FORMAT,
     FormatKind,
@@ -15,8 +14,9 @@ from engine.estimates.file_sizes import (
     pixels,
 )
 from engine.estimates.memory import Claim, Contradiction, Frame, Solved, solved, usual_memory
+from engine.figures.figure import Figure
+from engine.figures.uncertainty import LogNormal, LogUniform
 from engine.formats import figure
-from engine.uncertainty.sources import Between, spread_of
 
 LEAST_OF_BUS = 0.5  # what cameras and cards make of the speed of their bus, at worst
 USUAL_BUS = Bus.UHS_II
@@ -44,8 +44,8 @@ class FormatEstimate:
     """A format: its files, in the order of its rules, and what a frame takes until processed."""
 
     kind: FormatKind
-    files: tuple[Estimate, ...]
-    held: Estimate
+    files: tuple[Figure, ...]
+    held: Figure
 
     @property
     def frame(self) -> Frame:
@@ -66,7 +66,7 @@ class BodyEstimate:
     contradictions: tuple[str, ...] = ()
 
     @cached_property
-    def megapixels(self) -> Estimate:
+    def megapixels(self) -> Figure:
         """Its megapixels."""
         return pixels(self.answers.megapixels, self.answers.known)
 
@@ -86,7 +86,7 @@ class BodyEstimate:
         return self.answers.buses or (USUAL_BUS,)
 
     @cached_property
-    def slots(self) -> list[Estimate]:
+    def slots(self) -> list[Figure]:
         """The most that each slot passes, MB/s."""
         caps = [slot_cap(bus) for bus in self.buses]
         claim, found = self.answers.claim, self.solved
@@ -95,11 +95,11 @@ class BodyEstimate:
             why = (
                 f"the buffer fills after {figure(claim.frames)} frames of {claim.kind} all the same"
             )
-            caps[0] = Estimate(math.sqrt(low * high), spread_of(Between(low, high)), why)
+            caps[0] = _between(low, high, why)
         return caps
 
     @property
-    def memory(self) -> Estimate:
+    def memory(self) -> Figure:
         """Its working memory in MB: from the claim, or as is usual where that says nothing."""
         if self.solved:
             return self.solved.memory
@@ -123,14 +123,17 @@ def write_ends(bus: Bus) -> tuple[float, float]:
     return CEILING_MB_S[bus] * LEAST_OF_BUS, CEILING_MB_S[bus]
 
 
-def slot_cap(bus: Bus) -> Estimate:
+def slot_cap(bus: Bus) -> Figure:
     """The most that a slot on `bus` passes; also what a card made for it keeps writing."""
     low, high = write_ends(bus)
-    return Estimate(
-        math.sqrt(low * high),
-        spread_of(Between(low, high)),
-        f"{bus} carries {figure(high, 'MB/s')}; cameras make half to all of it",
+    return _between(
+        low, high, f"{bus} carries {figure(high, 'MB/s')}; cameras make half to all of it"
     )
+
+
+def _between(low: float, high: float, why: str) -> Figure:
+    """A figure as sure as if it lay anywhere between two ends."""
+    return Figure(math.sqrt(low * high), LogNormal(LogUniform(low, high).spread), why)
 
 
 def _doubtful_size(answers: Answers) -> str:

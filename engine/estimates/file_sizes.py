@@ -3,12 +3,12 @@
 The starting points are those of docs/model.md, "Estimates".
 """
 
-import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
-from engine.estimates.figures import Estimate, spread_of_ratio
+from engine.figures.figure import Figure
+from engine.figures.uncertainty import EXACT, LogNormal
 from engine.quantities import Range
 
 FILE_MB = Range(0.1, 1_000, "MB")
@@ -79,49 +79,47 @@ class KnownSize:
     mb: float
 
 
-def pixels(megapixels: float | None, known: KnownSize | None) -> Estimate:
+def pixels(megapixels: float | None, known: KnownSize | None) -> Figure:
     """How many megapixels the body has: as told, or as the size of a file lets expect."""
     if megapixels is not None:
-        return Estimate(megapixels, 0.0, f"{megapixels:g} megapixels, as you said")
+        return Figure(megapixels, EXACT, f"{megapixels:g} megapixels, as you said")
     if known is None:
-        return Estimate(
+        return Figure(
             UNKNOWN_MEGAPIXELS,
-            spread_of_ratio(UNKNOWN_RATIO),
+            LogNormal.within(UNKNOWN_RATIO),
             "megapixels unknown; most cameras have 20 to 50",
         )
     rule = FILES_OF_FORMAT[known.kind][0]
-    return Estimate(
+    return Figure(
         max((known.mb - rule.fixed_mb) / rule.mb_of_megapixel, MEGAPIXELS.lowest),
-        math.hypot(spread_of_ratio(rule.ratio), spread_of_ratio(TYPED_RATIO)),
+        LogNormal.product(LogNormal.within(rule.ratio), LogNormal.within(TYPED_RATIO)),
         f"as a {known.kind} of {known.mb:g} MB lets expect",
     )
 
 
-def file_sizes(
-    kind: FormatKind, megapixels: Estimate, known: KnownSize | None
-) -> tuple[Estimate, ...]:
+def file_sizes(kind: FormatKind, megapixels: Figure, known: KnownSize | None) -> tuple[Figure, ...]:
     """The mean size in MB of each file that a frame of `kind` writes."""
     return tuple(_file_size(kind, rule, megapixels, known) for rule in FILES_OF_FORMAT[kind])
 
 
 def _file_size(
-    kind: FormatKind, rule: FileRule, megapixels: Estimate, known: KnownSize | None
-) -> Estimate:
+    kind: FormatKind, rule: FileRule, megapixels: Figure, known: KnownSize | None
+) -> Figure:
     if known and known.kind is kind and rule is FILES_OF_FORMAT[kind][0]:
-        return Estimate(known.mb, spread_of_ratio(TYPED_RATIO), "the size of a file that you gave")
-    return Estimate(
+        return Figure(known.mb, LogNormal.within(TYPED_RATIO), "the size of a file that you gave")
+    return Figure(
         rule.mb(megapixels.value),
-        math.hypot(spread_of_ratio(rule.ratio), megapixels.spread),
+        LogNormal.product(LogNormal.within(rule.ratio), megapixels.uncertainty),
         f"{rule.mb_of_megapixel:.2g} MB a megapixel is usual for {rule.name.upper()} in {kind}; "
         f"{megapixels.why}",
     )
 
 
-def held_size(files: tuple[Estimate, ...], megapixels: Estimate) -> Estimate:
+def held_size(files: tuple[Figure, ...], megapixels: Figure) -> Figure:
     """The MB of buffer that a frame takes until it is processed: at least those of its files."""
     mb = max(megapixels.value * HELD_MB_OF_MEGAPIXEL, sum(file.value for file in files))
-    return Estimate(
+    return Figure(
         mb,
-        math.hypot(spread_of_ratio(HELD_RATIO), megapixels.spread),
+        LogNormal.product(LogNormal.within(HELD_RATIO), megapixels.uncertainty),
         "two bytes a pixel until a frame is processed, or its files if they are larger",
     )

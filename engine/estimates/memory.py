@@ -13,11 +13,11 @@ import numpy as np
 
 from engine.burst.scenario import HOLD_S, MEMORY_MB, File, Scenario, Slot
 from engine.burst.simulate import simulate
-from engine.estimates.figures import Estimate, spread_of_ratio
 from engine.estimates.file_sizes import FormatKind
+from engine.figures.figure import Figure
+from engine.figures.uncertainty import LogNormal, LogUniform
 from engine.formats import figure
 from engine.quantities import BYTES_IN_MB, Range
-from engine.uncertainty.sources import Between, spread_of
 
 CLAIM_FRAMES = Range(1, 1_000_000, "frames")
 UNTIL_FULL = 1_000  # makers print so many for a burst that ends when the card is full
@@ -63,12 +63,12 @@ class Contradiction(ValueError):
     """A claim that the other answers contradict, told in a sentence with what would fit."""
 
 
-def usual_memory(frame: Frame, frame_rate_fps: float) -> Estimate:
+def usual_memory(frame: Frame, frame_rate_fps: float) -> Figure:
     """Memory of which nothing is known but the class of the body."""
     low_s, high_s = USUAL_S
-    return Estimate(
+    return Figure(
         frame.mb * frame_rate_fps * math.sqrt(low_s * high_s),
-        spread_of_ratio(USUAL_RATIO),
+        LogNormal.within(USUAL_RATIO),
         f"cameras hold {low_s:g} to {high_s:g} s of shooting at full speed; what the maker says "
         "that a burst holds would narrow this most",
     )
@@ -77,7 +77,7 @@ def usual_memory(frame: Frame, frame_rate_fps: float) -> Estimate:
 class Solved(NamedTuple):
     """The memory that a claim comes to, and the write speeds in MB/s with which it does."""
 
-    memory: Estimate
+    memory: Figure
     write_mb_s: tuple[float, float]
 
 
@@ -101,9 +101,9 @@ def solved(claim: Claim, frame: Frame, write_mb_s: tuple[float, float]) -> Solve
     low, high = min(found.values()), max(found.values())
     slowest_mb_s, fastest_mb_s = min(found), max(found)
     _check(claim, frame, math.sqrt(low * high))
-    memory = Estimate(
+    memory = Figure(
         math.sqrt(low * high),
-        max(spread_of(Between(low, high)), spread_of_ratio(CLAIM_RATIO)),
+        LogNormal(max(LogUniform(low, high).spread, LogNormal.within(CLAIM_RATIO).spread)),
         f"solved backwards from {claim} on cards of {figure(slowest_mb_s)} to "
         f"{figure(fastest_mb_s, 'MB/s')}: the buffer is smaller than that many frames, as the card "
         "takes some meanwhile",

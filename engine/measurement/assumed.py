@@ -10,23 +10,20 @@ from engine.burst.scenario import Arrangement, Coupling, File, InvalidScenario, 
 from engine.estimates.body import LEAST_OF_BUS
 from engine.estimates.file_sizes import FormatKind, file_sizes, held_size, pixels
 from engine.estimates.memory import Frame, usual_memory
+from engine.figures.figure import Figure
+from engine.figures.uncertainty import EXACT, PRINTED, LogNormal, LogUniform, Uncertainty
 from engine.measurement.population import COUPLING_FACTOR, FILE_SIZE_FACTOR
-from engine.uncertainty.sources import Between, SlotSources, Source, Sources, Uncertainty
+from engine.uncertainty.sources import SlotSources, Sources
 
-UNKNOWN_ENCODER, UNKNOWN_ENCODER_RATIO = Between(0.25, 4), 2.0  # of the full rate: mostly no limit
-UNKNOWN_HELD, UNKNOWN_HELD_RATIO = 0.2, 1.3  # of the files
+UNKNOWN_ENCODER, UNKNOWN_ENCODER_RATIO = (
+    LogUniform(0.25, 4),
+    2.0,
+)  # of the full rate: mostly no limit
+UNKNOWN_HELD, UNKNOWN_HELD_RATIO = LogNormal(0.2), 1.3  # of the files
 # Half to all of a bus, around their geometric middle.
-HALF_TO_ALL = Between(LEAST_OF_BUS**0.5, LEAST_OF_BUS**-0.5)
+HALF_TO_ALL = LogUniform(LEAST_OF_BUS**0.5, LEAST_OF_BUS**-0.5)
 COVERED = " covered"
 MAKERS_CARD = "the maker's card"
-
-
-@dataclass(frozen=True)
-class Known:
-    """A number, and how sure it is."""
-
-    value: float
-    uncertainty: Uncertainty
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -35,10 +32,10 @@ class AssumedFormat:
 
     name: str
     files: tuple[File, ...] = ()
-    files_uncertainty: Uncertainty = "printed"
+    files_uncertainty: Uncertainty = PRINTED
     file_to_file: float = 0.1
-    held: Known | None = None
-    encoder: Known | None = None
+    held: Figure | None = None
+    encoder: Figure | None = None
     never_waits: bool = False
 
 
@@ -47,8 +44,8 @@ class AssumedSlot:
     """A slot: its bus in MB/s, the most it was seen to pass, and its time for each frame."""
 
     bus_mb_s: float | None = None
-    limit: Known | None = None
-    overhead: Known = field(default_factory=lambda: Known(0.0, 0.0))
+    limit: Figure | None = None
+    overhead: Figure = field(default_factory=lambda: Figure(0.0, EXACT))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -56,7 +53,7 @@ class AssumedCard:
     """A card and its sustained write speed, None: nobody knows."""
 
     name: str
-    write: Known | None = None
+    write: Figure | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -67,10 +64,10 @@ class AssumedBody:
     formats: Mapping[str, AssumedFormat]
     slots: Sequence[AssumedSlot]
     cards: Mapping[str, AssumedCard]
-    memory: Known | None = None
+    memory: Figure | None = None
     megapixels: float | None = None
     resume_free_frames: int = 1
-    couplings: Mapping[str, tuple[Coupling, Source]] = field(default_factory=dict)
+    couplings: Mapping[str, Coupling] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -100,21 +97,21 @@ def setup_of(
     files, held = _files_of(body, recording), _held_of(body, recording)
     encoder = _encoder_of(body, recording)
     memory = body.memory or _usual_memory(body)
-    coupling, coupling_source = body.couplings.get(arrangement, ("parallel", "estimated"))
     names = list(card_names) or [MAKERS_CARD]
     cards = [body.cards.get(name, AssumedCard(name=name)) for name in names]
     sides = [_side(slot, card) for slot, card in zip(body.slots, cards, strict=False)]
     scenario = Scenario(
         frame_rate_fps=frame_rate_fps, hold_s=hold_s, memory_mb=memory.value, files=files[0],
         held_mb=held.value, process_fps=encoder.value if encoder else None,
-        slots=tuple(slot for slot, _ in sides), arrangement=arrangement, coupling=coupling,
+        slots=tuple(slot for slot, _ in sides), arrangement=arrangement,
+        coupling=body.couplings.get(arrangement, "parallel"),
         resume_free_frames=body.resume_free_frames,
     )  # fmt: skip
     sources = Sources(
         slots=tuple(of_slot for _, of_slot in sides), frame_rate=body.rates[frame_rate_fps],
         held=held.uncertainty, files=files[1], file_to_file=recording.file_to_file,
-        memory=memory.uncertainty, encoder=encoder.uncertainty if encoder else 0.0,
-        coupling=coupling_source,
+        memory=memory.uncertainty, encoder=encoder.uncertainty if encoder else EXACT,
+        knows_coupling=arrangement in body.couplings,
     )  # fmt: skip
     cards_of_slots = list(enumerate(names, 1))
     figures = figure_names(format_name, frame_rate_fps, cards_of_slots, arrangement)
@@ -160,7 +157,7 @@ def with_unknown_cards(setup: AssumedSetup) -> AssumedSetup:
         fastest = slot.slot_limit_mb_s or slot.bus_mb_s or slot.write_mb_s
         plain = replace(slot, write_mb_s=fastest, cache_mb=0.0, cache_write_mb_s=None)
         slots.append(plain)
-        of_slots.append(replace(of_slot, write=HALF_TO_ALL, cache=0.0))
+        of_slots.append(replace(of_slot, write=HALF_TO_ALL, cache=EXACT))
         figures |= {
             f"card {place}": f"card {MAKERS_CARD}",
             f"cache {place}": f"cache {MAKERS_CARD}",
@@ -170,14 +167,14 @@ def with_unknown_cards(setup: AssumedSetup) -> AssumedSetup:
     )
 
 
-def unknown_encoder(fastest_fps: float) -> Known:
+def unknown_encoder(fastest_fps: float) -> Figure:
     """The encoder of a body that shoots so fast, of which nobody has noted anything."""
-    return Known(fastest_fps * UNKNOWN_ENCODER_RATIO, UNKNOWN_ENCODER)
+    return Figure(fastest_fps * UNKNOWN_ENCODER_RATIO, UNKNOWN_ENCODER)
 
 
-def unknown_limit(bus_mb_s: float) -> Known:
+def unknown_limit(bus_mb_s: float) -> Figure:
     """The most that a slot on a bus passes, of which nobody has noted anything."""
-    return Known(bus_mb_s * HALF_TO_ALL.low, HALF_TO_ALL)
+    return Figure(bus_mb_s * HALF_TO_ALL.low, HALF_TO_ALL)
 
 
 def _refuse_unknown(
@@ -208,37 +205,35 @@ def _files_of(body: AssumedBody, recording: AssumedFormat) -> tuple[tuple[File, 
         return recording.files, recording.files_uncertainty
     found = file_sizes(FormatKind(recording.name), pixels(body.megapixels, None), None)
     files = tuple(File(name=f"file {n}", mb=one.value) for n, one in enumerate(found, 1))
-    return files, found[0].spread
+    return files, found[0].uncertainty
 
 
-def _held_of(body: AssumedBody, recording: AssumedFormat) -> Known:
+def _held_of(body: AssumedBody, recording: AssumedFormat) -> Figure:
     if recording.held:
         return recording.held
     if body.megapixels:
         kind = FormatKind.LOSSLESS_RAW  # the sensor's data are held, whatever becomes of them
         of_pixels = pixels(body.megapixels, None)
-        estimate = held_size(file_sizes(kind, of_pixels, None), of_pixels)
-        return Known(estimate.value, estimate.spread)
+        return held_size(file_sizes(kind, of_pixels, None), of_pixels)
     files_mb = sum(file.mb for file in _files_of(body, recording)[0])
-    return Known(files_mb * UNKNOWN_HELD_RATIO, UNKNOWN_HELD)
+    return Figure(files_mb * UNKNOWN_HELD_RATIO, UNKNOWN_HELD)
 
 
-def _encoder_of(body: AssumedBody, recording: AssumedFormat) -> Known | None:
+def _encoder_of(body: AssumedBody, recording: AssumedFormat) -> Figure | None:
     if recording.never_waits:
         return None
     return recording.encoder or unknown_encoder(max(body.rates))
 
 
-def _usual_memory(body: AssumedBody) -> Known:
+def _usual_memory(body: AssumedBody) -> Figure:
     first = next(iter(body.formats.values()))
     files_mb = sum(file.mb for file in _files_of(body, first)[0])
-    estimate = usual_memory(Frame(files_mb, _held_of(body, first).value), max(body.rates))
-    return Known(estimate.value, estimate.spread)
+    return usual_memory(Frame(files_mb, _held_of(body, first).value), max(body.rates))
 
 
 def _side(slot: AssumedSlot, card: AssumedCard) -> tuple[Slot, SlotSources]:
     limit = slot.limit or unknown_limit(slot.bus_mb_s or 0)
-    write = card.write or Known(limit.value, HALF_TO_ALL)
+    write = card.write or Figure(limit.value, HALF_TO_ALL)
     together = Slot(
         write_mb_s=write.value, overhead_s=slot.overhead.value, slot_limit_mb_s=limit.value,
         bus_mb_s=slot.bus_mb_s,

@@ -12,7 +12,6 @@ from engine.measurement.population import (
     COUPLING_FACTOR,
     FILE_SIZE_FACTOR,
     drawn_couplings,
-    ratio_of,
 )
 
 
@@ -63,12 +62,12 @@ class HiddenBody:
             if factor == COUPLING_FACTOR or name is None:
                 continue
             normal = self._random(name).standard_normal(1)
-            found[factor] = float(ratio_of(uncertainty, normal)[0])
+            found[factor] = float(uncertainty.ratios(normal)[0])
         return found
 
     def _coupling(self, setup: AssumedSetup) -> Coupling:
         name = setup.figures.get(COUPLING_FACTOR)
-        if name is None or setup.sources.coupling != "estimated":
+        if name is None or setup.sources.knows_coupling:
             return setup.scenario.coupling
         number = int(drawn_couplings(self._random(name), (1,))[0])
         return next(one for one in COUPLINGS if COUPLING_NUMBER[one] == number)

@@ -29,7 +29,6 @@ from engine.measurement.population import (
     burst_spreads,
     drawn_couplings,
     format_columns,
-    scaled,
 )
 from engine.measurement.runs import Run
 
@@ -202,7 +201,7 @@ class Learning:
         normals, gain = now.normals.copy(), _prior_of_sizes(now, step) - _prior_of_sizes(now)
         for name in self._scaled:
             column = normals[:, now.unknowns.column[name]]
-            column[:], more = scaled(now.unknowns.figures[name], column, step)
+            column[:], more = now.unknowns.figures[name].multiplied(column, step)
             gain += more
         longer = step[:, None]
         tried = replace(now, normals=normals, sizes=now.sizes + longer, bursts=now.bursts + longer)

@@ -6,11 +6,11 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
-from scipy.special import ndtri
 
 from engine.burst.event_loop import NEVER
 from engine.burst.plan import COUPLING_NUMBER
 from engine.burst.scenario import Scenario
+from engine.figures.uncertainty import LogNormal, Uncertainty
 from engine.measurement.forward import Noted, Real, misfits, seen_by
 from engine.measurement.learning import BODIES, LAST_ROUNDS
 from engine.measurement.population import (
@@ -19,12 +19,11 @@ from engine.measurement.population import (
     Population,
     PopulationDraws,
     drawn_couplings,
-    ratio_of,
 )
 from engine.measurement.runs import Run, values_of
 from engine.quantities import HIGH, LOW, MIDDLE, NS_IN_S
 from engine.uncertainty.intervals import Interval, interval, sum_of_depths
-from engine.uncertainty.sources import Sources, Uncertainty, spread_of
+from engine.uncertainty.sources import Sources
 from engine.uncertainty.sweep import Outcomes, sweep
 
 FEWEST_OF_KIND = 3
@@ -86,7 +85,9 @@ class Learnt:
     def figures(self) -> dict[str, LearntFigure]:
         """Every figure that was not known exactly, by its name, as ratios to what was assumed."""
         unknowns = self.population.unknowns
-        before = unknowns.figures | unknowns.formats
+        before = unknowns.figures | {
+            name: LogNormal(spread) for name, spread in unknowns.formats.items()
+        }
         return {name: self._figure(name, before[name]) for name in before}
 
     @cached_property
@@ -180,10 +181,9 @@ class Learnt:
         return sweep([scenario], [sources], [draws])
 
     def _figure(self, name: str, before: Uncertainty) -> LearntFigure:
-        low, middle, high = np.quantile(self.population.ratios(name), (LOW, MIDDLE, HIGH))
-        normals = np.array([ndtri(LOW), ndtri(HIGH)])
-        low_before, high_before = ratio_of(before, normals)
-        return LearntFigure(*map(float, (low, middle, high, low_before, high_before)))
+        ends = np.quantile(self.population.ratios(name), (LOW, MIDDLE, HIGH))
+        low, middle, high = map(float, ends)
+        return LearntFigure(low, middle, high, *before.ends)
 
     def with_figures(self, sources: Sources, figures: dict[str, str]) -> Population:
         """The population with figures that no run was about, as they are assumed."""
@@ -195,10 +195,10 @@ class Learnt:
             and name not in known.figures
             and name not in known.formats
             and factor not in (FILE_SIZE_FACTOR, COUPLING_FACTOR)
-            and spread_of(sources.factors[factor]) > 0
+            and sources.factors[factor].spread > 0
         }
         coupling = figures.get(COUPLING_FACTOR)
-        is_new = sources.coupling == "estimated" and coupling not in known.couplings
+        is_new = not sources.knows_coupling and coupling not in known.couplings
         unknown = [coupling] if coupling and is_new else []
         random, count = np.random.Generator(np.random.PCG64(SEED)), self.population.count
         columns = random.standard_normal((count, len(new)))
@@ -218,9 +218,7 @@ class Learnt:
         if name in self.population.unknowns.formats:
             return self.population.ratios(name)
         random = np.random.Generator(np.random.PCG64(SEED + 1))
-        return np.asarray(
-            np.exp(spread_of(sources.files) * random.standard_normal(self.population.count))
-        )
+        return sources.files.ratios(random.standard_normal(self.population.count))
 
     def _bursts(self, sources: Sources, figures: dict[str, str]) -> Real:
         """Mean file size of a burst to come: that of its format, and from burst to burst."""

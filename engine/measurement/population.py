@@ -13,18 +13,12 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import ndtr, ndtri
 
 from engine.burst.plan import COUPLING_NUMBER
 from engine.burst.scenario import Scenario
+from engine.figures.uncertainty import Uncertainty
 from engine.measurement.runs import Run
-from engine.uncertainty.sources import (
-    ODDS_OF_COUPLING,
-    Between,
-    Sources,
-    Uncertainty,
-    spread_of,
-)
+from engine.uncertainty.sources import ODDS_OF_COUPLING, Sources
 
 Real = NDArray[np.float64]
 Whole = NDArray[np.int64]
@@ -52,11 +46,11 @@ class Unknowns:
         for run in runs:
             for factor, name in run.figures.items():
                 if factor == COUPLING_FACTOR:
-                    if run.sources.coupling == "estimated" and name not in found.couplings:
+                    if not run.sources.knows_coupling and name not in found.couplings:
                         found.couplings.append(name)
                 elif factor == FILE_SIZE_FACTOR:
-                    found.formats.setdefault(name, spread_of(run.uncertainty(factor)))
-                elif spread_of(run.uncertainty(factor)) > 0:
+                    found.formats.setdefault(name, run.uncertainty(factor).spread)
+                elif run.uncertainty(factor).spread > 0:
                     found.figures.setdefault(name, run.uncertainty(factor))
         return found
 
@@ -146,7 +140,7 @@ class Population:
     @cached_property
     def _ratios(self) -> dict[str, Real]:
         of_all = {
-            name: ratio_of(uncertainty, normals)
+            name: uncertainty.ratios(normals)
             for (name, uncertainty), normals in zip(
                 self.unknowns.figures.items(), self.normals.T, strict=True
             )
@@ -193,28 +187,6 @@ class PopulationDraws:
     def couplings(self, scenario: Scenario, sources: Sources) -> Whole:
         """The number of the coupling in each guess."""
         return self.population.couplings_of(self.figures, scenario)
-
-
-def ratio_of(uncertainty: Uncertainty, normals: Real) -> Real:
-    """What a number is multiplied by, from a standard normal number."""
-    if isinstance(uncertainty, Between):
-        low, high = math.log(uncertainty.low), math.log(uncertainty.high)
-        return np.asarray(np.exp(low + (high - low) * ndtr(normals)))
-    return np.asarray(np.exp(spread_of(uncertainty) * normals))
-
-
-def scaled(uncertainty: Uncertainty, normals: Real, step: Real) -> tuple[Real, Real]:
-    """The numbers of ratios that are exp(`step`) times as large; and what that gains in density.
-
-    Densities are those of the ratio's logarithm. Where a ratio would leave its range, -inf.
-    """
-    if isinstance(uncertainty, Between):
-        share = ndtr(normals) + step / math.log(uncertainty.high / uncertainty.low)
-        is_within = (share > 0) & (share < 1)
-        moved = np.where(is_within, ndtri(np.where(is_within, share, 0.5)), normals)
-        return moved, np.where(is_within, 0.0, -np.inf)
-    moved = normals + step / spread_of(uncertainty)
-    return moved, (normals**2 - moved**2) / 2
 
 
 def format_columns(runs: Sequence[Run], unknowns: Unknowns) -> Whole:

@@ -11,8 +11,9 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from engine.burst.scenario import FRAME_RATE_FPS, MOST_FRAMES, Scenario
+from engine.figures.uncertainty import Uncertainty
 from engine.quantities import InvalidValues, Range
-from engine.uncertainty.sources import Sources, Uncertainty
+from engine.uncertainty.sources import Sources
 
 FRAMES = Range(1, MOST_FRAMES, "frames")
 CLEAR_S = Range(0, 7_200, "s")

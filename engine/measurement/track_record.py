@@ -8,7 +8,7 @@ from statistics import median
 
 from scipy.stats import binom
 
-from engine.estimates.figures import Z_80
+from engine.figures.uncertainty import Z_80
 from engine.quantities import HIGH, LOW
 
 FEWEST_TO_JUDGE = 5

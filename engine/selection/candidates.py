@@ -4,7 +4,8 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from engine.burst.scenario import Arrangement, Coupling, File, Scenario, Slot
-from engine.uncertainty.sources import SlotSources, Source, Sources, Uncertainty
+from engine.figures.uncertainty import EXACT, Uncertainty
+from engine.uncertainty.sources import SlotSources, Sources
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -40,19 +41,19 @@ class ShootingMode:
     files: tuple[File, ...]
     held_mb: float = 0.0
     process_fps: float | None = None
-    rate_source: Uncertainty = 0.0
-    held_source: Uncertainty = 0.0
-    file_source: Uncertainty = 0.0
-    encoder_source: Uncertainty = 0.0
+    rate_source: Uncertainty = EXACT
+    held_source: Uncertainty = EXACT
+    file_source: Uncertainty = EXACT
+    encoder_source: Uncertainty = EXACT
     file_to_file: float = 0.0
 
 
 class SlotUse(NamedTuple):
-    """What a body can write where, how its slots share the work, and how that is known."""
+    """What a body can write where, how its slots share the work, and whether anybody knows that."""
 
     arrangement: Arrangement
     coupling: Coupling
-    source: Source = "measured_here"
+    knows_coupling: bool = True
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -61,7 +62,7 @@ class Camera:
 
     memory_mb: float
     uses: tuple[SlotUse, ...] = (SlotUse("single", "parallel"),)
-    memory_source: Uncertainty = 0.0
+    memory_source: Uncertainty = EXACT
     resume_free_frames: int = 1
     locks_playback: bool = True
 
@@ -118,5 +119,5 @@ class Option:
             file_to_file=self.mode.file_to_file,
             memory=self.camera.memory_source,
             encoder=self.mode.encoder_source,
-            coupling=self.use.source,
+            knows_coupling=self.use.knows_coupling,
         )

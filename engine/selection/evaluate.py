@@ -16,7 +16,7 @@ from engine.selection.options import GOALS, NEAR, NONE, Block, Evaluation, Optio
 from engine.selection.pairs import Drawing, Pairs, Real, Whole
 from engine.selection.requirements import Goal, Need
 from engine.selection.simple_criteria import SimpleCriteria
-from engine.uncertainty.draws import AS_IS, Draws
+from engine.uncertainty.draws import NOMINAL_DRAW, Draws
 from engine.uncertainty.intervals import draws_for
 
 _NO_LIMIT = 2**62
@@ -214,7 +214,7 @@ def _options(pairs: Pairs, simple: SimpleCriteria, memo: _Memo) -> Options:
     for goal, share in simple.chances().items():
         chance[:, GOALS.index(goal)] = share
     bursts = _Bursts(pairs, memo)
-    _, came = bursts.shoot(AS_IS)
+    _, came = bursts.shoot(NOMINAL_DRAW)
     middle = came[:, 0]
     no_wall = 1 - middle[:, worst_burst.WALL].astype(np.float32)
     goals = _drawn_goals(need)

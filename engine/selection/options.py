@@ -165,7 +165,7 @@ class Evaluation:
         )
         of_card = np.array([_is_unsteady(card, most_mb) for card in self.candidates] + [False])
         in_turn = any(
-            use.coupling == "serial" or use.source == "estimated" for use in self.camera.uses
+            use.coupling == "serial" or not use.knows_coupling for use in self.camera.uses
         )
         every_pair = in_turn and self.camera.resume_free_frames > 1
         pairs = self._numbers[:, 1] != NONE

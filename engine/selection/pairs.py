@@ -21,6 +21,7 @@ from engine.burst.plan import (
     slot_plan,
 )
 from engine.burst.scenario import Scenario
+from engine.figures.uncertainty import LogNormal
 from engine.quantities import BYTES_IN_MB, MB_IN_GB, ns_of
 from engine.selection.candidates import Option, Side
 from engine.selection.kernels.pair_search import Drawn
@@ -189,7 +190,7 @@ class Pairs:
         holds[..., FINGER_UP_NS] = presses_ns + ns_of(self.need.lasts_s)
         holds[..., COUNTED_UNTIL_NS] = presses_ns + ns_of(self.need.counted_in_s)
         size = draws.ratios("file size", self.sources.files)
-        size = size * draws.ratios("burst", self.sources.between_bursts)
+        size = size * draws.ratios("burst", LogNormal(self.sources.between_bursts))
         holds[..., FILE_SIZE] = np.maximum(np.rint(NOMINAL * size), 1)[:, None]
         return holds
 

@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from engine import File, InvalidScenario, Scenario, Slot
 from engine.burst.scenario import COUPLINGS, Hold
+from engine.figures.uncertainty import EXACT, LogNormal
 from engine.uncertainty.sources import SlotSources, Sources
 
 SLOT_KEYS = {field.name for field in fields(Slot)}
@@ -22,9 +23,14 @@ def scenario(**changes: Any) -> Scenario:
 
 
 def sources(burst: Scenario, **known: Any) -> Sources:
-    """How sure a scenario's numbers are: as they stand, but for those named."""
+    """How sure a scenario's numbers are: exact, but for those named; a number is a spread."""
+    plain = ("file_to_file", "knows_coupling")
+    known = {
+        name: LogNormal(value) if isinstance(value, float) and name not in plain else value
+        for name, value in known.items()
+    }
     of_slot = {key: known.pop(key) for key in ("limit", "overhead", "cache") if key in known}
-    slot = SlotSources(write=known.pop("write", 0.0), **of_slot)
+    slot = SlotSources(write=known.pop("write", EXACT), **of_slot)
     return Sources(slots=(slot,) * len(burst.slots), **known)
 
 

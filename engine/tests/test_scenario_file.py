@@ -10,6 +10,7 @@ import hypothesis
 
 from engine import InvalidScenario
 from engine.burst.simulate import simulate
+from engine.figures.uncertainty import ESTIMATED, PRINTED, LogNormal
 from engine.scenario_file import (
     range_values,
     read_scenario,
@@ -163,8 +164,8 @@ class Ranges(TestCase):
         _, sources = read_with_sources(text(slots=[slot], sources=told))
         self.assertEqual(
             Sources(
-                slots=(SlotSources(write="estimated", limit=0.05),), memory="printed", files=0.1,
-                file_to_file=0.08, coupling="estimated",
+                slots=(SlotSources(write=ESTIMATED, limit=LogNormal(0.05)),), memory=PRINTED,
+                files=LogNormal(0.1), file_to_file=0.08, knows_coupling=False,
             ),
             sources,
         )  # fmt: skip

@@ -28,15 +28,14 @@ from engine.burst.plan import (
     plan_of,
     power_of_two,
 )
-from engine.burst.scenario import MOST_SLOTS, Scenario, Slot
+from engine.burst.scenario import Scenario, Slot
+from engine.figures.uncertainty import EXACT, LogNormal, Uncertainty
 from engine.uncertainty.sources import (
+    COUPLING,
+    FACTORS,
     ODDS_OF_COUPLING,
-    Between,
     SlotSources,
     Sources,
-    Together,
-    Uncertainty,
-    spread_of,
 )
 
 Whole = NDArray[np.int64]
@@ -47,7 +46,6 @@ TIMES = ("transfer_ns", "cached_ns", "slow_ns")  # how long a slot writes a fram
 NOISE_BLOCK = 64
 NOISE_LENGTH = 4_096  # a power of two; a longer series meets the same frame sizes again
 SEED = 0
-FACTORS = tuple(Sources(slots=(SlotSources(write=0.0),) * MOST_SLOTS).factors)
 
 
 class AnyDraws(Protocol):
@@ -69,8 +67,7 @@ class Draws:
     """How often things are drawn, and in which order each of them takes its quantiles.
 
     `names` gives a factor another name than its own, which draws it independently of all others.
-    With `only`, a factor's name, all others are as they are most likely to be; where that is empty,
-    everything is.
+    With `only`, a factor's name, all others are nominal; where that is empty, everything is.
     """
 
     count: int
@@ -83,25 +80,26 @@ class Draws:
 
     def ratios(self, factor: str, uncertainty: Uncertainty) -> Real:
         """What a number is multiplied by in each draw."""
-        varies = self._varies(factor) and spread_of(uncertainty) > 0
-        name = self.names.get(factor, factor) if varies else ""
-        return _ratios(name, uncertainty if varies else 0.0, self.count)
+        if not (self._varies(factor) and uncertainty.spread):
+            return _ratios("", EXACT, self.count)
+        name = uncertainty.order_name or self.names.get(factor, factor)
+        return _ratios(name, uncertainty, self.count)
 
     def couplings(self, scenario: Scenario, sources: Sources) -> Whole:
         """The number of the coupling in each draw; that of the scenario where it is known."""
         one_slot = scenario.arrangement in ("single", "overflow")
-        if sources.coupling != "estimated" or one_slot or not self._varies("coupling"):
+        if sources.knows_coupling or one_slot or not self._varies(COUPLING):
             return np.full(self.count, COUPLING_NUMBER[scenario.coupling])
         ends = np.cumsum(list(ODDS_OF_COUPLING.values()))
         numbers = np.array([COUPLING_NUMBER[name] for name in ODDS_OF_COUPLING])
-        places = np.searchsorted(ends, self.quantiles("coupling"))
+        places = np.searchsorted(ends, self.quantiles(COUPLING))
         return numbers[np.minimum(places, len(numbers) - 1)]
 
     def _varies(self, factor: str) -> bool:
         return self.only is None or factor == self.only
 
 
-AS_IS = Draws(1, only="")  # one draw with everything as it is most likely to be
+NOMINAL_DRAW = Draws(1, only="")  # one draw with every number nominal
 
 
 @lru_cache(maxsize=1_024)
@@ -150,15 +148,7 @@ def _sorted_normals(count: int) -> Real:
 @lru_cache(maxsize=1_024)
 def _ratios(name: str, uncertainty: Uncertainty, count: int) -> Real:
     """What a number is multiplied by; kept, as many set-ups share what they are drawn by."""
-    if isinstance(uncertainty, Together):
-        # All of them in one order, whatever they are called: what belongs together stays so.
-        ratios = np.array(uncertainty.ratios)
-        return ratios[_order("learnt", count) * len(ratios) // count]
-    if isinstance(uncertainty, Between):
-        low, high = np.log(uncertainty.low), np.log(uncertainty.high)
-        return np.asarray(np.exp(low + _quantiles(name, count) * (high - low)))
-    normals = _sorted_normals(count)[_order(name, count)]
-    return np.asarray(np.exp(spread_of(uncertainty) * normals))
+    return uncertainty.ratios(_sorted_normals(count)[_order(name, count)])
 
 
 @lru_cache(maxsize=128)
@@ -216,7 +206,7 @@ def timed_as(coupling: int, slots: Records, scenario: Scenario, number: int) -> 
 
 
 def drawn_bodies(scenario: Scenario, sources: Sources, draws: AnyDraws) -> Records:
-    """The same with the slots left as they are."""
+    """The plan in each draw with the slots at their nominal speeds, sizes of files too."""
     plans = np.repeat(plan_of(scenario), draws.count)
     _scale(plans, "held_bytes", draws.ratios("held size", sources.held))
     _scale(plans, "memory_bytes", draws.ratios("memory", sources.memory))
@@ -259,13 +249,13 @@ def drawn_holds(scenario: Scenario, sources: Sources, draws: AnyDraws) -> Whole:
     mean = draws.ratios("file size", sources.files)
     for number in range(holds.shape[1]):
         factor = f"burst {number + 1}" if number else "burst"
-        of_burst = mean * draws.ratios(factor, sources.between_bursts)
+        of_burst = mean * draws.ratios(factor, LogNormal(sources.between_bursts))
         holds[:, number, FILE_SIZE] = parts_of_nominal(of_burst)
     return holds
 
 
 def _scale(drawn: Records, name: str, ratios: Real) -> None:
-    """Multiplies what all draws have alike of `name`; of what is not there nothing comes."""
+    """Multiplies what all draws have alike of `name`; what is 0 stays 0."""
     nominal = drawn[name][0]
     if nominal:
         drawn[name] = np.rint(nominal * ratios)

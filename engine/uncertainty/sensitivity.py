@@ -12,7 +12,7 @@ from engine.burst.scenario import HOLD_S, Scenario, Slot
 from engine.burst.simulate import simulate
 from engine.uncertainty.draws import Draws
 from engine.uncertainty.intervals import Interval, confidence
-from engine.uncertainty.sources import Sources, spread_of
+from engine.uncertainty.sources import Sources
 from engine.uncertainty.sweep import sweep
 
 SHARE = 0.05  # what write time and file size are changed by, either way
@@ -44,7 +44,7 @@ class TooClose:
 def too_close_to_call(scenario: Scenario) -> TooClose | None:
     """Whether write time or file size SHARE off move the burst depth by FACTOR, or to no wall.
 
-    Judged with everything as it is most likely to be, on cards with room, and in a hold long enough
+    Judged by the nominal set-up, on cards with room, and in a hold long enough
     for the wall. None where that is not so, or where it makes no difference to this hold, as even
     the shallowest burst outlasts it.
     """
@@ -105,9 +105,7 @@ def widest_input(scenario: Scenario, sources: Sources) -> str | None:
         return None
     cut = _cut(scenario)
     widest, most = None, WIDE
-    for factor, uncertainty in sources.factors.items():
-        if factor != "coupling" and not spread_of(uncertainty):
-            continue
+    for factor in sources.varying:
         came = sweep([cut], [sources], Draws(DRAWS_OF_ONE, only=factor))
         depths = came.frames_at_full_speed[0]
         reached = np.where(depths == NEVER, came.frames[0], depths) + 1

@@ -6,16 +6,15 @@ A figure of a body is named "memory_mb", "slot 1 cap_mb_s", "rate 20", or by a f
 
 from functools import cached_property
 
-import numpy as np
 from django.db import models
 from django.db.models import Q, UniqueConstraint
 
 from engine.burst import scenario as limits
 from engine.burst.scenario import ARRANGEMENTS, COUPLINGS
-from engine.estimates.figures import Estimate
+from engine.figures.figure import Figure
+from engine.figures.uncertainty import JointSamples, LogNormal, Uncertainty
 from engine.formats import day
-from engine.quantities import HIGH, LOW, WRITE_MB_S, Range
-from engine.uncertainty.sources import Together, Uncertainty
+from engine.quantities import WRITE_MB_S, Range
 from kit.constraints import Fact, both_or_neither, one_of, within
 from kit.models.body import MEMORY, RATE, SPREAD, WORDS_OF_COUPLING, Body, slot_of_cap
 from kit.models.card import Card
@@ -66,17 +65,17 @@ class BodyFigure(models.Model):
     @property
     def uncertainty(self) -> Uncertainty:
         """How sure it is, as the engine takes it."""
-        return self.spread
+        return LogNormal(self.spread)
 
     @property
     def low(self) -> float:
-        """The lower end of the 80 % range, as `engine.estimates` has it."""
-        return Estimate(self.value, self.spread, "").low
+        """The lower end of the 80 % range."""
+        return Figure(self.value, self.uncertainty).low
 
     @property
     def high(self) -> float:
         """The upper end."""
-        return Estimate(self.value, self.spread, "").high
+        return Figure(self.value, self.uncertainty).high
 
 
 class EstimatedFigure(BodyFigure):
@@ -128,10 +127,10 @@ class LearntNumber(Learnt):
         abstract = True
 
     @cached_property
-    def together(self) -> Together | None:
+    def together(self) -> JointSamples | None:
         """How sure it is, along with the others; None where that was not kept."""
         ratios = tuple(ratio for one in self.samples.split() if (ratio := float(one)) > 0)
-        return Together(ratios) if ratios else None
+        return JointSamples(ratios) if ratios else None
 
 
 class LearntFigure(LearntNumber, BodyFigure):
@@ -165,20 +164,7 @@ class LearntFigure(LearntNumber, BodyFigure):
 
     @property
     def uncertainty(self) -> Uncertainty:
-        return self.together or self.spread
-
-    @property
-    def low(self) -> float:
-        return self._end(LOW, super().low)
-
-    @property
-    def high(self) -> float:
-        return self._end(HIGH, super().high)
-
-    def _end(self, share: float, otherwise: float) -> float:
-        """An end of its range by its samples, which a frame rate's value is not the middle of."""
-        together = self.together
-        return self.value * float(np.quantile(together.ratios, share)) if together else otherwise
+        return self.together or super().uncertainty
 
 
 class LearntCoupling(Learnt):

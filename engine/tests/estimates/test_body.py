@@ -12,11 +12,12 @@ from engine.burst.scenario import File, Scenario, Slot
 from engine.burst.simulate import simulate
 from engine.cards.standards import CEILING_MB_S, Bus
 from engine.estimates.body import Answers, BodyEstimate, estimated, slot_cap
-from engine.estimates.figures import Estimate
 from engine.estimates.file_sizes import FILES_OF_FORMAT, FormatKind, KnownSize
 from engine.estimates.memory import Claim, Contradiction, Frame, solved
+from engine.figures.figure import Figure
+from engine.figures.uncertainty import PRINTED, LogUniform
 from engine.uncertainty.intervals import confidence
-from engine.uncertainty.sources import Between, SlotSources, Sources
+from engine.uncertainty.sources import SlotSources, Sources
 
 RAW = FormatKind.LOSSLESS_RAW
 
@@ -26,7 +27,7 @@ def answers(**changes: object) -> Answers:
     return Answers(**usual | changes)  # type: ignore[arg-type]
 
 
-def scenario(body: BodyEstimate, frame_rate_fps: float, hold_s: float, card: Estimate) -> Scenario:
+def scenario(body: BodyEstimate, frame_rate_fps: float, hold_s: float, card: Figure) -> Scenario:
     """A hold in lossless RAW on one card."""
     recording, cap = body.format(RAW), body.slots[0]
     return Scenario(
@@ -37,14 +38,14 @@ def scenario(body: BodyEstimate, frame_rate_fps: float, hold_s: float, card: Est
     )  # fmt: skip
 
 
-def sources(body: BodyEstimate, card: Estimate) -> Sources:
+def sources(body: BodyEstimate, card: Figure) -> Sources:
     """How sure the figures of such a hold are."""
     recording = body.format(RAW)
-    limit = Between.of_spread(body.slots[0].spread)
+    limit = LogUniform.of_spread(body.slots[0].uncertainty.spread)
     return Sources(
-        slots=(SlotSources(write=Between.of_spread(card.spread), limit=limit),),
-        frame_rate="printed", held=recording.held.spread, files=recording.files[0].spread,
-        file_to_file=FILES_OF_FORMAT[RAW][0].variation, memory=body.memory.spread,
+        slots=(SlotSources(write=LogUniform.of_spread(card.uncertainty.spread), limit=limit),),
+        frame_rate=PRINTED, held=recording.held.uncertainty, files=recording.files[0].uncertainty,
+        file_to_file=FILES_OF_FORMAT[RAW][0].variation, memory=body.memory.uncertainty,
     )  # fmt: skip
 
 
@@ -122,7 +123,7 @@ class Sizes(unittest.TestCase):
         raw, jpeg = (one.files[0] for one in body.formats)
         self.assertEqual(50, raw.value)
         self.assertAlmostEqual(50 / (0.62 * 14 / 8) * 0.42, jpeg.value)
-        self.assertGreater(jpeg.spread, raw.spread)
+        self.assertGreater(jpeg.uncertainty.spread, raw.uncertainty.spread)
 
     def test_a_size_that_no_such_sensor_has_is_doubted(self) -> None:
         odd = estimated(answers(known=KnownSize(RAW, 250.0)))

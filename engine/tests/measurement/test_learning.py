@@ -8,12 +8,13 @@ import numpy as np
 
 from engine.burst.plan import COUPLING_NUMBER
 from engine.burst.scenario import File
+from engine.figures.figure import Figure
+from engine.figures.uncertainty import LogNormal, LogUniform
 from engine.measurement.assumed import (
     AssumedBody,
     AssumedCard,
     AssumedFormat,
     AssumedSlot,
-    Known,
     setup_of,
 )
 from engine.measurement.experimental_design import Outcomes, ranked_tests
@@ -24,17 +25,17 @@ from engine.measurement.learnt import Learnt
 from engine.measurement.population import Population
 from engine.measurement.runs import InvalidRun, Method, Observed, Run
 from engine.measurement.synthetic_camera import stand_in_runs
-from engine.uncertainty.sources import ODDS_OF_COUPLING, Between
+from engine.uncertainty.sources import ODDS_OF_COUPLING
 
 BODY = AssumedBody(
-    memory=Known(900, Between(0.5, 2)),
-    rates={12.0: 0.02},
+    memory=Figure(900, LogUniform(0.5, 2)),
+    rates={12.0: LogNormal(0.02)},
     formats={
         "raw": AssumedFormat(name="raw", files=(File(name="raw", mb=30),)),
         "jpeg": AssumedFormat(name="jpeg", files=(File(name="jpeg", mb=12),), never_waits=True),
     },
     slots=(AssumedSlot(bus_mb_s=312), AssumedSlot(bus_mb_s=312)),
-    cards={name: AssumedCard(name=name, write=Known(200, 0.15)) for name in "AB"},
+    cards={name: AssumedCard(name=name, write=Figure(200, LogNormal(0.15))) for name in "AB"},
 )
 EVERYTHING = Observed(frames_at_full_speed=1, frames=1, clear_s=1.0)
 

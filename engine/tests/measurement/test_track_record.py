@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from engine.estimates.figures import Z_80
+from engine.figures.uncertainty import Z_80
 from engine.measurement.track_record import Compared, TrackRecord
 
 

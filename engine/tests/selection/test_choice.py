@@ -10,6 +10,7 @@ import numpy as np
 from engine import File, InvalidScenario, Slot
 from engine.burst.scenario import ARRANGEMENTS, COUPLINGS, Hold, Scenario
 from engine.burst.simulate import simulate
+from engine.figures.uncertainty import MEASURED_HERE, LogNormal
 from engine.quantities import NS_IN_S
 from engine.selection.candidates import Camera, Candidate, Option, ShootingMode, Side, SlotUse
 from engine.selection.choice import Choice
@@ -36,7 +37,7 @@ class Kit:
         self.camera = Camera(
             memory_mb=pick(300, 700, 1250),
             uses=tuple(SlotUse(kind, pick(*COUPLINGS)) for kind in ARRANGEMENTS),
-            memory_source=spread,
+            memory_source=LogNormal(spread),
             resume_free_frames=pick(1, 1, 1, 3),
             locks_playback=pick(True, False),
         )
@@ -76,10 +77,10 @@ class Kit:
             files=tuple(File(name=f"file {n}", mb=mb) for n, mb in enumerate(sizes)),
             held_mb=self.pick(0, 45),
             process_fps=self.pick(None, 15, 25),
-            rate_source=self.spread,
-            held_source=self.spread,
-            file_source=self.spread,
-            encoder_source=self.spread,
+            rate_source=LogNormal(self.spread),
+            held_source=LogNormal(self.spread),
+            file_source=LogNormal(self.spread),
+            encoder_source=LogNormal(self.spread),
             file_to_file=self.pick(0.0, self.spread),
         )
 
@@ -109,7 +110,8 @@ class Kit:
         spread = self.pick(self.spread, 2 * self.spread)
         limit = self.pick(None, 200)
         slot = replace(slot, slot_limit_mb_s=limit)
-        return Side(slot=slot, sources=SlotSources(write=spread, limit=self.spread))
+        sources = SlotSources(write=LogNormal(spread), limit=LogNormal(self.spread))
+        return Side(slot=slot, sources=sources)
 
     def options(self):
         """Every option, one by one."""
@@ -303,7 +305,8 @@ class BruteForceTests(TestCase):
                 lasts_s=kit.need.lasts_s, full_rate_s=kit.need.lasts_s / 2, light_out_s=2
             )
             kit.camera = replace(
-                kit.camera, uses=tuple(use._replace(source="estimated") for use in kit.camera.uses)
+                kit.camera,
+                uses=tuple(use._replace(knows_coupling=False) for use in kit.camera.uses),
             )
             kit.cards = tuple(replace(card, sides=tuple(map(roomy, card.sides)))
                               for card in kit.cards)  # fmt: skip
@@ -461,7 +464,7 @@ def shoot_all(drawn, pairs, first, second, is_shot, asked, frames, counted) -> N
 
 def card(write_mb_s: float, price_cents: int | None, slots: int = 1, **changes) -> Candidate:
     slot = Slot(write_mb_s=write_mb_s, free_mb=64_000)
-    side = Side(slot=slot, sources=SlotSources(write="measured_here"))
+    side = Side(slot=slot, sources=SlotSources(write=MEASURED_HERE))
     return Candidate(**{"key": f"{write_mb_s:g}", "sides": (side,) * slots,
                         "price_cents": price_cents, "copy_mb_s": 100} | changes)  # fmt: skip
 
@@ -506,7 +509,7 @@ class ChoiceTests(TestCase):
 
     def test_steps_tell_what_more_money_buys_and_where_it_is_wasted(self) -> None:
         slot = Slot(write_mb_s=900, slot_limit_mb_s=500, free_mb=64_000)
-        capped = Side(slot=slot, sources=SlotSources(write=0.02, limit=0.02))
+        capped = Side(slot=slot, sources=SlotSources(write=MEASURED_HERE, limit=MEASURED_HERE))
         best, same = (card(500, price, key=str(price), sides=(capped,), copy_mb_s=copy)
                       for price, copy in ((6_000, 100), (20_000, 800)))  # fmt: skip
         choice = self.chosen(card(200, 2_000), best, same, light_out_s=60, frames_a_day=1_000)
@@ -519,7 +522,7 @@ class ChoiceTests(TestCase):
         self.assertAlmostEqual(437.5, copying.copied_sooner_s, delta=0.1)
 
     def test_a_smaller_card_is_not_copied_sooner_because_less_fits(self) -> None:
-        known = SlotSources(write=0.02)
+        known = SlotSources(write=MEASURED_HERE)
         small, large = (
             Side(slot=Slot(write_mb_s=400, free_mb=gb * 1_000), sources=known) for gb in (32, 512)
         )

@@ -3,18 +3,19 @@
 from unittest import TestCase
 
 from engine.burst.scenario import Scenario
+from engine.figures.uncertainty import ESTIMATED, MEASURED_ELSEWHERE, MEASURED_HERE, Uncertainty
 from engine.tests.builders import scenario, sources
 from engine.uncertainty.comparison import Comparison, compare
-from engine.uncertainty.sources import Sources, Uncertainty
+from engine.uncertainty.sources import Sources
 
 CARDS = frozenset({"card 1", "card 2"})
 
 
-def side(write: Uncertainty = "measured_here", **changes: float) -> tuple[Scenario, Sources]:
+def side(write: Uncertainty | float = MEASURED_HERE, **changes: float) -> tuple[Scenario, Sources]:
     burst = scenario(**changes)
     return burst, sources(
-        burst, write=write, files="measured_here", memory="measured_elsewhere",
-        encoder="measured_here", file_to_file=0.1,
+        burst, write=write, files=MEASURED_HERE, memory=MEASURED_ELSEWHERE,
+        encoder=MEASURED_HERE, file_to_file=0.1,
     )  # fmt: skip
 
 
@@ -32,7 +33,7 @@ class Comparing(TestCase):
         for words, first, second, noticed in (
             ("twice as fast", side(write_mb_s=230), side(write_mb_s=460), True),
             ("a few per cent faster", side(write_mb_s=230), side(write_mb_s=237), False),
-            ("faster, if the marks are right", side("estimated", write_mb_s=230),
+            ("faster, if the marks are right", side(ESTIMATED, write_mb_s=230),
              side(0.5, write_mb_s=300), False),
         ):  # fmt: skip
             with self.subTest(words):

@@ -9,17 +9,19 @@ import numpy as np
 from engine import File
 from engine.burst.scenario import Hold, Scenario
 from engine.burst.simulate import simulate
+from engine.figures.uncertainty import (
+    ESTIMATED,
+    MEASURED_HERE,
+    OF_SOURCE,
+    PRINTED,
+    LogNormal,
+    LogUniform,
+    Uncertainty,
+)
 from engine.tests.builders import scenario, sources
 from engine.uncertainty.intervals import Interval, confidence
 from engine.uncertainty.sensitivity import too_close_to_call, widest_input
-from engine.uncertainty.sources import (
-    SPREAD_OF_SOURCE,
-    Between,
-    SlotSources,
-    Sources,
-    Uncertainty,
-    spread_of,
-)
+from engine.uncertainty.sources import SlotSources, Sources
 
 BODIES = 2_000
 SHARE_IN_RANGE = (0.76, 0.84)
@@ -35,12 +37,12 @@ class Coverage(TestCase):
         self.random = np.random.default_rng(9)
 
     def ratio(self, uncertainty: Uncertainty) -> float:
-        if isinstance(uncertainty, Between):
+        if isinstance(uncertainty, LogUniform):
             return float(np.exp(self.random.uniform(*np.log([uncertainty.low, uncertainty.high]))))
-        return float(np.exp(spread_of(uncertainty) * self.random.standard_normal()))
+        return float(np.exp(uncertainty.spread * self.random.standard_normal()))
 
     def true_body(self, told: Scenario, known: Sources) -> Scenario:
-        size = self.ratio(known.files) * self.ratio(known.between_bursts)
+        size = self.ratio(known.files) * self.ratio(LogNormal(known.between_bursts))
         slots = [
             replace(
                 slot,
@@ -67,11 +69,11 @@ class Coverage(TestCase):
             "a slot as fast as the card": (scenario(write_mb_s=250, slot_limit_mb_s=250), {}),
             "an estimated card": (
                 scenario(write_mb_s=250, slot_limit_mb_s=250),
-                {"write": Between(0.5, 1.6)},
+                {"write": LogUniform(0.5, 1.6)},
             ),
             "a long hold": (scenario(hold_s=90, overhead_s=0.02), {}),
         }
-        for source, (words, (told, of_slot)) in product(SPREAD_OF_SOURCE, cases.items()):
+        for source, (words, (told, of_slot)) in product(OF_SOURCE.values(), cases.items()):
             slot = SlotSources(**{"write": source, "limit": source, "overhead": source} | of_slot)
             known = Sources(
                 slots=(slot,), frame_rate=source, held=source, files=source, memory=source,
@@ -102,26 +104,26 @@ class Ranges(TestCase):
     def test_what_is_predicted_lies_in_its_range_though_it_be_the_least_of_four(self) -> None:
         slots = scenario(write_mb_s=200, slot_limit_mb_s=200).slots * 2
         burst = scenario(slots=slots, arrangement="mirror")
-        unsure = Sources(slots=(SlotSources(write=0.3, limit=0.3),) * 2)
+        unsure = sources(burst, write=0.3, limit=0.3)
         said, result = confidence(burst, unsure), simulate(burst)
         self.assertTrue(said.frames.low <= result.frames <= said.frames.high)
         self.assertEqual(result.frames, said.frames.high)
 
     def test_no_wall_is_no_number(self) -> None:
         easy = scenario(write_mb_s=2000)
-        said = confidence(easy, sources(easy, write="measured_here"))
+        said = confidence(easy, sources(easy, write=MEASURED_HERE))
         self.assertEqual((None, 0), (said.frames_at_full_speed.middle, said.wall_share))
 
     def test_a_card_that_fills_is_an_outcome_of_its_own(self) -> None:
         burst = scenario(free_mb=500, memory_mb=3_000)
-        said = confidence(burst, sources(burst, files="estimated"))
+        said = confidence(burst, sources(burst, files=ESTIMATED))
         self.assertEqual((0, 1), (said.wall_share, said.full_share))
         depth = said.frames_at_full_speed
         self.assertTrue(5 < depth.low < 10 < depth.high < 20, depth)
 
     def test_every_hold_of_a_series_has_its_odds(self) -> None:
         burst = replace(scenario(hold_s=1.4), later_holds=(Hold(press_s=2, hold_s=1.4),))
-        fresh, second = confidence(burst, sources(burst, write="printed", memory="printed")).holds
+        fresh, second = confidence(burst, sources(burst, write=PRINTED, memory=PRINTED)).holds
         self.assertLess(fresh.wall_share, 0.5)
         self.assertEqual(1, second.wall_share)
 
@@ -145,9 +147,9 @@ class TooCloseToCall(TestCase):
 
     def test_uncertain_inputs_alone_do_not_make_a_set_up_close(self) -> None:
         burst = scenario()
-        unsure = sources(burst, memory="estimated", write="measured_here")
+        unsure = sources(burst, memory=ESTIMATED, write=MEASURED_HERE)
         said = confidence(burst, unsure).frames_at_full_speed
         self.assertGreater(said.high, 1.5 * said.low)
         self.assertIsNone(too_close_to_call(burst))
         self.assertEqual("memory", widest_input(burst, unsure))
-        self.assertIsNone(widest_input(burst, sources(burst, write="measured_here")))
+        self.assertIsNone(widest_input(burst, sources(burst, write=MEASURED_HERE)))

@@ -1,6 +1,5 @@
 """Very many bursts at once: the same answers as one at a time, and the same draws for all."""
 
-from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
@@ -9,9 +8,9 @@ from hypothesis import strategies as st
 
 from engine import InvalidScenario
 from engine.burst.simulate import simulate
+from engine.figures.uncertainty import LogNormal, LogUniform
 from engine.tests.builders import scenario, scenarios, sources
 from engine.uncertainty.draws import Draws
-from engine.uncertainty.sources import Between, SlotSources, Sources
 from engine.uncertainty.sweep import MOST_FRAMES_IN_ALL, sweep
 
 
@@ -55,23 +54,24 @@ class Sweep(TestCase):
     ) -> None:
         bus = 400
         burst = scenario(write_mb_s=card, slot_limit_mb_s=limit, bus_mb_s=bus)
-        unsure = Sources(slots=(SlotSources(write=of_card, limit=of_limit),))
+        unsure = sources(burst, write=of_card, limit=of_limit)
         draws = Draws(60)
         passed = np.minimum(
-            card * draws.ratios("card 1", of_card), limit * draws.ratios("slot 1", of_limit)
+            card * draws.ratios("card 1", LogNormal(of_card)),
+            limit * draws.ratios("slot 1", LogNormal(of_limit)),
         )
         shot = [simulate(scenario(write_mb_s=min(mb_s, bus))).frames for mb_s in passed]
         self.assertLessEqual(np.ptp(sweep([burst], [unsure], draws).frames[0] - shot), 1)
 
     def test_an_even_spread_never_leaves_its_ends(self) -> None:
-        ratios = Draws(500).ratios("card 1", Between(0.5, 1.5))
+        ratios = Draws(500).ratios("card 1", LogUniform(0.5, 1.5))
         self.assertTrue(((ratios >= 0.5) & (ratios <= 1.5)).all())
         self.assertAlmostEqual(np.sqrt(0.75), np.median(ratios), delta=0.01)
 
     def test_a_coupling_that_nobody_tested_may_be_any(self) -> None:
         slots = scenario(write_mb_s=100).slots * 2
         burst = scenario(slots=slots, arrangement="mirror", coupling="parallel")
-        unsure = replace(sources(burst), coupling="estimated")
+        unsure = sources(burst, knows_coupling=False)
         frames, times = np.unique(
             sweep([burst], [unsure], Draws(100)).frames[0], return_counts=True
         )

@@ -6,10 +6,10 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from engine.tests.builders import scenario
+from engine.figures.uncertainty import JointSamples
+from engine.tests.builders import scenario, sources
 from engine.uncertainty.draws import Draws
 from engine.uncertainty.intervals import confidence
-from engine.uncertainty.sources import SlotSources, Sources, Together, spread_of
 
 
 class LearntTogether(unittest.TestCase):
@@ -18,12 +18,12 @@ class LearntTogether(unittest.TestCase):
     def test_what_belongs_together_stays_so_and_each_ratio_is_drawn_as_often(
         self, ratios: list[float], count: int
     ) -> None:
-        draws, inverse = Draws(count), tuple(1 / ratio for ratio in ratios)
-        first = draws.ratios("memory", Together(tuple(ratios)))
-        second = draws.ratios("card 1", Together(inverse))
-        if spread_of(Together(tuple(ratios))) > 0:
+        learnt, draws = JointSamples(tuple(ratios)), Draws(count)
+        first = draws.ratios("memory", learnt)
+        second = draws.ratios("card 1", JointSamples(tuple(1 / ratio for ratio in ratios)))
+        if learnt.spread > 0:
             np.testing.assert_allclose(first * second, 1)
-        if count % len(ratios) == 0 and spread_of(Together(tuple(ratios))) > 0:
+        if count % len(ratios) == 0 and learnt.spread > 0:
             np.testing.assert_allclose(sorted(first), sorted(ratios * (count // len(ratios))))
 
     def test_what_makes_up_for_each_other_leaves_a_burst_surer_than_each_by_itself(self) -> None:
@@ -31,13 +31,13 @@ class LearntTogether(unittest.TestCase):
         random = np.random.default_rng(1)
         ratios = np.exp(0.2 * random.standard_normal(200))
         burst = scenario(hold_s=3)
-        apart = Sources(slots=(SlotSources(write=0.0),), memory=0.2, held=0.2, files=0.2)
-        same = Together(tuple(map(float, ratios)))
-        joint = Sources(slots=(SlotSources(write=0.0),), memory=same, held=same, files=same)
+        apart = sources(burst, memory=0.2, held=0.2, files=0.2)
+        same = JointSamples(tuple(map(float, ratios)))
+        joint = sources(burst, memory=same, held=same, files=same)
         wide, narrow = (confidence(burst, one).frames for one in (apart, joint))
         self.assertLess(narrow.high - narrow.low, 0.5 * (wide.high - wide.low))
 
     def test_a_ratio_that_can_not_be_is_refused(self) -> None:
         for bad in ((), (1.0, 0.0), (-1.0,)):
             with self.assertRaises(ValueError):
-                Together(bad)
+                JointSamples(bad)

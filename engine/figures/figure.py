@@ -1,0 +1,24 @@
+"""A figure: a number, how sure it is, and why."""
+
+from dataclasses import dataclass
+
+from engine.figures.uncertainty import Uncertainty
+
+
+@dataclass(frozen=True)
+class Figure:
+    """A number in its own unit, how far off it may be, and a sentence why; empty: nobody asks."""
+
+    value: float
+    uncertainty: Uncertainty
+    why: str = ""
+
+    @property
+    def low(self) -> float:
+        """The lower end of the 80 % range."""
+        return self.value * self.uncertainty.ends[0]
+
+    @property
+    def high(self) -> float:
+        """The upper end of the 80 % range."""
+        return self.value * self.uncertainty.ends[1]
