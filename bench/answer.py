@@ -3,13 +3,16 @@
 from dataclasses import dataclass, field
 from operator import itemgetter
 
-from engine.measurement.assumed import COVERED
+from engine.figures.key import FigureKey, FigureKind
 from engine.measurement.differences import Difference
 from engine.measurement.learnt import LearntFigure, LearntPrediction
 from engine.uncertainty.intervals import Confidence
 from kit.models.body import WORDS_OF_COUPLING
 
-KEPT_KINDS = ("memory", "rate", "held", "files", "processor", "slot", "card")
+KEPT_KINDS = (
+    FigureKind.MEMORY, FigureKind.FRAME_RATE, FigureKind.HELD, FigureKind.FILES,
+    FigureKind.ENCODER, FigureKind.SLOT, FigureKind.CARD,
+)  # fmt: skip
 SURE_OF_COUPLING = 0.9  # odds
 SURE_FRAMES, SURE = 2, 1.02  # from the low end to the high one; the other in times
 TOLD, MOVED = 1.2, 0.8  # times narrower, half widths away: the runs have told something of it
@@ -54,7 +57,7 @@ class OddsRow:
 
 @dataclass(frozen=True)
 class FigureRow:
-    """A figure by its name and unit: the assumed value, and what was learnt as ratios to it, `why`.
+    """A figure, its name and unit: the assumed value, and what was learnt as ratios to it, `why`.
 
     `samples` are equally likely ratios to the middle, in an order that all figures share.
 
@@ -62,7 +65,7 @@ class FigureRow:
     is the run that would tell most of it; None where none would tell much.
     """
 
-    key: str
+    key: FigureKey
     name: str
     unit: str
     assumed: float
@@ -111,9 +114,8 @@ class FigureRow:
     @property
     def is_kept(self) -> bool:
         """Whether the kit has a place for it, and it says something there."""
-        kind, _, rest = self.key.partition(" ")
-        has_place = kind in KEPT_KINDS and not rest.endswith(COVERED)
-        return (self.is_learnt or self.is_tied) and not self.is_no_limit and has_place
+        tells_something = (self.is_learnt or self.is_tied) and not self.is_no_limit
+        return tells_something and self.key.kind in KEPT_KINDS
 
 
 @dataclass(frozen=True)

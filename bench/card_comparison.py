@@ -10,12 +10,13 @@ from itertools import combinations, islice
 from bench.answer import ChangeRow, DifferenceRow
 from bench.engine_adapter import assumed
 from engine import InvalidScenario
+from engine.figures.key import FigureKey
 from engine.formats import exact
 from engine.measurement.by_hand import ByHand
 from engine.measurement.differences import change, difference
 from engine.measurement.forward import Real
 from engine.measurement.learnt import Learnt
-from engine.measurement.population import FILE_SIZE_FACTOR
+from engine.uncertainty.sources import FILES
 from setups.setup import USUAL_HOLD_S, Setup
 
 MOST_PAIRS = 6
@@ -49,12 +50,11 @@ def changes(learnt: Learnt, setups: list[Setup], days: list[date]) -> Iterator[C
 
     Cards that were archived or retired since are left out.
     """
-    rates: dict[tuple[str, ...], list[tuple[int, float]]] = defaultdict(list)
+    rates: dict[tuple[str, FigureKey, str], list[tuple[int, float]]] = defaultdict(list)
     for setup, day, run in zip(setups, days, learnt.runs, strict=True):
         by_hand = ByHand(run.observed, setup.rate.fps, setup.hold_s, run.accuracy)
         if len(setup.sides) == 1 and setup.is_available and by_hand.sustained_fps:
-            size_name = run.figures[FILE_SIZE_FACTOR]
-            key = (str(setup.sides[0].fitted), size_name, str(setup.rate))
+            key = (str(setup.sides[0].fitted), run.figures[FILES], str(setup.rate))
             rates[key].append((day.toordinal(), by_hand.sustained_fps.value))
     for (card, *_), found in rates.items():
         moments, fps = zip(*sorted(found), strict=True)

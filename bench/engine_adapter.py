@@ -8,7 +8,7 @@ from engine.burst.scenario import Slot
 from engine.figures.uncertainty import LogNormal
 from engine.measurement.assumed import (
     AssumedSetup,
-    figure_names,
+    figures_of,
     unknown_encoder,
     unknown_limit,
     with_unknown_cards,
@@ -97,10 +97,10 @@ def assumed(setup: Setup, *, covered: bool = False) -> AssumedSetup:
     if scenario.process_fps is None:
         encoder = unknown_encoder(max(setup.body.rate_of_fps))
         scenario = replace(scenario, process_fps=encoder.value)
-        sources = replace(sources, encoder=encoder.uncertainty)
+        sources = replace(sources, process_fps=encoder.uncertainty)
     scenario, sources = _with_limits(scenario, sources)
     cards = [(side.slot.number, side.fitted.slug) for side in setup.sides]
-    figures = figure_names(
+    figures = figures_of(
         setup.recording.slug, setup.rate.fps, cards, scenario.arrangement, covered=covered
     )
     return AssumedSetup(scenario, sources, figures)
@@ -118,5 +118,5 @@ def _side(slot: Slot, sources: SlotSources) -> tuple[Slot, SlotSources]:
     limit = unknown_limit(slot.bus_mb_s)
     return (
         replace(slot, slot_limit_mb_s=limit.value),
-        replace(sources, limit=limit.uncertainty),
+        replace(sources, slot_limit_mb_s=limit.uncertainty),
     )

@@ -11,6 +11,7 @@ from django.utils.timezone import localdate
 
 from bench.answer import Answer, FigureRow
 from bench.models import Run
+from engine.figures.key import FigureKind
 from engine.figures.uncertainty import LogNormal
 from kit import edit
 from kit.document import document_of
@@ -80,7 +81,7 @@ class Keeping:
         documents: list[tuple[KitItem, Document, Document]] = [
             (self.body, before, body_document_with(before, figures, couplings, lesson))
         ]
-        ratios = {row.key.partition(" ")[2]: row for row in rows if row.key.startswith("card ")}
+        ratios = {row.key.of: row for row in rows if row.key.kind is FigureKind.CARD}
         for card in Card.objects.owned_by(self.visitor).filter(slug__in=ratios):
             of_card, row = document_of(card), ratios[card.slug]
             new = card_document_with(of_card, _figure("card", row), self.body, lesson)
@@ -113,22 +114,22 @@ def _speeds(body: Body, visitor: Visitor) -> list[LearntSpeed]:
 
 def _figures(row: FigureRow, document: Document) -> Iterator[NewFigure]:
     """The kit's figures of a body that a learnt one is."""
-    kind, _, rest = row.key.partition(" ")
-    if kind == "memory":
+    kind, of = row.key.kind, row.key.of
+    if kind is FigureKind.MEMORY:
         yield _figure(MEMORY, row)
-    elif kind == "rate":
+    elif kind is FigureKind.FRAME_RATE:
         yield _rate(row)
-    elif kind == "slot":
-        yield _figure(figure_of_cap(int(rest)), row)
-    elif kind == "held":
-        yield _figure(figure_of_held(rest), row)
-    elif kind == "processor":
-        yield _figure(figure_of_processor(rest), row)
-    elif kind == "files":
+    elif kind is FigureKind.SLOT:
+        yield _figure(figure_of_cap(int(of)), row)
+    elif kind is FigureKind.HELD:
+        yield _figure(figure_of_held(of), row)
+    elif kind is FigureKind.ENCODER:
+        yield _figure(figure_of_processor(of), row)
+    elif kind is FigureKind.FILES:
         for recording in document["formats"]:
-            if recording["slug"] == rest:
+            if recording["slug"] == of:
                 for file in recording["files"]:
-                    yield _figure(figure_of_file(rest, file["name"]), row)
+                    yield _figure(figure_of_file(of, file["name"]), row)
 
 
 def _rate(row: FigureRow) -> NewFigure:

@@ -9,6 +9,7 @@ from django.template.defaultfilters import pluralize
 from bench.answer import FigureRow, OddsRow
 from bench.possible_tests import PossibleTests
 from engine.burst.plan import COUPLING_NUMBER
+from engine.figures.key import FigureKey, FigureKind
 from engine.measurement.learnt import Learnt, LearntFigure
 from engine.measurement.runs import Run as EngineRun
 from engine.quantities import MS_IN_S
@@ -33,10 +34,10 @@ def figure_rows(learnt: Learnt, setups: list[Setup], possible: PossibleTests) ->
 def odds_rows(learnt: Learnt, possible: PossibleTests) -> list[OddsRow]:
     """How the slots share the work, for each arrangement of which nobody knew."""
     rows = []
-    for name, odds in learnt.odds.items():
-        row = OddsRow(name.partition(" ")[2], odds)
+    for key, odds in learnt.odds.items():
+        row = OddsRow(key.of, odds)
         if not row.is_known:
-            numbers = learnt.population.couplings_called(name)
+            numbers = learnt.population.couplings_called(key)
             is_likeliest = (numbers == COUPLING_NUMBER[row.likeliest]).astype(np.float64)
             row = replace(row, next=possible.of_figure(is_likeliest))
         rows.append(row)
@@ -55,41 +56,49 @@ def _is_tied(row: FigureRow, rows: list[FigureRow], learnt: Learnt) -> bool:
     return any(abs(np.corrcoef(own, other)[0, 1]) > TIED for other in varying)
 
 
-def _why(key: str, runs: Sequence[EngineRun]) -> str:
+def _why(key: FigureKey, runs: Sequence[EngineRun]) -> str:
     """Which runs tell of a figure, and by what."""
     about = [run for run in runs if key in run.figures.values()]
     seen = [run.observed for run in about]
     slowed = sum(one.frames_at_full_speed is not None or one.did_not_slow for one in seen)
     timed = sum(one.frames is not None and one.clear_s is not None for one in seen)
+    files = [(sum(one.files_mb is not None for one in seen), "its files")]
     told = {
-        "memory": [(slowed, "when it slowed"), (timed, "frames and light out")],
-        "files": [(sum(one.files_mb is not None for one in seen), "its files")],
-        "rate": [(sum(one.frame_rate_fps is not None for one in seen), "each frame's moment")],
+        FigureKind.MEMORY: [(slowed, "when it slowed"), (timed, "frames and light out")],
+        FigureKind.FILES: files,
+        FigureKind.COVERED_FILES: files,
+        FigureKind.FRAME_RATE: [
+            (sum(one.frame_rate_fps is not None for one in seen), "each frame's moment")
+        ],
     }
     by_what = [
         words if count == len(about) else f"{words} in {count}"
-        for count, words in told.get(key.split()[0], [])
+        for count, words in told.get(key.kind, [])
         if count
     ]
-    if key.startswith("slot") and (cards := _cards_in(key, about)) > 1:
+    if key.kind is FigureKind.SLOT and (cards := _cards_in(key, about)) > 1:
         by_what.append(f"{cards} cards in it")
     runs_of = f"{len(about)} run{pluralize(len(about))}"
     return ": ".join([runs_of, ", ".join(by_what)]) if by_what else runs_of
 
 
-def _cards_in(slot: str, runs: Sequence[EngineRun]) -> int:
+def _cards_in(slot: FigureKey, runs: Sequence[EngineRun]) -> int:
     """How many cards were tested in a slot."""
-    found = {
-        run.figures[factor.replace("slot", "card")]
+    cards = {
+        run.figures[factor._replace(kind=FigureKind.CARD)]
         for run in runs
-        for factor, name in run.figures.items()
-        if name == slot
+        for factor, key in run.figures.items()
+        if key == slot
     }
-    return len(found)
+    return len(cards)
 
 
 def _figure_row(
-    key: str, learnt: Learnt, ratios: LearntFigure, setups: list[Setup], possible: PossibleTests
+    key: FigureKey,
+    learnt: Learnt,
+    ratios: LearntFigure,
+    setups: list[Setup],
+    possible: PossibleTests,
 ) -> FigureRow:
     name, unit = described(key, setups)
     shown = learnt.assumed[key] * (MS_IN_S if unit == "ms" else 1)
@@ -104,26 +113,24 @@ def _figure_row(
     )  # fmt: skip
 
 
-def _fastest(key: str, setups: list[Setup]) -> float | None:
-    return max(setups[0].body.rate_of_fps) if key.startswith("processor") else None
+def _fastest(key: FigureKey, setups: list[Setup]) -> float | None:
+    return max(setups[0].body.rate_of_fps) if key.kind is FigureKind.ENCODER else None
 
 
-def described(key: str, setups: list[Setup]) -> tuple[str, str]:
+def described(key: FigureKey, setups: list[Setup]) -> tuple[str, str]:
     """A figure's name in words, and its unit."""
-    kind, _, rest = key.partition(" ")
     formats = {one.slug: one.name for setup in setups for one in setup.body.formats.all()}
     cards = {side.fitted.slug: str(side.fitted) for setup in setups for side in setup.sides}
-    slug, _, covered = rest.partition(" ")
-    of_format = formats.get(slug, slug) + (", lens covered" if covered else "")
-    words = {
-        "memory": ("buffer", "MB"),
-        "held": (f"buffer that a frame takes, {of_format}", "MB"),
-        "files": (f"files of a frame, {of_format}", "MB"),
-        "processor": (f"processor, {of_format}", "fps"),
-        "rate": ("frame rate", "fps"),
-        "card": (cards.get(rest, rest), "MB/s"),
-        "slot": (f"slot {rest} passes", "MB/s"),
-        "overhead": (f"slot {rest} waits before each frame", "ms"),
-        "cache": (f"cache of {cards.get(rest, rest)}", "MB"),
-    }
-    return words[kind]
+    of_format, of_card = formats.get(key.of, key.of), cards.get(key.of, key.of)
+    return {
+        FigureKind.MEMORY: ("buffer", "MB"),
+        FigureKind.HELD: (f"buffer that a frame takes, {of_format}", "MB"),
+        FigureKind.FILES: (f"files of a frame, {of_format}", "MB"),
+        FigureKind.COVERED_FILES: (f"files of a frame, {of_format}, lens covered", "MB"),
+        FigureKind.ENCODER: (f"processor, {of_format}", "fps"),
+        FigureKind.FRAME_RATE: ("frame rate", "fps"),
+        FigureKind.CARD: (of_card, "MB/s"),
+        FigureKind.SLOT: (f"slot {key.of} passes", "MB/s"),
+        FigureKind.OVERHEAD: (f"slot {key.of} waits before each frame", "ms"),
+        FigureKind.CACHE: (f"cache of {of_card}", "MB"),
+    }[key.kind]

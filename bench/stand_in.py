@@ -11,6 +11,7 @@ from bench.engine_adapter import assumed
 from bench.learnt_figures import described
 from engine import Result, Scenario
 from engine.burst.simulate import simulate
+from engine.figures.key import FigureKind
 from engine.formats import figure
 from engine.measurement.assumed import AssumedSetup
 from engine.measurement.hidden_body import HiddenBody
@@ -28,7 +29,10 @@ from setups.setup import Setup
 MOST_SEEDS = 1_000_000
 MOST_FILES_MB = 500
 LONGEST_SOUND_S = 120.0
-HIDDEN_KINDS = ("memory", "held", "files", "processor", "card", "slot")
+HIDDEN_KINDS = (
+    FigureKind.MEMORY, FigureKind.HELD, FigureKind.FILES, FigureKind.ENCODER, FigureKind.CARD,
+    FigureKind.SLOT,
+)  # fmt: skip
 
 
 class TooMuch(ValueError):
@@ -73,7 +77,7 @@ class StandIn:
         found = []
         for factor, key in self._assumed.figures.items():
             value, was = hidden.get(factor), before.get(factor)
-            if value and was and key.partition(" ")[0] in HIDDEN_KINDS:
+            if value and was and key.kind in HIDDEN_KINDS:
                 found.append(HiddenFigure(*described(key, [self.setup]), value, was))
         return found
 

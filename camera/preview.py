@@ -10,6 +10,7 @@ from camera.document import TYPICAL_GB, body_document, typical_card
 from desk.prediction import Prediction, predict
 from engine.cards.compatibility import Fit
 from engine.estimates.body import BodyEstimate, estimated, open_question
+from engine.figures.key import FigureKind
 from engine.uncertainty.sensitivity import widest_input
 from kit.card_reading import proposal, spread_of
 from kit.detached import detached
@@ -125,6 +126,6 @@ class Preview:
         factor = widest_input(prediction.shot.scenario, prediction.sources)
         if not factor:
             return ""
-        if factor.startswith("card") and not self.form.cleaned_data.get("card"):
+        if factor.kind is FigureKind.CARD and not self.form.cleaned_data.get("card"):
             return "what the label of your card says"
-        return open_question(self.form.answers, factor)
+        return open_question(self.form.answers, factor.kind)

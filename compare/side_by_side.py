@@ -6,10 +6,12 @@ from string import ascii_uppercase
 
 from desk.prediction import Prediction, predict
 from engine import Result
+from engine.figures.key import Factor, FigureKind
 from engine.formats import exact, figure
 from engine.quantities import NOTICED_S, ns_of
 from engine.typed_numbers import NotANumber, quantity_in
 from engine.uncertainty.comparison import Comparison, Difference, compare
+from engine.uncertainty.sources import COUPLING, ENCODER, FILES, FRAME_RATE, HELD, MEMORY
 from setups import address, keys
 from setups.drawing import Drawing, axis_end_s, draw, percent_of
 from setups.pins import Pin, Pins
@@ -192,22 +194,22 @@ def _amount(difference: Difference, unit: str) -> str:
     return f"{figure(abs(difference.middle), unit)}{between}"
 
 
-def _independent(first: Setup, second: Setup) -> frozenset[str]:
+def _independent(first: Setup, second: Setup) -> frozenset[Factor]:
     """The factors that are not one and the same thing in both set-ups."""
     return frozenset(_differing(first, second))
 
 
-def _differing(first: Setup, second: Setup) -> Iterator[str]:
+def _differing(first: Setup, second: Setup) -> Iterator[Factor]:
     other_body = first.body != second.body
     if other_body:
-        yield from ("memory", "coupling")
+        yield from (MEMORY, COUPLING)
     if other_body or first.rate != second.rate:
-        yield "frame rate"
+        yield FRAME_RATE
     if other_body or first.recording != second.recording:
-        yield from ("file size", "held size", "encoder")
+        yield from (FILES, HELD, ENCODER)
     for number in (1, 2):
         one, other = (setup.sides[min(number, len(setup.sides)) - 1] for setup in (first, second))
         if other_body or one.slot != other.slot:
-            yield from (f"slot {number}", f"overhead {number}")
+            yield from (Factor(kind, number) for kind in (FigureKind.SLOT, FigureKind.OVERHEAD))
         if other_body or one.card != other.card:
-            yield from (f"card {number}", f"cache {number}")
+            yield from (Factor(kind, number) for kind in (FigureKind.CARD, FigureKind.CACHE))

@@ -20,8 +20,8 @@ from django.views.decorators.http import require_safe
 
 from desk.prediction import Prediction, predict
 from engine.burst.result import Result
+from engine.files.scenario_file import result_values, scenario_values
 from engine.quantities import NS_IN_S
-from engine.scenario_file import result_values, scenario_values
 from pages.downloads import as_file
 from setups import address
 

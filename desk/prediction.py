@@ -16,6 +16,7 @@ from engine.burst.rates import keeps_up
 from engine.burst.simulate import simulate
 from engine.burst.wear import nearly_full, wear_sentences, worn
 from engine.cards.standards import EffectiveWrite
+from engine.figures.key import FigureKind
 from engine.formats import figure, odds
 from engine.quantities import NS_IN_S
 from engine.uncertainty.intervals import Confidence, confidence
@@ -142,7 +143,7 @@ class Prediction:
     def widest_input(self) -> str:
         """What alone widens the ranges most, in words; empty where they are narrow."""
         factor = widest_input(self.shot.scenario, self.sources)
-        return WORDS_OF_INPUT.get(factor.rstrip(" 12"), "") if factor else ""
+        return WORDS_OF_INPUT[factor.kind] if factor else ""
 
     @property
     def wear(self) -> list[str]:
@@ -290,21 +291,22 @@ WORDS_OF_KEY = {
     "free_mb": "The room on the card",
 }
 
-# What each uncertain input is called, and what narrows it, by the names of `Sources.factors`.
+# What each uncertain input is called, and what narrows it.
 WORDS_OF_INPUT = {
-    "frame rate": "the frame rate is not measured; time a short burst",
-    "held size": "how much buffer a frame takes until it is processed is not measured; "
+    FigureKind.FRAME_RATE: "the frame rate is not measured; time a short burst",
+    FigureKind.HELD: "how much buffer a frame takes until it is processed is not measured; "
     "hold a burst well past the wall and count",
-    "file size": "the size of files of such a scene is not certain; use your own files",
-    "burst": "files differ much from burst to burst; use your own files of such a scene",
-    "memory": "the buffer is not measured in this body; hold a burst well past the wall and count",
-    "encoder": "the processor is not measured; hold a burst of small files past the wall",
-    "coupling": "how the two slots share the work is not tested; "
+    FigureKind.FILES: "the size of files of such a scene is not certain; use your own files",
+    FigureKind.BURST: "files differ much from burst to burst; use your own files of such a scene",
+    FigureKind.MEMORY: "the buffer is not measured in this body; "
+    "hold a burst well past the wall and count",
+    FigureKind.ENCODER: "the processor is not measured; hold a burst of small files past the wall",
+    FigureKind.COUPLING: "how the two slots share the work is not tested; "
     "hold a burst with one card, then with both",
-    "card": "the card is not measured in this body; hold a burst and time the light",
-    "slot": "the most that the slot passes is not measured; test it with a faster card",
-    "overhead": "the time between frames is not measured; test it with a faster card",
-    "cache": "the size of the card's cache is not measured; hold a long burst and count",
+    FigureKind.CARD: "the card is not measured in this body; hold a burst and time the light",
+    FigureKind.SLOT: "the most that the slot passes is not measured; test it with a faster card",
+    FigureKind.OVERHEAD: "the time between frames is not measured; test it with a faster card",
+    FigureKind.CACHE: "the size of the card's cache is not measured; hold a long burst and count",
 }
 
 

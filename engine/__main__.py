@@ -12,8 +12,8 @@ from pathlib import Path
 from typing import Any
 
 from engine.burst.simulate import simulate
+from engine.files.scenario_file import range_values, read_with_sources, result_values
 from engine.quantities import InvalidValues
-from engine.scenario_file import range_values, read_with_sources, result_values
 
 BAD_INPUT = 2
 MOST_BYTES = 1_000_000  # of a file: a hundred times what one needs
@@ -54,7 +54,7 @@ def _predicted(text: str, ranges: bool) -> dict[str, Any]:
 
 def _learnt(text: str) -> dict[str, Any]:
     # Here because what it needs takes a second to import.
-    from engine.learn_file import learnt_values, read_learn_file
+    from engine.files.learn_file import learnt_values, read_learn_file
 
     return learnt_values(read_learn_file(text))
 

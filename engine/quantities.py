@@ -10,7 +10,9 @@ one frame in a million at the highest rate a scenario may have.
 
 import math
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field, fields
+from functools import cache
+from typing import Any, cast
 
 BYTES_IN_MB = 1_000_000
 MB_IN_GB = 1_000
@@ -41,6 +43,30 @@ class Range:
         return f"must be from {self.lowest:,} to {self.highest:,} {self.unit}, got {value:g}"
 
 
+_RANGE = "range"  # in the metadata of a field
+
+
+def quantity(allowed: Range, **options: Any) -> Any:
+    """The field of a dataclass whose values lie in a range, None aside; read by `ranges_of`."""
+    return field(metadata={_RANGE: allowed}, **options)
+
+
+@cache
+def ranges_of(kind: Any) -> Mapping[str, Range]:
+    """The ranges of a dataclass's fields, by their names."""
+    return {one.name: one.metadata[_RANGE] for one in fields(kind) if _RANGE in one.metadata}
+
+
+def out_of_range(values: Any) -> dict[str, str]:
+    """What is wrong with the fields of a dataclass that don't lie in their ranges."""
+    faults, kind = {}, cast("Any", type(values))
+    for name, allowed in ranges_of(kind).items():
+        value = getattr(values, name)
+        if value is not None and (fault := allowed.fault(value)):
+            faults[name] = fault
+    return faults
+
+
 WRITE_MB_S = Range(0.001, 100_000, "MB/s")  # any speed of a card, a slot or a reader
 
 
@@ -56,8 +82,8 @@ class InvalidValues(ValueError):
 
     def sentences(self) -> Iterator[str]:
         """One sentence per fault, each naming its field."""
-        for field, fault in self.faults.items():
-            yield f"{field} {fault}."
+        for name, fault in self.faults.items():
+            yield f"{name} {fault}."
 
 
 def bytes_of(mb: float) -> int:

@@ -82,12 +82,12 @@ def sources_of(setup: Setup) -> Sources:
     recording, arrangement = setup.recording, setup.arrangement
     return Sources(
         slots=tuple(_slot_sources(side) for side in setup.sides),
-        frame_rate=_frame_rate(setup)[1],
-        held=_held_source(setup),
+        frame_rate_fps=_frame_rate(setup)[1],
+        held_mb=_held_source(setup),
         files=_file_source(setup),
         file_to_file=_file_to_file(recording),
-        memory=_memory_source(setup.body),
-        encoder=_encoder_source(setup),
+        memory_mb=_memory_source(setup.body),
+        process_fps=_encoder_source(setup),
         knows_coupling=_knows_coupling(arrangement),
     )
 
@@ -250,10 +250,10 @@ def _slot_sources(side: Side) -> SlotSources:
     card, slot = side.fitted, side.slot
     source = cast("Source", card.source_in(slot.body).value)
     return SlotSources(
-        write=MEASURED_HERE if side.write_mb_s is not None else _write_source(card, source),
-        limit=_cap_source(slot),
-        overhead=OF_SOURCE[cast("Source", slot.overhead_source)],
-        cache=OF_SOURCE[source],
+        write_mb_s=MEASURED_HERE if side.write_mb_s is not None else _write_source(card, source),
+        slot_limit_mb_s=_cap_source(slot),
+        overhead_s=OF_SOURCE[cast("Source", slot.overhead_source)],
+        cache_mb=OF_SOURCE[source],
     )
 
 

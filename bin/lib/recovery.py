@@ -13,6 +13,7 @@ import numpy as np
 from engine.burst.scenario import File
 from engine.burst.simulate import simulate
 from engine.figures.figure import Figure
+from engine.figures.key import FigureKind
 from engine.figures.uncertainty import LogNormal, LogUniform
 from engine.measurement.assumed import (
     AssumedBody,
@@ -40,7 +41,10 @@ SEEN = {
     Method.CLAIM: Observed(frames_at_full_speed=1),
 }
 MIX = "mix"
-FIGURES = ("memory", "held", "files", "processor", "card", "slot")
+FIGURES = (
+    FigureKind.MEMORY, FigureKind.HELD, FigureKind.FILES, FigureKind.ENCODER, FigureKind.CARD,
+    FigureKind.SLOT,
+)  # fmt: skip
 RUNS = 3
 COUNTS = (1, 2, 3, 5)
 
@@ -51,19 +55,19 @@ def random_body(random: np.random.Generator) -> AssumedBody:
     bus = float(random.choice([312, 985, 1970]))
     sizes = {"raw": 1.08 * megapixels, "lossy": 0.7 * megapixels, "jpeg": 0.42 * megapixels}
     return AssumedBody(
-        memory=Figure(2.5 * megapixels * fps, LogUniform(0.5, 2)),
+        memory_mb=Figure(2.5 * megapixels * fps, LogUniform(0.5, 2)),
         rates={fps: LogNormal(0.02)},
         formats={
             name: AssumedFormat(
                 name=name, files=(File(name=name, mb=mb),), files_uncertainty=LogNormal(0.15),
-                held=Figure(2 * megapixels, LogNormal(0.2)),
+                held_mb=Figure(2 * megapixels, LogNormal(0.2)),
             )
             for name, mb in sizes.items()
         },
         slots=(AssumedSlot(bus_mb_s=bus),),
         cards={
             name: AssumedCard(
-                name=name, write=Figure(bus * random.uniform(0.1, 0.6), LogNormal(0.2))
+                name=name, write_mb_s=Figure(bus * random.uniform(0.1, 0.6), LogNormal(0.2))
             )
             for name in "AB"
         },
@@ -92,7 +96,7 @@ def run_of(setup: AssumedSetup, method: Method, observed: Observed | None = None
 
 def by_method(method: str, bodies: int, count: int = RUNS) -> str:
     """A line of the table: bias, spread, coverage, and how untested set-ups are predicted."""
-    off: dict[str, list[float]] = {name: [] for name in FIGURES}
+    off: dict[FigureKind, list[float]] = {name: [] for name in FIGURES}
     inside, frames_inside, errors, failures, took = [], [], [], 0, []
     for seed in range(bodies):
         random = np.random.default_rng([seed, len(method)])
@@ -111,16 +115,15 @@ def by_method(method: str, bodies: int, count: int = RUNS) -> str:
         start = time.perf_counter()
         learnt = Learnt(shown[:count], learn(shown[:count]))
         took.append(time.perf_counter() - start)
-        for name, figure in learnt.figures.items():
-            true = float(truth.ratios(name)[0])
+        for key, figure in learnt.figures.items():
+            true = float(truth.ratios(key)[0])
             inside.append(figure.low <= true <= figure.high)
-            group = name.partition(" ")[0]
-            if group in off:
-                off[group].append(float(np.log(figure.middle / true)))
+            if key.kind in off:
+                off[key.kind].append(float(np.log(figure.middle / true)))
         failures += any(sum(abs(m) > 5 for m in one.values()) for one in learnt.misfits)
         came = seen_by(truth, [*plan, *untested]).frames[0, count:]
         for one, frames in zip(shown[count:], map(float, came), strict=True):
-            told = learnt.predict(one.scenario, one.sources, dict(one.figures))
+            told = learnt.predict(one.scenario, one.sources, one.figures)
             low, middle, high = (end or 0.0 for end in ends_of(told.frames))
             frames_inside.append(low <= frames <= high)
             errors.append(abs(middle / frames - 1))

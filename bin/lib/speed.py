@@ -74,8 +74,10 @@ def sweeps() -> None:
             )
             for first, second in product(speeds_mb_s, repeat=2)
         ]  # fmt: skip
-        slots = (SlotSources(write=MEASURED_ELSEWHERE), SlotSources(write=MEASURED_HERE))
-        unsure = Sources(slots=slots, files=MEASURED_HERE, file_to_file=0.1, memory=MEASURED_HERE)
+        slots = (SlotSources(write_mb_s=MEASURED_ELSEWHERE), SlotSources(write_mb_s=MEASURED_HERE))
+        unsure = Sources(
+            slots=slots, files=MEASURED_HERE, file_to_file=0.1, memory_mb=MEASURED_HERE
+        )
         sweep(setups[:1], [unsure], Draws(draws))
         start = time.perf_counter()
         taken = int(sweep(setups, [unsure] * len(setups), Draws(draws)).frames.sum())
@@ -131,7 +133,7 @@ def choose_among(cards: int, coupling: Coupling) -> Choice:
 def side_at(speed_mb_s: float, cap_mb_s: float) -> Side:
     return Side(
         slot=Slot(write_mb_s=speed_mb_s, slot_limit_mb_s=cap_mb_s, free_mb=256_000),
-        sources=SlotSources(write=PRINTED, limit=MEASURED_HERE),
+        sources=SlotSources(write_mb_s=PRINTED, slot_limit_mb_s=MEASURED_HERE),
     )
 
 

@@ -8,7 +8,7 @@ from django.test import TestCase
 from django.urls import reverse
 
 from engine.burst.simulate import simulate
-from engine.scenario_file import read_scenario, result_values
+from engine.files.scenario_file import read_scenario, result_values
 from kit import sample
 from kit.models import Body, Card, Change
 

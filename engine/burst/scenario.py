@@ -14,6 +14,8 @@ from engine.quantities import (
     bytes_of,
     interval_ns,
     ns_of,
+    out_of_range,
+    quantity,
 )
 
 Arrangement = Literal["single", "overflow", "mirror", "split"]
@@ -53,10 +55,10 @@ class File:
     """One file that every frame writes: its name ("raw", "jpeg") and its size in MB."""
 
     name: str
-    mb: float
+    mb: float = quantity(FILE_MB)
 
     def __post_init__(self) -> None:
-        _refuse(_out_of_range(mb=(self.mb, FILE_MB)))
+        _refuse(out_of_range(self))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -74,31 +76,19 @@ class Slot:
     less than `slow_below_free_mb` is free it goes at `slow_factor` of `write_mb_s`, cache or not.
     """
 
-    write_mb_s: float
-    overhead_s: float = 0.0
-    free_mb: float | None = None
-    cache_mb: float = 0.0
-    cache_write_mb_s: float | None = None
-    cache_flush_mb_s: float | None = None
-    slow_below_free_mb: float = 0.0
-    slow_factor: float = 1.0
-    slot_limit_mb_s: float | None = None
-    bus_mb_s: float | None = None
+    write_mb_s: float = quantity(WRITE_MB_S)
+    overhead_s: float = quantity(OVERHEAD_S, default=0.0)
+    free_mb: float | None = quantity(FREE_MB, default=None)
+    cache_mb: float = quantity(CACHE_MB, default=0.0)
+    cache_write_mb_s: float | None = quantity(WRITE_MB_S, default=None)
+    cache_flush_mb_s: float | None = quantity(WRITE_MB_S, default=None)
+    slow_below_free_mb: float = quantity(FREE_MB, default=0.0)
+    slow_factor: float = quantity(SLOW_FACTOR, default=1.0)
+    slot_limit_mb_s: float | None = quantity(WRITE_MB_S, default=None)
+    bus_mb_s: float | None = quantity(WRITE_MB_S, default=None)
 
     def __post_init__(self) -> None:
-        faults = _out_of_range(
-            write_mb_s=(self.write_mb_s, WRITE_MB_S),
-            overhead_s=(self.overhead_s, OVERHEAD_S),
-            free_mb=(self.free_mb, FREE_MB),
-            cache_mb=(self.cache_mb, CACHE_MB),
-            cache_write_mb_s=(self.cache_write_mb_s, WRITE_MB_S),
-            cache_flush_mb_s=(self.cache_flush_mb_s, WRITE_MB_S),
-            slow_below_free_mb=(self.slow_below_free_mb, FREE_MB),
-            slow_factor=(self.slow_factor, SLOW_FACTOR),
-            slot_limit_mb_s=(self.slot_limit_mb_s, WRITE_MB_S),
-            bus_mb_s=(self.bus_mb_s, WRITE_MB_S),
-        )
-        _refuse(faults or self._contradictions())
+        _refuse(out_of_range(self) or self._contradictions())
 
     @property
     def most_mb_s(self) -> float:
@@ -143,11 +133,11 @@ class Slot:
 class Hold:
     """The shutter button held down for `hold_s`, from `press_s` after the first press on."""
 
-    press_s: float
-    hold_s: float
+    press_s: float = quantity(PRESS_S)
+    hold_s: float = quantity(HOLD_S)
 
     def __post_init__(self) -> None:
-        _refuse(_out_of_range(press_s=(self.press_s, PRESS_S), hold_s=(self.hold_s, HOLD_S)))
+        _refuse(out_of_range(self))
 
     @property
     def press_ns(self) -> int:
@@ -174,27 +164,20 @@ class Scenario:
     Raises :class:`InvalidScenario` with every fault it has.
     """
 
-    frame_rate_fps: float
-    hold_s: float
-    memory_mb: float
+    frame_rate_fps: float = quantity(FRAME_RATE_FPS)
+    hold_s: float = quantity(HOLD_S)
+    memory_mb: float = quantity(MEMORY_MB)
     files: tuple[File, ...]
     slots: tuple[Slot, ...]
-    held_mb: float = 0.0
-    process_fps: float | None = None
+    held_mb: float = quantity(HELD_MB, default=0.0)
+    process_fps: float | None = quantity(PROCESS_FPS, default=None)
     arrangement: Arrangement = "single"
     coupling: Coupling = "parallel"
-    resume_free_frames: int = 1
+    resume_free_frames: int = quantity(RESUME_FREE_FRAMES, default=1)
     later_holds: tuple[Hold, ...] = ()
 
     def __post_init__(self) -> None:
-        faults = _out_of_range(
-            frame_rate_fps=(self.frame_rate_fps, FRAME_RATE_FPS),
-            hold_s=(self.hold_s, HOLD_S),
-            memory_mb=(self.memory_mb, MEMORY_MB),
-            held_mb=(self.held_mb, HELD_MB),
-            process_fps=(self.process_fps, PROCESS_FPS),
-            resume_free_frames=(self.resume_free_frames, RESUME_FREE_FRAMES),
-        )
+        faults = out_of_range(self)
         if not 1 <= len(self.files) <= MOST_FILES:
             faults["files"] = f"must be 1 or {MOST_FILES} files, got {len(self.files)}"
         faults |= self._faults_of_slots()
@@ -288,14 +271,6 @@ class Scenario:
                 f"frames of {frame} are more than {self.memory_mb:g} MB"
             }
         return {}
-
-
-def _out_of_range(**quantities: tuple[float | None, Range]) -> dict[str, str]:
-    return {
-        name: fault
-        for name, (value, allowed) in quantities.items()
-        if value is not None and (fault := allowed.fault(value))
-    }
 
 
 def _refuse(faults: Mapping[str, str]) -> None:

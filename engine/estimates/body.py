@@ -15,6 +15,7 @@ from engine.estimates.file_sizes import (
 )
 from engine.estimates.memory import Claim, Contradiction, Frame, Solved, solved, usual_memory
 from engine.figures.figure import Figure
+from engine.figures.key import FigureKind
 from engine.figures.uncertainty import LogNormal, LogUniform
 from engine.formats import figure
 
@@ -150,12 +151,12 @@ def _doubtful_size(answers: Answers) -> str:
     )
 
 
-def open_question(answers: Answers, factor: str) -> str:
-    """The question left open that narrows `factor`, one of `Sources.factors`; empty: none does."""
+def open_question(answers: Answers, kind: FigureKind) -> str:
+    """The question left open that narrows figures of a kind most; empty: none does."""
     questions = {
-        "memory": "" if answers.claim else "what the maker says that a burst holds",
-        "file size": "" if answers.known else "the size of one of your files",
-        "held size": "" if answers.megapixels else "how many megapixels it has",
-        "slot": "" if answers.buses else "what goes into which slot",
+        FigureKind.MEMORY: "" if answers.claim else "what the maker says that a burst holds",
+        FigureKind.FILES: "" if answers.known else "the size of one of your files",
+        FigureKind.HELD: "" if answers.megapixels else "how many megapixels it has",
+        FigureKind.SLOT: "" if answers.buses else "what goes into which slot",
     }
-    return questions.get(factor.rstrip(" 12"), "")
+    return questions.get(kind, "")

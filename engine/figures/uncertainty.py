@@ -16,14 +16,15 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import ndtr, ndtri
 
-from engine.quantities import HIGH, LOW
+from engine.quantities import HIGH, LOW, Range
 
 Real = NDArray[np.float64]
 Source = Literal["measured_here", "measured_elsewhere", "printed", "estimated"]
 
+SPREAD = Range(0, 2, "of the logarithm")
 # Standard deviations on either side of a normal middle that hold 80 %.
 Z_80 = NormalDist().inv_cdf(HIGH)
-# A number that falls on the boundary between two samples belongs to the upper one.
+# A number that falls on the boundary between two samples belongs to the lower one.
 ROUNDING = 1e-9
 
 
@@ -163,7 +164,7 @@ class JointSamples(Uncertainty):
 
     def ratios(self, normals: Real) -> Real:
         """In the order in which they were learnt, so that they stay together with others."""
-        places = np.floor(ndtr(normals) * len(self.samples) + ROUNDING).astype(np.int64)
+        places = np.ceil(ndtr(normals) * len(self.samples) - ROUNDING).astype(np.int64) - 1
         return np.asarray(np.take(self.samples, places, mode="clip"))
 
     @cached_property

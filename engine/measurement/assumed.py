@@ -6,24 +6,40 @@ Whatever nobody told is estimated, by the starting points of docs/model.md.
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
+from engine.burst import scenario as limits
 from engine.burst.scenario import Arrangement, Coupling, File, InvalidScenario, Scenario, Slot
 from engine.estimates.body import LEAST_OF_BUS
-from engine.estimates.file_sizes import FormatKind, file_sizes, held_size, pixels
+from engine.estimates.file_sizes import MEGAPIXELS, FormatKind, file_sizes, held_size, pixels
 from engine.estimates.memory import Frame, usual_memory
 from engine.figures.figure import Figure
-from engine.figures.uncertainty import EXACT, PRINTED, LogNormal, LogUniform, Uncertainty
-from engine.measurement.population import COUPLING_FACTOR, FILE_SIZE_FACTOR
-from engine.uncertainty.sources import SlotSources, Sources
+from engine.figures.key import Factor, FigureKey, FigureKind
+from engine.figures.uncertainty import (
+    EXACT,
+    PRINTED,
+    SPREAD,
+    LogNormal,
+    LogUniform,
+    Uncertainty,
+)
+from engine.quantities import WRITE_MB_S, quantity
+from engine.uncertainty.sources import (
+    COUPLING,
+    ENCODER,
+    FILES,
+    FRAME_RATE,
+    HELD,
+    MEMORY,
+    SlotSources,
+    Sources,
+)
 
-UNKNOWN_ENCODER, UNKNOWN_ENCODER_RATIO = (
-    LogUniform(0.25, 4),
-    2.0,
-)  # of the full rate: mostly no limit
+UNKNOWN_ENCODER = LogUniform(0.25, 4)
+UNKNOWN_ENCODER_RATIO = 2.0  # of the full rate: mostly no limit
 UNKNOWN_HELD, UNKNOWN_HELD_RATIO = LogNormal(0.2), 1.3  # of the files
 # Half to all of a bus, around their geometric middle.
 HALF_TO_ALL = LogUniform(LEAST_OF_BUS**0.5, LEAST_OF_BUS**-0.5)
-COVERED = " covered"
 MAKERS_CARD = "the maker's card"
+FILE_TO_FILE = 0.1  # spread of the sizes of files in one burst, where nobody says
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -33,19 +49,19 @@ class AssumedFormat:
     name: str
     files: tuple[File, ...] = ()
     files_uncertainty: Uncertainty = PRINTED
-    file_to_file: float = 0.1
-    held: Figure | None = None
-    encoder: Figure | None = None
+    file_to_file: float = quantity(SPREAD, default=FILE_TO_FILE)
+    held_mb: Figure | None = quantity(limits.HELD_MB, default=None)
+    process_fps: Figure | None = quantity(limits.PROCESS_FPS, default=None)
     never_waits: bool = False
 
 
 @dataclass(frozen=True, kw_only=True)
 class AssumedSlot:
-    """A slot: its bus in MB/s, the most it was seen to pass, and its time for each frame."""
+    """A slot: its bus, the most that it was seen to pass, and its time for each frame, if any."""
 
-    bus_mb_s: float | None = None
-    limit: Figure | None = None
-    overhead: Figure = field(default_factory=lambda: Figure(0.0, EXACT))
+    bus_mb_s: float | None = quantity(WRITE_MB_S, default=None)
+    slot_limit_mb_s: Figure | None = quantity(WRITE_MB_S, default=None)
+    overhead_s: Figure | None = quantity(limits.OVERHEAD_S, default=None)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -53,7 +69,7 @@ class AssumedCard:
     """A card and its sustained write speed, None: nobody knows."""
 
     name: str
-    write: Figure | None = None
+    write_mb_s: Figure | None = quantity(WRITE_MB_S, default=None)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -64,9 +80,9 @@ class AssumedBody:
     formats: Mapping[str, AssumedFormat]
     slots: Sequence[AssumedSlot]
     cards: Mapping[str, AssumedCard]
-    memory: Figure | None = None
-    megapixels: float | None = None
-    resume_free_frames: int = 1
+    memory_mb: Figure | None = quantity(limits.MEMORY_MB, default=None)
+    megapixels: float | None = quantity(MEGAPIXELS, default=None)
+    resume_free_frames: int = quantity(limits.RESUME_FREE_FRAMES, default=1)
     couplings: Mapping[str, Coupling] = field(default_factory=dict)
 
 
@@ -76,7 +92,7 @@ class AssumedSetup:
 
     scenario: Scenario
     sources: Sources
-    figures: dict[str, str]
+    figures: dict[Factor, FigureKey]
 
 
 def setup_of(
@@ -96,7 +112,7 @@ def setup_of(
     recording = body.formats[format_name]
     files, held = _files_of(body, recording), _held_of(body, recording)
     encoder = _encoder_of(body, recording)
-    memory = body.memory or _usual_memory(body)
+    memory = body.memory_mb or _usual_memory(body)
     names = list(card_names) or [MAKERS_CARD]
     cards = [body.cards.get(name, AssumedCard(name=name)) for name in names]
     sides = [_side(slot, card) for slot, card in zip(body.slots, cards, strict=False)]
@@ -108,45 +124,48 @@ def setup_of(
         resume_free_frames=body.resume_free_frames,
     )  # fmt: skip
     sources = Sources(
-        slots=tuple(of_slot for _, of_slot in sides), frame_rate=body.rates[frame_rate_fps],
-        held=held.uncertainty, files=files[1], file_to_file=recording.file_to_file,
-        memory=memory.uncertainty, encoder=encoder.uncertainty if encoder else EXACT,
+        slots=tuple(of_slot for _, of_slot in sides), frame_rate_fps=body.rates[frame_rate_fps],
+        held_mb=held.uncertainty, files=files[1], file_to_file=recording.file_to_file,
+        memory_mb=memory.uncertainty, process_fps=encoder.uncertainty if encoder else EXACT,
         knows_coupling=arrangement in body.couplings,
     )  # fmt: skip
     cards_of_slots = list(enumerate(names, 1))
-    figures = figure_names(format_name, frame_rate_fps, cards_of_slots, arrangement)
+    figures = figures_of(format_name, frame_rate_fps, cards_of_slots, arrangement)
     return AssumedSetup(scenario, sources, figures)
 
 
-def figure_names(
+def figures_of(
     format_name: str,
     frame_rate_fps: float,
     cards: Sequence[tuple[int, str]],
     arrangement: Arrangement,
     *,
     covered: bool = False,
-) -> dict[str, str]:
-    """What each factor of a set-up is a figure of; `cards` by the slots that they are in.
+) -> dict[Factor, FigureKey]:
+    """Which figure each factor of a set-up is; `cards` by the slots that they are in.
 
     Files behind a covered lens have a size of their own.
     """
+    files = FigureKind.COVERED_FILES if covered else FigureKind.FILES
     figures = {
-        "memory": "memory",
-        "held size": f"held {format_name}",
-        FILE_SIZE_FACTOR: f"files {format_name}" + (COVERED if covered else ""),
-        "encoder": f"processor {format_name}",
-        "frame rate": f"rate {frame_rate_fps:g}",
+        MEMORY: FigureKey(FigureKind.MEMORY),
+        HELD: FigureKey(FigureKind.HELD, format_name),
+        FILES: FigureKey(files, format_name),
+        ENCODER: FigureKey(FigureKind.ENCODER, format_name),
+        FRAME_RATE: FigureKey(FigureKind.FRAME_RATE, f"{frame_rate_fps:g}"),
     }
     if arrangement in ("mirror", "split"):
-        figures[COUPLING_FACTOR] = f"coupling {arrangement}"
+        figures[COUPLING] = FigureKey(FigureKind.COUPLING, arrangement)
     for place, (slot, card) in enumerate(cards, 1):
-        figures |= {
-            f"card {place}": f"card {card}",
-            f"cache {place}": f"cache {card}",
-            f"slot {place}": f"slot {slot}",
-            f"overhead {place}": f"overhead {slot}",
-        }
+        figures |= _of_card(place, card)
+        for kind in (FigureKind.SLOT, FigureKind.OVERHEAD):
+            figures[Factor(kind, place)] = FigureKey(kind, str(slot))
     return figures
+
+
+def _of_card(place: int, card: str) -> dict[Factor, FigureKey]:
+    kinds = (FigureKind.CARD, FigureKind.CACHE)
+    return {Factor(kind, place): FigureKey(kind, card) for kind in kinds}
 
 
 def with_unknown_cards(setup: AssumedSetup) -> AssumedSetup:
@@ -157,11 +176,8 @@ def with_unknown_cards(setup: AssumedSetup) -> AssumedSetup:
         fastest = slot.slot_limit_mb_s or slot.bus_mb_s or slot.write_mb_s
         plain = replace(slot, write_mb_s=fastest, cache_mb=0.0, cache_write_mb_s=None)
         slots.append(plain)
-        of_slots.append(replace(of_slot, write=HALF_TO_ALL, cache=EXACT))
-        figures |= {
-            f"card {place}": f"card {MAKERS_CARD}",
-            f"cache {place}": f"cache {MAKERS_CARD}",
-        }
+        of_slots.append(replace(of_slot, write_mb_s=HALF_TO_ALL, cache_mb=EXACT))
+        figures |= _of_card(place, MAKERS_CARD)
     return AssumedSetup(
         replace(scenario, slots=tuple(slots)), replace(sources, slots=tuple(of_slots)), figures
     )
@@ -209,8 +225,8 @@ def _files_of(body: AssumedBody, recording: AssumedFormat) -> tuple[tuple[File, 
 
 
 def _held_of(body: AssumedBody, recording: AssumedFormat) -> Figure:
-    if recording.held:
-        return recording.held
+    if recording.held_mb:
+        return recording.held_mb
     if body.megapixels:
         kind = FormatKind.LOSSLESS_RAW  # the sensor's data are held, whatever becomes of them
         of_pixels = pixels(body.megapixels, None)
@@ -222,7 +238,7 @@ def _held_of(body: AssumedBody, recording: AssumedFormat) -> Figure:
 def _encoder_of(body: AssumedBody, recording: AssumedFormat) -> Figure | None:
     if recording.never_waits:
         return None
-    return recording.encoder or unknown_encoder(max(body.rates))
+    return recording.process_fps or unknown_encoder(max(body.rates))
 
 
 def _usual_memory(body: AssumedBody) -> Figure:
@@ -232,12 +248,15 @@ def _usual_memory(body: AssumedBody) -> Figure:
 
 
 def _side(slot: AssumedSlot, card: AssumedCard) -> tuple[Slot, SlotSources]:
-    limit = slot.limit or unknown_limit(slot.bus_mb_s or 0)
-    write = card.write or Figure(limit.value, HALF_TO_ALL)
+    limit = slot.slot_limit_mb_s or unknown_limit(slot.bus_mb_s or 0)
+    write = card.write_mb_s or Figure(limit.value, HALF_TO_ALL)
+    overhead = slot.overhead_s or Figure(0.0, EXACT)
     together = Slot(
-        write_mb_s=write.value, overhead_s=slot.overhead.value, slot_limit_mb_s=limit.value,
+        write_mb_s=write.value, overhead_s=overhead.value, slot_limit_mb_s=limit.value,
         bus_mb_s=slot.bus_mb_s,
     )  # fmt: skip
     return together, SlotSources(
-        write=write.uncertainty, limit=limit.uncertainty, overhead=slot.overhead.uncertainty
+        write_mb_s=write.uncertainty,
+        slot_limit_mb_s=limit.uncertainty,
+        overhead_s=overhead.uncertainty,
     )

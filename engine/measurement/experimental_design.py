@@ -70,10 +70,9 @@ def _outcome(learnt: Learnt, run: Run) -> tuple[Real, float]:
     """What each body would show of the run, a column an observation, and the usual effort."""
     random = np.random.Generator(np.random.PCG64(SEED))
     accuracy, count = run.accuracy, learnt.population.count
-    figures = dict(run.figures)
-    sizes = np.log(learnt.mean_sizes(run.sources, figures))
+    sizes = np.log(learnt.mean_sizes(run.sources, run.figures))
     population = replace(
-        learnt.with_figures(run.sources, figures),
+        learnt.with_figures(run.sources, run.figures),
         bursts=(sizes + burst_spread(run) * random.standard_normal(count))[:, None],
         holds_s=accuracy.hold_s * random.standard_normal((count, 1)),
     )

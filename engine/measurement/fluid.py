@@ -16,16 +16,12 @@ from numba import njit
 
 from engine.burst.event_loop import one_writer_ns
 from engine.burst.plan import COUPLING_NUMBER, PARALLEL
+from engine.figures.key import Factor, FigureKind
 from engine.measurement.forward import OBSERVED, SHORTEST_HOLD_S, Noted, Real, Seen
-from engine.measurement.population import (
-    COUPLING_FACTOR,
-    FILE_SIZE_FACTOR,
-    Population,
-    Unknowns,
-    Whole,
-)
+from engine.measurement.population import Population, Unknowns, Whole
 from engine.measurement.runs import Run, values_of
 from engine.quantities import BYTES_IN_MB
+from engine.uncertainty.sources import COUPLING, ENCODER, FILES, FRAME_RATE, HELD, MEMORY
 
 CALIBRATED = 3  # of OBSERVED: burst depth, frames, seconds to clear
 ONE_BELOW, ONE_ABOVE = 0.1587, 0.8413  # quantiles, a standard deviation from the middle
@@ -34,8 +30,9 @@ LOG_USUAL, LOG_WILD = math.log1p(-WILD_SHARE), math.log(WILD_SHARE / WILD_RATIO)
 NEGLIGIBLE = 20.0  # on the scale of logarithms
 # The factors of every run, of which it has the assumed number and the place of its figure's ratios.
 FACTORS = (
-    "frame rate", "encoder", "held size", "memory",
-    "card 1", "slot 1", "overhead 1", "card 2", "slot 2", "overhead 2",
+    FRAME_RATE, ENCODER, HELD, MEMORY,
+    *(Factor(kind, place) for place in (1, 2)
+      for kind in (FigureKind.CARD, FigureKind.SLOT, FigureKind.OVERHEAD)),
 )  # fmt: skip
 RUN = np.dtype([
     ("values", np.float64, len(FACTORS)), ("places", np.int64, len(FACTORS)),
@@ -45,7 +42,7 @@ RUN = np.dtype([
     ("coupling", np.int64), ("coupling_place", np.int64), ("off", np.float64, CALIBRATED),
 ])  # fmt: skip
 IS_KNOWN = -1  # in place of a column of couplings
-FIRST_SIDE, OF_SIDE = FACTORS.index("card 1"), 3
+FIRST_SIDE, OF_SIDE = FACTORS.index(Factor(FigureKind.CARD, 1)), 3
 QuickRun = Any  # a record of RUN, whose fields the type checker doesn't know
 
 
@@ -87,7 +84,7 @@ class QuickLook:
 
     def _guesses(self, population: Population) -> tuple[Real, Real, Real, Whole]:
         known = np.ones((population.count, 1))
-        ratios = [population.ratios(name) for name in self._unknowns.figures]
+        ratios = [population.ratios(key) for key in self._unknowns.figures]
         columns = np.column_stack([*ratios, known])
         return columns, population.bursts, population.holds_s, population.couplings
 
@@ -101,14 +98,16 @@ def _fill(record: QuickRun, run: Run, unknowns: Unknowns) -> None:
     for place, factor in enumerate(FACTORS):
         value = values.get(factor, 0.0)
         record["values"][place] = math.inf if value is None else value
-        name = run.figures.get(factor, "")
-        record["places"][place] = unknowns.column.get(name, len(unknowns.figures))
-    record["files_mb"] = values[FILE_SIZE_FACTOR]
+        key = run.figures.get(factor)
+        known = len(unknowns.figures)  # where what is known exactly stands
+        record["places"][place] = unknowns.column.get(key, known) if key else known
+    record["files_mb"] = values[FILES]
     record["hold_s"] = scenario.hold_s
     record["coupling"] = COUPLING_NUMBER[scenario.coupling]
-    name = run.figures.get(COUPLING_FACTOR, "")
-    known = name not in unknowns.couplings
-    record["coupling_place"] = IS_KNOWN if known else unknowns.couplings.index(name)
+    key = run.figures.get(COUPLING)
+    record["coupling_place"] = IS_KNOWN
+    if key and key in unknowns.couplings:
+        record["coupling_place"] = unknowns.couplings.index(key)
 
 
 @njit(cache=True, nogil=True)

@@ -96,9 +96,7 @@ def _plans(population: Population, runs: Sequence[Run]) -> Records:
     """All (axes: guess, run), but for the sizes of files and how long the button is down."""
     unsized = np.ones(population.count)
     plans = [
-        drawn_plans(
-            run.scenario, run.sources, PopulationDraws(population, dict(run.figures), unsized)
-        )
+        drawn_plans(run.scenario, run.sources, PopulationDraws(population, run.figures, unsized))
         for run in runs
     ]
     return np.stack(plans, axis=1)

@@ -22,6 +22,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from engine.figures.key import FigureKind
 from engine.measurement.fluid import QuickLook
 from engine.measurement.forward import Noted, Real, seen_by
 from engine.measurement.population import (
@@ -44,8 +45,10 @@ SIZES_ALONE = 0.2  # of these change mean sizes alone
 MOVES_OF_RUNS = 4  # of each chain of runs
 FLIPS = 0.2  # of the moves try another coupling
 ALONE = 0.4  # of the moves change one figure alone
-# Factors of a set-up in MB or MB/s, beside the sizes of files.
-IN_MB = ("memory", "held size", "card 1", "card 2", "slot 1", "slot 2", "cache 1", "cache 2")
+# In MB or MB/s, beside the sizes of files.
+IN_MB = (
+    FigureKind.MEMORY, FigureKind.HELD, FigureKind.CARD, FigureKind.SLOT, FigureKind.CACHE,
+)  # fmt: skip
 STEPS, STEPS_ALONE = (0.15, 0.5, 1.0), (0.1, 0.4, 1.0, 2.0)  # of the usual length of a move
 SEED = 0
 
@@ -67,8 +70,7 @@ class Learning:
         self._formats = format_columns(self.runs, self.population.unknowns)
         self._spreads = burst_spreads(self.runs)
         self._hold_s = np.array([run.accuracy.hold_s for run in self.runs])
-        in_mb = {run.figures.get(factor) for run in self.runs for factor in IN_MB}
-        self._scaled = [name for name in self.population.unknowns.figures if name in in_mb]
+        self._scaled = [key for key in self.population.unknowns.figures if key.kind in IN_MB]
         self._weight = 0.0  # how much of what was seen is weighed in
         self._steps = self._calibrations = 0
         self._kept: list[Population] = []
@@ -199,9 +201,9 @@ class Learning:
         spread = float(now.sizes.std(axis=0).min())
         step = random.choice(STEPS_ALONE, now.count) * spread * random.standard_normal(now.count)
         normals, gain = now.normals.copy(), _prior_of_sizes(now, step) - _prior_of_sizes(now)
-        for name in self._scaled:
-            column = normals[:, now.unknowns.column[name]]
-            column[:], more = now.unknowns.figures[name].multiplied(column, step)
+        for key in self._scaled:
+            column = normals[:, now.unknowns.column[key]]
+            column[:], more = now.unknowns.figures[key].multiplied(column, step)
             gain += more
         longer = step[:, None]
         tried = replace(now, normals=normals, sizes=now.sizes + longer, bursts=now.bursts + longer)

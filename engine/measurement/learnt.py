@@ -1,7 +1,7 @@
 """What was learnt of a body: each hidden figure with its range, odds, and predictions with them."""
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -10,21 +10,18 @@ import numpy as np
 from engine.burst.event_loop import NEVER
 from engine.burst.plan import COUPLING_NUMBER
 from engine.burst.scenario import Scenario
+from engine.figures.key import Factor, FigureKey
 from engine.figures.uncertainty import LogNormal, Uncertainty
 from engine.measurement.forward import Noted, Real, misfits, seen_by
 from engine.measurement.learning import BODIES, LAST_ROUNDS
-from engine.measurement.population import (
-    COUPLING_FACTOR,
-    FILE_SIZE_FACTOR,
-    Population,
-    PopulationDraws,
-    drawn_couplings,
-)
+from engine.measurement.population import Population, PopulationDraws, drawn_couplings
 from engine.measurement.runs import Run, values_of
 from engine.quantities import HIGH, LOW, MIDDLE, NS_IN_S
 from engine.uncertainty.intervals import Interval, interval, sum_of_depths
-from engine.uncertainty.sources import Sources
+from engine.uncertainty.sources import COUPLING, FILES, Sources
 from engine.uncertainty.sweep import Outcomes, sweep
+
+FigureOfFactor = Mapping[Factor, FigureKey]
 
 FEWEST_OF_KIND = 3
 WILD = 3.5  # standard deviations from what all runs together let expect: a run to look at
@@ -82,32 +79,32 @@ class Learnt:
         return cls((), Population.drawn((), BODIES * LAST_ROUNDS, random))
 
     @cached_property
-    def figures(self) -> dict[str, LearntFigure]:
-        """Every figure that was not known exactly, by its name, as ratios to what was assumed."""
+    def figures(self) -> dict[FigureKey, LearntFigure]:
+        """Every figure that was not known exactly, as ratios to what was assumed."""
         unknowns = self.population.unknowns
         before = unknowns.figures | {
-            name: LogNormal(spread) for name, spread in unknowns.formats.items()
+            key: LogNormal(spread) for key, spread in unknowns.formats.items()
         }
-        return {name: self._figure(name, before[name]) for name in before}
+        return {key: self._figure(key, before[key]) for key in before}
 
     @cached_property
-    def assumed(self) -> dict[str, float]:
+    def assumed(self) -> dict[FigureKey, float]:
         """The assumed value of each figure, in MB, MB/s, seconds or frames a second."""
-        found: dict[str, float] = {}
+        found: dict[FigureKey, float] = {}
         for run in self.runs:
             values = values_of(run.scenario)
-            for factor, name in run.figures.items():
+            for factor, key in run.figures.items():
                 if (value := values.get(factor)) is not None:
-                    found.setdefault(name, value)
+                    found.setdefault(key, value)
         return found
 
     @cached_property
-    def odds(self) -> dict[str, dict[str, float]]:
+    def odds(self) -> dict[FigureKey, dict[str, float]]:
         """The odds of each coupling that nobody knew, by the arrangement's figure."""
         found = {}
-        for name in self.population.unknowns.couplings:
-            numbers = self.population.couplings_called(name)
-            found[name] = {
+        for key in self.population.unknowns.couplings:
+            numbers = self.population.couplings_called(key)
+            found[key] = {
                 coupling: float(np.mean(numbers == number))
                 for coupling, number in COUPLING_NUMBER.items()
             }
@@ -150,7 +147,7 @@ class Learnt:
         ]
 
     def predict(
-        self, scenario: Scenario, sources: Sources, figures: dict[str, str]
+        self, scenario: Scenario, sources: Sources, figures: FigureOfFactor
     ) -> LearntPrediction:
         """The ranges of a set-up whose factors are `figures`, measured or never tested."""
         came = self._shot(scenario, sources, figures, self._bursts(sources, figures))
@@ -162,42 +159,42 @@ class Learnt:
             wall_share=float(walls.mean()),
         )
 
-    def frames_of(self, scenario: Scenario, sources: Sources, figures: dict[str, str]) -> Real:
+    def frames_of(self, scenario: Scenario, sources: Sources, figures: FigureOfFactor) -> Real:
         """The frames that every body gets in a set-up, from burst to burst the same files."""
         known, sizes = replace(sources, file_to_file=0.0), self.mean_sizes(sources, figures)
         return np.asarray(self._shot(scenario, known, figures, sizes).frames[0], np.float64)
 
     def frames_of_bursts(
-        self, scenario: Scenario, sources: Sources, figures: dict[str, str]
+        self, scenario: Scenario, sources: Sources, figures: FigureOfFactor
     ) -> Real:
         """The frames of one burst of every body, as bursts differ."""
         bursts = self._bursts(sources, figures)
         return np.asarray(self._shot(scenario, sources, figures, bursts).frames[0], np.float64)
 
     def _shot(
-        self, scenario: Scenario, sources: Sources, figures: dict[str, str], sizes: Real
+        self, scenario: Scenario, sources: Sources, figures: FigureOfFactor, sizes: Real
     ) -> Outcomes:
         draws = PopulationDraws(self.with_figures(sources, figures), figures, sizes)
         return sweep([scenario], [sources], [draws])
 
-    def _figure(self, name: str, before: Uncertainty) -> LearntFigure:
-        ends = np.quantile(self.population.ratios(name), (LOW, MIDDLE, HIGH))
+    def _figure(self, key: FigureKey, before: Uncertainty) -> LearntFigure:
+        ends = np.quantile(self.population.ratios(key), (LOW, MIDDLE, HIGH))
         low, middle, high = map(float, ends)
         return LearntFigure(low, middle, high, *before.ends)
 
-    def with_figures(self, sources: Sources, figures: dict[str, str]) -> Population:
+    def with_figures(self, sources: Sources, figures: FigureOfFactor) -> Population:
         """The population with figures that no run was about, as they are assumed."""
         known = self.population.unknowns
         new = {
-            name: sources.factors[factor]
-            for factor, name in figures.items()
-            if factor in sources.factors
-            and name not in known.figures
-            and name not in known.formats
-            and factor not in (FILE_SIZE_FACTOR, COUPLING_FACTOR)
-            and sources.factors[factor].spread > 0
+            key: uncertainty
+            for factor, key in figures.items()
+            if (uncertainty := sources.factors.get(factor))
+            and key not in known.figures
+            and key not in known.formats
+            and factor != FILES
+            and uncertainty.spread > 0
         }
-        coupling = figures.get(COUPLING_FACTOR)
+        coupling = figures.get(COUPLING)
         is_new = not sources.knows_coupling and coupling not in known.couplings
         unknown = [coupling] if coupling and is_new else []
         random, count = np.random.Generator(np.random.PCG64(SEED)), self.population.count
@@ -212,16 +209,16 @@ class Learnt:
             couplings=np.concatenate([self.population.couplings, couplings], axis=1),
         )
 
-    def mean_sizes(self, sources: Sources, figures: dict[str, str]) -> Real:
+    def mean_sizes(self, sources: Sources, figures: FigureOfFactor) -> Real:
         """The mean file size of a format in every body, against the assumed one."""
-        name = figures[FILE_SIZE_FACTOR]
-        if name in self.population.unknowns.formats:
-            return self.population.ratios(name)
+        key = figures[FILES]
+        if key in self.population.unknowns.formats:
+            return self.population.ratios(key)
         random = np.random.Generator(np.random.PCG64(SEED + 1))
         return sources.files.ratios(random.standard_normal(self.population.count))
 
-    def _bursts(self, sources: Sources, figures: dict[str, str]) -> Real:
+    def _bursts(self, sources: Sources, figures: FigureOfFactor) -> Real:
         """Mean file size of a burst to come: that of its format, and from burst to burst."""
         random = np.random.Generator(np.random.PCG64(SEED + 2))
-        spread = sources.between_bursts * random.standard_normal(self.population.count)
-        return np.asarray(self.mean_sizes(sources, figures) * np.exp(spread))
+        of_burst = sources.between_bursts.ratios(random.standard_normal(self.population.count))
+        return np.asarray(self.mean_sizes(sources, figures) * of_burst)

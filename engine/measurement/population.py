@@ -16,53 +16,53 @@ from numpy.typing import NDArray
 
 from engine.burst.plan import COUPLING_NUMBER
 from engine.burst.scenario import Scenario
+from engine.figures.key import Factor, FigureKey, FigureKind
 from engine.figures.uncertainty import Uncertainty
 from engine.measurement.runs import Run
-from engine.uncertainty.sources import ODDS_OF_COUPLING, Sources
+from engine.uncertainty.sources import COUPLING, FILES, ODDS_OF_COUPLING, Sources
 
 Real = NDArray[np.float64]
 Whole = NDArray[np.int64]
 
-FILE_SIZE_FACTOR, BURST_FACTOR, COUPLING_FACTOR = "file size", "burst", "coupling"
 PARTS = ("normals", "sizes", "bursts", "holds_s", "couplings")
 LEAST_SPREAD = 0.005  # from burst to burst: no two scenes are the same
 
 
 @dataclass(frozen=True)
 class Unknowns:
-    """What is to be learnt from `runs`: `figures` by name, `formats` by the name of their size.
+    """What is to be learnt from `runs`: how sure each figure is, and the spread of each file size.
 
     `couplings` are those that nobody knows.
     """
 
-    figures: dict[str, Uncertainty]
-    formats: dict[str, float]
-    couplings: list[str]
+    figures: dict[FigureKey, Uncertainty]
+    formats: dict[FigureKey, float]
+    couplings: list[FigureKey]
 
     @classmethod
     def of(cls, runs: Iterable[Run]) -> "Unknowns":
         """All that the runs have, each figure as sure as the first of them says."""
         found = cls({}, {}, [])
         for run in runs:
-            for factor, name in run.figures.items():
-                if factor == COUPLING_FACTOR:
-                    if not run.sources.knows_coupling and name not in found.couplings:
-                        found.couplings.append(name)
-                elif factor == FILE_SIZE_FACTOR:
-                    found.formats.setdefault(name, run.uncertainty(factor).spread)
+            for factor, key in run.figures.items():
+                if factor == COUPLING:
+                    if not run.sources.knows_coupling and key not in found.couplings:
+                        found.couplings.append(key)
+                elif factor == FILES:
+                    found.formats.setdefault(key, run.uncertainty(factor).spread)
                 elif run.uncertainty(factor).spread > 0:
-                    found.figures.setdefault(name, run.uncertainty(factor))
+                    found.figures.setdefault(key, run.uncertainty(factor))
         return found
 
     @cached_property
-    def column(self) -> dict[str, int]:
+    def column(self) -> dict[FigureKey, int]:
         """The place of each figure."""
-        return {name: place for place, name in enumerate(self.figures)}
+        return {key: place for place, key in enumerate(self.figures)}
 
     @cached_property
-    def format_column(self) -> dict[str, int]:
+    def format_column(self) -> dict[FigureKey, int]:
         """The place of each format."""
-        return {name: place for place, name in enumerate(self.formats)}
+        return {key: place for place, key in enumerate(self.formats)}
 
     @cached_property
     def format_spreads(self) -> Real:
@@ -132,43 +132,43 @@ class Population:
         }
         return replace(rounds[0], **parts)
 
-    def ratios(self, name: str) -> Real:
+    def ratios(self, key: FigureKey | None) -> Real:
         """A figure against the assumed one; 1 for what is known exactly."""
-        known = self._ratios.get(name)
+        known = self._ratios.get(key) if key else None
         return np.ones(self.count) if known is None else known
 
     @cached_property
-    def _ratios(self) -> dict[str, Real]:
+    def _ratios(self) -> dict[FigureKey, Real]:
         of_all = {
-            name: uncertainty.ratios(normals)
-            for (name, uncertainty), normals in zip(
+            key: uncertainty.ratios(normals)
+            for (key, uncertainty), normals in zip(
                 self.unknowns.figures.items(), self.normals.T, strict=True
             )
         }
         return of_all | dict(zip(self.unknowns.formats, np.exp(self.sizes.T), strict=True))
 
-    def couplings_of(self, figures: Mapping[str, str], scenario: Scenario) -> Whole:
+    def couplings_of(self, figures: Mapping[Factor, FigureKey], scenario: Scenario) -> Whole:
         """The number of a set-up's coupling in every guess; that of `scenario` if it is known."""
-        name = figures.get(COUPLING_FACTOR, "")
-        if name in self.unknowns.couplings:
-            return self.couplings_called(name)
+        key = figures.get(COUPLING)
+        if key in self.unknowns.couplings:
+            return self.couplings_called(key)
         return np.full(self.count, COUPLING_NUMBER[scenario.coupling])
 
-    def couplings_called(self, name: str) -> Whole:
+    def couplings_called(self, key: FigureKey) -> Whole:
         """The number of an unknown coupling in every guess."""
-        return self.couplings[:, self.unknowns.couplings.index(name)]
+        return self.couplings[:, self.unknowns.couplings.index(key)]
 
 
 @dataclass(frozen=True)
 class PopulationDraws:
     """The numbers of one set-up as a population has them, for the sweep of predictions.
 
-    `figures` names what each factor is a figure of; `bursts` are the ratios of the burst's mean
+    `figures` has the figure that each factor is; `bursts` are the ratios of the burst's mean
     file size against the assumed one.
     """
 
     population: Population
-    figures: dict[str, str]
+    figures: Mapping[Factor, FigureKey]
     bursts: Real
 
     @property
@@ -176,13 +176,11 @@ class PopulationDraws:
         """How many guesses."""
         return self.population.count
 
-    def ratios(self, factor: str, uncertainty: Uncertainty) -> Real:
+    def ratios(self, factor: Factor, uncertainty: Uncertainty) -> Real:
         """What a number is multiplied by in each guess; bursts carry the format's size too."""
-        if factor.startswith(BURST_FACTOR):
+        if factor.kind is FigureKind.BURST:
             return self.bursts
-        if factor == FILE_SIZE_FACTOR or factor not in self.figures:
-            return np.ones(self.count)
-        return self.population.ratios(self.figures[factor])
+        return self.population.ratios(None if factor == FILES else self.figures.get(factor))
 
     def couplings(self, scenario: Scenario, sources: Sources) -> Whole:
         """The number of the coupling in each guess."""
@@ -191,7 +189,7 @@ class PopulationDraws:
 
 def format_columns(runs: Sequence[Run], unknowns: Unknowns) -> Whole:
     """The format of each run."""
-    names = [run.figures[FILE_SIZE_FACTOR] for run in runs]
+    names = [run.figures[FILES] for run in runs]
     return np.array([unknowns.format_column[name] for name in names], dtype=np.int64)
 
 
@@ -204,7 +202,7 @@ def burst_spread(run: Run) -> float:
     """From burst to burst, and what is left of the spread from frame to frame in the mean."""
     frames = run.observed.frames or run.observed.frames_at_full_speed or run.scenario.frames_due
     within = run.sources.within_burst / math.sqrt(frames)
-    return max(math.hypot(run.sources.between_bursts, within), LEAST_SPREAD)
+    return max(math.hypot(run.sources.between_bursts.spread, within), LEAST_SPREAD)
 
 
 def drawn_couplings(random: np.random.Generator, shape: tuple[int, ...]) -> Whole:

@@ -11,9 +11,10 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from engine.burst.scenario import FRAME_RATE_FPS, MOST_FRAMES, Scenario
+from engine.figures.key import FIELD_OF_BODY, FIELD_OF_SLOT, Factor, FigureKey
 from engine.figures.uncertainty import Uncertainty
-from engine.quantities import InvalidValues, Range
-from engine.uncertainty.sources import Sources
+from engine.quantities import InvalidValues, Range, out_of_range, quantity
+from engine.uncertainty.sources import FILES, Sources
 
 FRAMES = Range(1, MOST_FRAMES, "frames")
 CLEAR_S = Range(0, 7_200, "s")
@@ -95,27 +96,16 @@ class Observed:
     Raises :class:`InvalidRun` with every fault.
     """
 
-    frames_at_full_speed: int | None = None
+    frames_at_full_speed: int | None = quantity(FRAMES, default=None)
     full_speed_tapped: bool = False
     did_not_slow: bool = False
-    frames: int | None = None
-    clear_s: float | None = None
-    frame_rate_fps: float | None = None
-    files_mb: float | None = None
+    frames: int | None = quantity(FRAMES, default=None)
+    clear_s: float | None = quantity(CLEAR_S, default=None)
+    frame_rate_fps: float | None = quantity(FRAME_RATE_FPS, default=None)
+    files_mb: float | None = quantity(FILES_MB, default=None)
 
     def __post_init__(self) -> None:
-        allowed: dict[str, tuple[float | None, Range]] = {
-            "frames_at_full_speed": (self.frames_at_full_speed, FRAMES),
-            "frames": (self.frames, FRAMES),
-            "clear_s": (self.clear_s, CLEAR_S),
-            "frame_rate_fps": (self.frame_rate_fps, FRAME_RATE_FPS),
-            "files_mb": (self.files_mb, FILES_MB),
-        }
-        faults = {
-            name: fault
-            for name, (value, range_) in allowed.items()
-            if value is not None and (fault := range_.fault(value))
-        }
+        faults = out_of_range(self)
         depth, frames = self.frames_at_full_speed, self.frames
         if self.did_not_slow and depth is not None:
             faults["did_not_slow"] = "can't be said of a burst whose full speed ended"
@@ -144,14 +134,14 @@ def accuracy_of(method: Method, observed: Observed, frame_rate_fps: float) -> Ac
 class Run:
     """A hold on a set-up, with everything as it is assumed, and what was `observed` of it.
 
-    `sources` say how sure the assumed numbers are. `figures` names what each factor of them
-    (`Sources.factors`) is a figure of: two runs on one card have the same figure for its speed, two
-    runs of one format the same held size. Factors that it doesn't name are known exactly.
+    `sources` say how sure the assumed numbers are, `figures` which figure each of their factors is:
+    two runs on one card have the same figure for its speed, two runs of one format the same held
+    size. Factors that it doesn't have are known exactly.
     """
 
     scenario: Scenario
     sources: Sources
-    figures: Mapping[str, str]
+    figures: Mapping[Factor, FigureKey]
     observed: Observed
     method: Method = Method.TAP
     name: str = ""
@@ -161,25 +151,17 @@ class Run:
         """How exactly it was seen."""
         return accuracy_of(self.method, self.observed, self.scenario.frame_rate_fps)
 
-    def uncertainty(self, factor: str) -> Uncertainty:
+    def uncertainty(self, factor: Factor) -> Uncertainty:
         """How sure the assumed number of `factor` is."""
         return self.sources.factors[factor]
 
 
-def values_of(scenario: Scenario) -> dict[str, float | None]:
-    """The number of each factor (`Sources.factors`) in MB, MB/s, seconds or frames a second."""
-    values: dict[str, float | None] = {
-        "memory": scenario.memory_mb,
-        "held size": scenario.held_mb,
-        "file size": sum(file.mb for file in scenario.files),
-        "encoder": scenario.process_fps,
-        "frame rate": scenario.frame_rate_fps,
+def values_of(scenario: Scenario) -> dict[Factor, float | None]:
+    """The number of each factor in MB, MB/s, seconds or frames a second."""
+    values = {Factor(kind): getattr(scenario, name) for kind, name in FIELD_OF_BODY.items()}
+    values[FILES] = sum(file.mb for file in scenario.files)
+    return values | {
+        Factor(kind, place): getattr(slot, name)
+        for place, slot in enumerate(scenario.slots, 1)
+        for kind, name in FIELD_OF_SLOT.items()
     }
-    for number, slot in enumerate(scenario.slots, 1):
-        values |= {
-            f"card {number}": slot.write_mb_s,
-            f"slot {number}": slot.slot_limit_mb_s,
-            f"overhead {number}": slot.overhead_s,
-            f"cache {number}": slot.cache_mb,
-        }
-    return values

@@ -113,11 +113,11 @@ class Option:
         """How sure its numbers are."""
         return Sources(
             slots=tuple(side.sources for side in self.sides),
-            frame_rate=self.mode.rate_source,
-            held=self.mode.held_source,
+            frame_rate_fps=self.mode.rate_source,
+            held_mb=self.mode.held_source,
             files=self.mode.file_source,
             file_to_file=self.mode.file_to_file,
-            memory=self.camera.memory_source,
-            encoder=self.mode.encoder_source,
+            memory_mb=self.camera.memory_source,
+            process_fps=self.mode.encoder_source,
             knows_coupling=self.use.knows_coupling,
         )

@@ -21,13 +21,13 @@ from engine.burst.plan import (
     slot_plan,
 )
 from engine.burst.scenario import Scenario
-from engine.figures.uncertainty import LogNormal
+from engine.figures.key import Factor, FigureKind
 from engine.quantities import BYTES_IN_MB, MB_IN_GB, ns_of
 from engine.selection.candidates import Option, Side
 from engine.selection.kernels.pair_search import Drawn
 from engine.selection.options import Evaluation
 from engine.uncertainty.draws import Draws, drawn_bodies, drawn_slots, frame_sizes, timed_as
-from engine.uncertainty.sources import Sources
+from engine.uncertainty.sources import BURST, FILES, Sources
 
 Whole = NDArray[np.int64]
 Real = NDArray[np.float64]
@@ -189,8 +189,8 @@ class Pairs:
         holds[..., PRESS_NS] = presses_ns
         holds[..., FINGER_UP_NS] = presses_ns + ns_of(self.need.lasts_s)
         holds[..., COUNTED_UNTIL_NS] = presses_ns + ns_of(self.need.counted_in_s)
-        size = draws.ratios("file size", self.sources.files)
-        size = size * draws.ratios("burst", LogNormal(self.sources.between_bursts))
+        size = draws.ratios(FILES, self.sources.files)
+        size = size * draws.ratios(BURST, self.sources.between_bursts)
         holds[..., FILE_SIZE] = np.maximum(np.rint(NOMINAL * size), 1)[:, None]
         return holds
 
@@ -202,7 +202,8 @@ class Pairs:
         cards, slot = self.evaluation.candidates, self.slots[number]
         drawn = np.empty((len(slot.sides), draws.count), dtype=SLOT)
         for place, (card, side) in enumerate(zip(slot.numbers, slot.sides, strict=True)):
-            names = {f"card {number + 1}": f"card {cards[card].key}"} if independent else {}
+            factor = Factor(FigureKind.CARD, number + 1)
+            names = {factor: f"card {cards[card].key}"} if independent else {}
             of_card = Draws(draws.count, names)
             drawn[place] = drawn_slots(slot.rows[place], side.slot, side.sources, of_card, number)
         return drawn
@@ -210,7 +211,7 @@ class Pairs:
     @cached_property
     def file_factors(self) -> Real:
         """Mean file size over its middle, in many draws, the smallest first."""
-        return np.sort(Draws(SIZES_DRAWN).ratios("file size", self.sources.files))
+        return np.sort(Draws(SIZES_DRAWN).ratios(FILES, self.sources.files))
 
 
 def share_overhead(places: list[Records]) -> None:

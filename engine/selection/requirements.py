@@ -6,7 +6,15 @@ from enum import StrEnum
 from typing import Literal
 
 from engine.burst.scenario import HOLD_S
-from engine.quantities import S_IN_MINUTE, InvalidValues, Range, interval_ns, ns_of
+from engine.quantities import (
+    S_IN_MINUTE,
+    InvalidValues,
+    Range,
+    interval_ns,
+    ns_of,
+    out_of_range,
+    quantity,
+)
 
 Picture = Literal["first", "last"]
 
@@ -65,24 +73,24 @@ class Need:
     Raises :class:`InvalidNeed`.
     """
 
-    lasts_s: float
-    every_s: float | None = None
-    goes_on_min: float | None = None
-    full_rate_s: float | None = None
-    frames: int | None = None
-    frames_in_s: float | None = None
-    picture_s: float | None = None
+    lasts_s: float = quantity(HOLD_S)
+    every_s: float | None = quantity(EVERY_S, default=None)
+    goes_on_min: float | None = quantity(GOES_ON_MIN, default=None)
+    full_rate_s: float | None = quantity(HOLD_S, default=None)
+    frames: int | None = quantity(FRAMES, default=None)
+    frames_in_s: float | None = quantity(HOLD_S, default=None)
+    picture_s: float | None = quantity(LIGHT_OUT_S, default=None)
     picture: Picture = "first"
-    light_out_s: float | None = None
-    frames_a_day: int | None = None
-    free_gb: float | None = None
-    copies: int = 1
-    copied_min: float | None = None
+    light_out_s: float | None = quantity(LIGHT_OUT_S, default=None)
+    frames_a_day: int | None = quantity(FRAMES_A_DAY, default=None)
+    free_gb: float | None = quantity(FREE_GB, default=None)
+    copies: int = quantity(COPIES, default=1)
+    copied_min: float | None = quantity(COPIED_MIN, default=None)
     budget_cents: int | None = None
-    sure: float = 0.8
+    sure: float = quantity(SURE, default=0.8)
 
     def __post_init__(self) -> None:
-        faults = dict(self._contradictions()) | dict(self._out_of_range())
+        faults = dict(self._contradictions()) | out_of_range(self)
         if faults:
             raise InvalidNeed(faults)
 
@@ -141,30 +149,9 @@ class Need:
         """Frames that the time they are counted in gives at most."""
         return -(-ns_of(self.counted_in_s) // interval_ns(frame_rate_fps))
 
-    def _out_of_range(self) -> Iterator[tuple[str, str]]:
-        ranges: dict[str, Range] = {
-            "lasts_s": HOLD_S,
-            "every_s": EVERY_S,
-            "goes_on_min": GOES_ON_MIN,
-            "full_rate_s": HOLD_S,
-            "frames": FRAMES,
-            "frames_in_s": HOLD_S,
-            "picture_s": LIGHT_OUT_S,
-            "light_out_s": LIGHT_OUT_S,
-            "frames_a_day": FRAMES_A_DAY,
-            "free_gb": FREE_GB,
-            "copies": COPIES,
-            "copied_min": COPIED_MIN,
-            "sure": SURE,
-        }
-        for field, allowed in ranges.items():
-            value = getattr(self, field)
-            if value is not None and (fault := allowed.fault(value)):
-                yield field, fault
+    def _contradictions(self) -> Iterator[tuple[str, str]]:
         if self.budget_cents is not None and self.budget_cents < 0:
             yield "budget_cents", "must not be below nothing"
-
-    def _contradictions(self) -> Iterator[tuple[str, str]]:
         for field in ("full_rate_s", "frames_in_s"):
             value = getattr(self, field)
             if value is not None and value > self.lasts_s:

@@ -133,7 +133,7 @@ def _find(evaluation: Evaluation, block: Block) -> Shortlist:
 def load() -> None:
     """Loads what is compiled, or compiles it, for which the first choice would have to wait."""
     slot = Slot(write_mb_s=100, free_mb=1_000)
-    side = Side(slot=slot, sources=SlotSources(write=MEASURED_HERE))
+    side = Side(slot=slot, sources=SlotSources(write_mb_s=MEASURED_HERE))
     card = Candidate(key="any", sides=(side, side))
     mode = ShootingMode(name="any", frame_rate_fps=10, files=(File(name="raw", mb=20),))
     camera = Camera(memory_mb=100, uses=tuple(SlotUse("mirror", one) for one in COUPLINGS))

@@ -7,7 +7,8 @@ from hypothesis import strategies as st
 
 from engine import File, InvalidScenario, Scenario, Slot
 from engine.burst.scenario import COUPLINGS, Hold
-from engine.figures.uncertainty import EXACT, LogNormal
+from engine.figures.key import FIELD_OF_SLOT
+from engine.figures.uncertainty import LogNormal
 from engine.uncertainty.sources import SlotSources, Sources
 
 SLOT_KEYS = {field.name for field in fields(Slot)}
@@ -29,9 +30,8 @@ def sources(burst: Scenario, **known: Any) -> Sources:
         name: LogNormal(value) if isinstance(value, float) and name not in plain else value
         for name, value in known.items()
     }
-    of_slot = {key: known.pop(key) for key in ("limit", "overhead", "cache") if key in known}
-    slot = SlotSources(write=known.pop("write", EXACT), **of_slot)
-    return Sources(slots=(slot,) * len(burst.slots), **known)
+    of_slot = {name: known.pop(name) for name in FIELD_OF_SLOT.values() if name in known}
+    return Sources(slots=(SlotSources(**of_slot),) * len(burst.slots), **known)
 
 
 def _round_or_any(lowest: float, highest: float) -> st.SearchStrategy[float]:

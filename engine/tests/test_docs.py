@@ -6,8 +6,8 @@ from pathlib import Path
 from unittest import TestCase
 
 from engine.burst.simulate import simulate
-from engine.learn_file import learnt_values, read_learn_file
-from engine.scenario_file import read_scenario, result_values
+from engine.files.learn_file import learnt_values, read_learn_file
+from engine.files.scenario_file import read_scenario, result_values
 
 FORMATS = Path(__file__).parents[2] / "docs" / "formats.md"
 

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from engine.burst.event_loop import NEVER
 from engine.burst.scenario import Scenario
+from engine.figures.key import Factor
 from engine.quantities import HIGH, LOW, MIDDLE, NOTICED_S, NOTICED_SHARE, NS_IN_S
 from engine.uncertainty.draws import Draws
 from engine.uncertainty.intervals import draws_for
@@ -45,12 +46,12 @@ class Comparison:
 def compare(
     first: tuple[Scenario, Sources],
     second: tuple[Scenario, Sources],
-    independent: frozenset[str],
+    independent: frozenset[Factor],
 ) -> Comparison:
     """What `second` brings against `first`; the same at every call.
 
-    `independent` names the factors (`Sources.factors`) that are not one thing in both: other cards,
-    another body. What they share errs the same way in both, and its error does not blur them.
+    `independent` are the factors that are not one thing in both: other cards, another body. What
+    they share errs the same way in both, and its error does not blur them.
     """
     hold_s = min(scenario.hold_s for scenario, _ in (first, second))
     scenarios = [replace(scenario, hold_s=hold_s) for scenario, _ in (first, second)]

@@ -7,7 +7,7 @@ whatever it is drawn beside, and that two set-ups differ by what differs in them
 
 import hashlib
 import math
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 from functools import lru_cache
 from statistics import NormalDist
@@ -29,10 +29,17 @@ from engine.burst.plan import (
     power_of_two,
 )
 from engine.burst.scenario import Scenario, Slot
-from engine.figures.uncertainty import EXACT, LogNormal, Uncertainty
+from engine.figures.key import Factor, FigureKind
+from engine.figures.uncertainty import EXACT, Uncertainty
 from engine.uncertainty.sources import (
+    BURST,
     COUPLING,
+    ENCODER,
     FACTORS,
+    FILES,
+    FRAME_RATE,
+    HELD,
+    MEMORY,
     ODDS_OF_COUPLING,
     SlotSources,
     Sources,
@@ -55,7 +62,7 @@ class AnyDraws(Protocol):
     def count(self) -> int:
         """How often things are drawn."""
 
-    def ratios(self, factor: str, uncertainty: Uncertainty) -> Real:
+    def ratios(self, factor: Factor, uncertainty: Uncertainty) -> Real:
         """What a number is multiplied by in each draw."""
 
     def couplings(self, scenario: Scenario, sources: Sources) -> Whole:
@@ -67,22 +74,22 @@ class Draws:
     """How often things are drawn, and in which order each of them takes its quantiles.
 
     `names` gives a factor another name than its own, which draws it independently of all others.
-    With `only`, a factor's name, all others are nominal; where that is empty, everything is.
+    With `only` some factors, all others are nominal.
     """
 
     count: int
-    names: Mapping[str, str] = field(default_factory=dict)
-    only: str | None = None
+    names: Mapping[Factor, str] = field(default_factory=dict)
+    only: Collection[Factor] | None = None
 
-    def quantiles(self, factor: str) -> Real:
+    def quantiles(self, factor: Factor) -> Real:
         """A number between 0 and 1 for each draw, evenly spread."""
-        return _quantiles(self.names.get(factor, factor), self.count)
+        return _quantiles(self._name(factor), self.count)
 
-    def ratios(self, factor: str, uncertainty: Uncertainty) -> Real:
+    def ratios(self, factor: Factor, uncertainty: Uncertainty) -> Real:
         """What a number is multiplied by in each draw."""
         if not (self._varies(factor) and uncertainty.spread):
             return _ratios("", EXACT, self.count)
-        name = uncertainty.order_name or self.names.get(factor, factor)
+        name = uncertainty.order_name or self._name(factor)
         return _ratios(name, uncertainty, self.count)
 
     def couplings(self, scenario: Scenario, sources: Sources) -> Whole:
@@ -95,11 +102,14 @@ class Draws:
         places = np.searchsorted(ends, self.quantiles(COUPLING))
         return numbers[np.minimum(places, len(numbers) - 1)]
 
-    def _varies(self, factor: str) -> bool:
-        return self.only is None or factor == self.only
+    def _varies(self, factor: Factor) -> bool:
+        return self.only is None or factor in self.only
+
+    def _name(self, factor: Factor) -> str:
+        return self.names.get(factor) or str(factor)
 
 
-NOMINAL_DRAW = Draws(1, only="")  # one draw with every number nominal
+NOMINAL_DRAW = Draws(1, only=())  # one draw with every number nominal
 
 
 @lru_cache(maxsize=1_024)
@@ -116,10 +126,11 @@ def _uncorrelated(count: int) -> dict[str, Real]:
     and Conover 1982; here by Gram and Schmidt's method). Fewer draws than factors are left as
     they come.
     """
-    columns = np.stack([_column(name, count) for name in FACTORS], axis=1)
-    if count > len(FACTORS):
+    names = list(map(str, FACTORS))
+    columns = np.stack([_column(name, count) for name in names], axis=1)
+    if count > len(names):
         columns, _ = np.linalg.qr(columns - columns.mean(axis=0))
-    return dict(zip(FACTORS, columns.T, strict=True))
+    return dict(zip(names, columns.T, strict=True))
 
 
 def _column(name: str, count: int) -> Real:
@@ -208,10 +219,10 @@ def timed_as(coupling: int, slots: Records, scenario: Scenario, number: int) -> 
 def drawn_bodies(scenario: Scenario, sources: Sources, draws: AnyDraws) -> Records:
     """The plan in each draw with the slots at their nominal speeds, sizes of files too."""
     plans = np.repeat(plan_of(scenario), draws.count)
-    _scale(plans, "held_bytes", draws.ratios("held size", sources.held))
-    _scale(plans, "memory_bytes", draws.ratios("memory", sources.memory))
-    _scale(plans, "interval_ns", 1 / draws.ratios("frame rate", sources.frame_rate))
-    _scale(plans, "encode_ns", 1 / draws.ratios("encoder", sources.encoder))
+    _scale(plans, "held_bytes", draws.ratios(HELD, sources.held_mb))
+    _scale(plans, "memory_bytes", draws.ratios(MEMORY, sources.memory_mb))
+    _scale(plans, "interval_ns", 1 / draws.ratios(FRAME_RATE, sources.frame_rate_fps))
+    _scale(plans, "encode_ns", 1 / draws.ratios(ENCODER, sources.process_fps))
     plans["coupling"] = draws.couplings(scenario, sources)
     return plans
 
@@ -223,9 +234,10 @@ def drawn_slots(
 
     Card and slot are drawn independently, and the lesser counts; the bus caps both.
     """
-    card = draws.ratios(f"card {number + 1}", sources.write)
+    place = number + 1
+    card = draws.ratios(Factor(FigureKind.CARD, place), sources.write_mb_s)
     limit_mb_s = slot.slot_limit_mb_s or math.inf
-    most_mb_s = limit_mb_s * draws.ratios(f"slot {number + 1}", sources.limit)
+    most_mb_s = limit_mb_s * draws.ratios(Factor(FigureKind.SLOT, place), sources.slot_limit_mb_s)
     most_mb_s = np.minimum(most_mb_s, slot.bus_mb_s or math.inf)
     drawn = np.repeat(np.array(nominal, dtype=SLOT)[None], draws.count)
     speeds_mb_s = (
@@ -235,8 +247,8 @@ def drawn_slots(
     )
     for name, (card_mb_s, nominal_mb_s) in zip(TIMES, speeds_mb_s, strict=True):
         _scale(drawn, name, nominal_mb_s / np.minimum(card_mb_s * card, most_mb_s))
-    overhead = draws.ratios(f"overhead {number + 1}", sources.overhead)
-    cache = draws.ratios(f"cache {number + 1}", sources.cache)
+    overhead = draws.ratios(Factor(FigureKind.OVERHEAD, place), sources.overhead_s)
+    cache = draws.ratios(Factor(FigureKind.CACHE, place), sources.cache_mb)
     _scale(drawn, "overhead_ns", overhead)
     _scale(drawn, "cache_bytes", cache)
     _scale(drawn, "flush_bytes_s", card)
@@ -246,10 +258,10 @@ def drawn_slots(
 def drawn_holds(scenario: Scenario, sources: Sources, draws: AnyDraws) -> Whole:
     """The holds in each draw (axes: draw, hold, place): the same presses, files of other sizes."""
     holds = np.repeat(holds_of(scenario)[None], draws.count, axis=0)
-    mean = draws.ratios("file size", sources.files)
+    mean = draws.ratios(FILES, sources.files)
     for number in range(holds.shape[1]):
-        factor = f"burst {number + 1}" if number else "burst"
-        of_burst = mean * draws.ratios(factor, LogNormal(sources.between_bursts))
+        factor = Factor(FigureKind.BURST, number + 1) if number else BURST
+        of_burst = mean * draws.ratios(factor, sources.between_bursts)
         holds[:, number, FILE_SIZE] = parts_of_nominal(of_burst)
     return holds
 

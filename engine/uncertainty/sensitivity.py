@@ -10,6 +10,7 @@ from engine.burst.bottleneck import better_scenario
 from engine.burst.event_loop import NEVER
 from engine.burst.scenario import HOLD_S, Scenario, Slot
 from engine.burst.simulate import simulate
+from engine.figures.key import Factor
 from engine.uncertainty.draws import Draws
 from engine.uncertainty.intervals import Interval, confidence
 from engine.uncertainty.sources import Sources
@@ -94,8 +95,8 @@ def _depth(scenario: Scenario) -> int | None:
 
 
 @lru_cache(maxsize=512)
-def widest_input(scenario: Scenario, sources: Sources) -> str | None:
-    """The input (a name of `Sources.factors`) that alone spreads the burst most.
+def widest_input(scenario: Scenario, sources: Sources) -> Factor | None:
+    """The input that alone spreads the burst most.
 
     By frames at full speed, and those of the hold where no wall is met. None where nothing spreads
     it by as much as WIDE.
@@ -106,7 +107,7 @@ def widest_input(scenario: Scenario, sources: Sources) -> str | None:
     cut = _cut(scenario)
     widest, most = None, WIDE
     for factor in sources.varying:
-        came = sweep([cut], [sources], Draws(DRAWS_OF_ONE, only=factor))
+        came = sweep([cut], [sources], Draws(DRAWS_OF_ONE, only=[factor]))
         depths = came.frames_at_full_speed[0]
         reached = np.where(depths == NEVER, came.frames[0], depths) + 1
         low, high = np.quantile(reached, (0.1, 0.9))

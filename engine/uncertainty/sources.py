@@ -1,45 +1,57 @@
-"""Where the numbers of a set-up came from, and how far off they may be."""
+"""How far off the numbers of a set-up may be."""
 
 import math
 from dataclasses import dataclass
 
 from engine.burst.scenario import MOST_SLOTS
+from engine.figures.key import FIELD_OF_BODY, FIELD_OF_SLOT, Factor, FigureKind
 from engine.figures.uncertainty import EXACT, LogNormal, Uncertainty
 
 # How often each coupling is met with where nobody has tested a body: Ondata's working assumption.
 ODDS_OF_COUPLING = {"parallel": 0.5, "slowest": 0.3, "serial": 0.2}
 
+FRAME_RATE, HELD = Factor(FigureKind.FRAME_RATE), Factor(FigureKind.HELD)
+FILES, BURST = Factor(FigureKind.FILES), Factor(FigureKind.BURST)
+MEMORY, ENCODER = Factor(FigureKind.MEMORY), Factor(FigureKind.ENCODER)
+COUPLING = Factor(FigureKind.COUPLING)
+# All that are drawn, in a fixed order.
+FACTORS = (
+    FRAME_RATE, HELD, FILES, BURST, MEMORY, ENCODER, COUPLING,
+    *(Factor(kind, place) for place in range(1, MOST_SLOTS + 1) for kind in FIELD_OF_SLOT),
+)  # fmt: skip
+
 
 @dataclass(frozen=True, kw_only=True)
 class SlotSources:
-    """How sure the numbers of one slot and its card are.
+    """How sure the numbers of one slot and its card are, by the names that `Slot` has for them.
 
-    `write` is for the card's own speeds, cached and nearly full ones too, `limit` for the most that
-    the slot passes, whatever the card.
+    `write_mb_s` is for the card's own speeds, cached and nearly full ones too, `slot_limit_mb_s`
+    for the most that the slot passes, whatever the card.
     """
 
-    write: Uncertainty
-    limit: Uncertainty = EXACT
-    overhead: Uncertainty = EXACT
-    cache: Uncertainty = EXACT
+    write_mb_s: Uncertainty = EXACT
+    slot_limit_mb_s: Uncertainty = EXACT
+    overhead_s: Uncertainty = EXACT
+    cache_mb: Uncertainty = EXACT
 
 
 @dataclass(frozen=True, kw_only=True)
 class Sources:
-    """How sure the numbers of a set-up are; `slots` has an entry for each slot of the scenario.
+    """How sure the numbers of a set-up are, by the names that `Scenario` has for them.
 
-    `files` is for the mean size of files. `file_to_file` is the standard deviation of the logarithm
-    of their sizes: half of that variance is from burst to burst, half from frame to frame within a
-    burst. A coupling that nobody knows may be any of the three.
+    `slots` has an entry for each slot of the scenario. `files` is for the mean size of files.
+    `file_to_file` is the standard deviation of the logarithm of their sizes: half of that variance
+    is from burst to burst, half from frame to frame within a burst. A coupling that nobody knows
+    may be any of the three.
     """
 
     slots: tuple[SlotSources, ...]
-    frame_rate: Uncertainty = EXACT
-    held: Uncertainty = EXACT
+    frame_rate_fps: Uncertainty = EXACT
+    held_mb: Uncertainty = EXACT
     files: Uncertainty = EXACT
     file_to_file: float = 0.0
-    memory: Uncertainty = EXACT
-    encoder: Uncertainty = EXACT
+    memory_mb: Uncertainty = EXACT
+    process_fps: Uncertainty = EXACT
     knows_coupling: bool = True
 
     @property
@@ -48,43 +60,30 @@ class Sources:
         return self.file_to_file / math.sqrt(2)
 
     @property
-    def between_bursts(self) -> float:
-        """The same of the mean size from burst to burst."""
-        return self.file_to_file / math.sqrt(2)
+    def between_bursts(self) -> LogNormal:
+        """How far the mean size of a burst's files may be from that of all bursts."""
+        return LogNormal(self.file_to_file / math.sqrt(2))
 
     @property
-    def factors(self) -> dict[str, Uncertainty]:
-        """Every number that is drawn, by its name, but for sizes from frame to frame."""
-        shared: dict[str, Uncertainty] = {
-            "frame rate": self.frame_rate,
-            "held size": self.held,
-            "file size": self.files,
-            "burst": LogNormal(self.between_bursts),
-            "memory": self.memory,
-            "encoder": self.encoder,
+    def factors(self) -> dict[Factor, Uncertainty]:
+        """Every number that is drawn, but for sizes from frame to frame."""
+        shared = {Factor(kind): getattr(self, name) for kind, name in FIELD_OF_BODY.items()}
+        of_slots = {
+            Factor(kind, place): getattr(slot, name)
+            for place, slot in enumerate(self.slots, 1)
+            for kind, name in FIELD_OF_SLOT.items()
         }
-        for number, slot in enumerate(self.slots, 1):
-            shared |= {
-                f"card {number}": slot.write,
-                f"slot {number}": slot.limit,
-                f"overhead {number}": slot.overhead,
-                f"cache {number}": slot.cache,
-            }
-        return shared
+        return shared | {BURST: self.between_bursts} | of_slots
 
     @property
-    def varying(self) -> list[str]:
-        """The names of all factors that are not known exactly, that of the coupling included."""
-        spreads = {name: uncertainty.spread for name, uncertainty in self.factors.items()}
-        spreads[COUPLING] = 0.0 if self.knows_coupling else 1.0
-        return [name for name in FACTORS if spreads.get(name)]
+    def varying(self) -> list[Factor]:
+        """All factors that are not known exactly, the coupling included."""
+        known = self.factors
+        return [
+            factor
+            for factor in FACTORS
+            if (known[factor].spread if factor in known else self._varies(factor))
+        ]
 
-
-def _all_factors() -> tuple[str, ...]:
-    numbers = list(Sources(slots=(SlotSources(write=EXACT),) * MOST_SLOTS).factors)
-    place = numbers.index("encoder") + 1
-    return (*numbers[:place], COUPLING, *numbers[place:])
-
-
-COUPLING = "coupling"
-FACTORS = _all_factors()
+    def _varies(self, factor: Factor) -> bool:
+        return factor == COUPLING and not self.knows_coupling

@@ -12,7 +12,7 @@ ROOT = Path(settings.BASE_DIR)
 APPS = ("accounts", "camera", "choose", "compare", "desk", "kit", "ondata", "pages", "prices",
         "setups", "sharing", "table", "engine")  # fmt: skip
 # Not on screen: faults of the scenario file speak of its keys, and reports go to the log.
-FOR_DEVELOPERS = ("engine/scenario_file.py", "engine/burst/result.py", "ondata/settings.py")
+FOR_DEVELOPERS = ("engine/files/scenario_file.py", "engine/burst/result.py", "ondata/settings.py")
 TAG = re.compile(r"{%.*?%}|{{.*?}}", re.DOTALL)
 SPOKEN = re.compile(r'(?:aria-label|placeholder|title|label)="([^"]*)"')
 MARKUP = re.compile(r"<[^>]*>")

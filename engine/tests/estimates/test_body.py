@@ -43,10 +43,17 @@ def sources(body: BodyEstimate, card: Figure) -> Sources:
     recording = body.format(RAW)
     limit = LogUniform.of_spread(body.slots[0].uncertainty.spread)
     return Sources(
-        slots=(SlotSources(write=LogUniform.of_spread(card.uncertainty.spread), limit=limit),),
-        frame_rate=PRINTED, held=recording.held.uncertainty, files=recording.files[0].uncertainty,
-        file_to_file=FILES_OF_FORMAT[RAW][0].variation, memory=body.memory.uncertainty,
-    )  # fmt: skip
+        slots=(
+            SlotSources(
+                write_mb_s=LogUniform.of_spread(card.uncertainty.spread), slot_limit_mb_s=limit
+            ),
+        ),
+        frame_rate_fps=PRINTED,
+        held_mb=recording.held.uncertainty,
+        files=recording.files[0].uncertainty,
+        file_to_file=FILES_OF_FORMAT[RAW][0].variation,
+        memory_mb=body.memory.uncertainty,
+    )
 
 
 class Claims(unittest.TestCase):

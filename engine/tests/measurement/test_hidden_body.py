@@ -12,6 +12,7 @@ from engine.measurement.hidden_body import HiddenBody
 from engine.measurement.runs import values_of
 from engine.measurement.synthetic_camera import shots
 from engine.tests.measurement.test_learning import BODY
+from engine.uncertainty.sources import MEMORY
 
 seeds = st.integers(1, 10**6)
 
@@ -35,7 +36,7 @@ class HiddenBodies(unittest.TestCase):
                 self.assertEqual(ratio_of[name], body.ratios(second)[factor])
         shot = simulate(body.scenario(second))
         self.assertGreaterEqual(shot.frames, 1)
-        memory = values_of(body.scenario(second))["memory"]
+        memory = values_of(body.scenario(second))[MEMORY]
         self.assertTrue(0.5 <= memory / 900 <= 2, "within what is assumed")
 
     def test_bodies_of_other_seeds_differ_and_so_do_bursts(self) -> None:

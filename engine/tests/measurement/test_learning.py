@@ -9,6 +9,7 @@ import numpy as np
 from engine.burst.plan import COUPLING_NUMBER
 from engine.burst.scenario import File
 from engine.figures.figure import Figure
+from engine.figures.key import FigureKey, FigureKind
 from engine.figures.uncertainty import LogNormal, LogUniform
 from engine.measurement.assumed import (
     AssumedBody,
@@ -28,15 +29,17 @@ from engine.measurement.synthetic_camera import stand_in_runs
 from engine.uncertainty.sources import ODDS_OF_COUPLING
 
 BODY = AssumedBody(
-    memory=Figure(900, LogUniform(0.5, 2)),
+    memory_mb=Figure(900, LogUniform(0.5, 2)),
     rates={12.0: LogNormal(0.02)},
     formats={
         "raw": AssumedFormat(name="raw", files=(File(name="raw", mb=30),)),
         "jpeg": AssumedFormat(name="jpeg", files=(File(name="jpeg", mb=12),), never_waits=True),
     },
     slots=(AssumedSlot(bus_mb_s=312), AssumedSlot(bus_mb_s=312)),
-    cards={name: AssumedCard(name=name, write=Figure(200, LogNormal(0.15))) for name in "AB"},
+    cards={name: AssumedCard(name=name, write_mb_s=Figure(200, LogNormal(0.15))) for name in "AB"},
 )
+MEMORY = FigureKey(FigureKind.MEMORY)
+CARD_A, CARD_B = (FigureKey(FigureKind.CARD, name) for name in "AB")
 EVERYTHING = Observed(frames_at_full_speed=1, frames=1, clear_s=1.0)
 
 
@@ -59,8 +62,8 @@ def learnt_of(runs: list[Run]) -> Learnt:
     return Learnt(runs, learn(runs, count=100))
 
 
-def width(learnt: Learnt, name: str) -> float:
-    figure = learnt.figures[name]
+def width(learnt: Learnt, key: FigureKey) -> float:
+    figure = learnt.figures[key]
     return float(np.log(figure.high / figure.low))
 
 
@@ -118,7 +121,7 @@ class Learning(unittest.TestCase):
         widths = []
         for seed in range(6):
             _, runs = stand_in_runs([run(), run("B"), run(), run("B")], seed)
-            widths.append([width(learnt_of(runs[:count]), "memory") for count in (1, 4)])
+            widths.append([width(learnt_of(runs[:count]), MEMORY) for count in (1, 4)])
         of_one, of_four = np.mean(widths, axis=0)
         self.assertLess(of_four, 0.9 * of_one)
 
@@ -144,7 +147,7 @@ class Learning(unittest.TestCase):
             Learnt.before_runs(),
         ):
             guesses = known.with_figures(both.sources, dict(both.figures))
-            for name, spread in (("card B", 0.15), ("memory", np.log(2) / math.sqrt(3))):
+            for name, spread in ((CARD_B, 0.15), (MEMORY, np.log(2) / math.sqrt(3))):
                 if name not in known.population.unknowns.figures:
                     self.assertAlmostEqual(
                         spread, np.log(guesses.ratios(name)).std(), delta=0.1 * spread
@@ -162,15 +165,15 @@ class Learning(unittest.TestCase):
 
     def test_one_wild_run_is_flagged_and_pulls_little(self) -> None:
         _, runs = stand_in_runs([run(), run(), run(), run()], 2)
-        honest = learnt_of(runs).figures["memory"].middle
+        honest = learnt_of(runs).figures[MEMORY].middle
         slip = replace(runs[0].observed, frames_at_full_speed=1, frames=200)
         learnt = learnt_of([replace(runs[0], observed=slip), *runs[1:]])
         self.assertEqual([0], learnt.wild)
-        self.assertAlmostEqual(honest, learnt.figures["memory"].middle, delta=0.15 * honest)
+        self.assertAlmostEqual(honest, learnt.figures[MEMORY].middle, delta=0.15 * honest)
 
     def test_no_wall_in_a_minute_is_a_bound_on_the_write_speed(self) -> None:
         shown = [run(recording="jpeg", hold_s=60, observed=Observed(did_not_slow=True))]
-        card = learnt_of(shown).figures["card A"]
+        card = learnt_of(shown).figures[CARD_A]
         self.assertGreater(card.low, 0.9 * card.low_before)
         slow = setup_of(
             BODY, format_name="raw", frame_rate_fps=12.0, card_names="A", hold_s=60

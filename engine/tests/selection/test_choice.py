@@ -110,7 +110,7 @@ class Kit:
         spread = self.pick(self.spread, 2 * self.spread)
         limit = self.pick(None, 200)
         slot = replace(slot, slot_limit_mb_s=limit)
-        sources = SlotSources(write=LogNormal(spread), limit=LogNormal(self.spread))
+        sources = SlotSources(write_mb_s=LogNormal(spread), slot_limit_mb_s=LogNormal(self.spread))
         return Side(slot=slot, sources=sources)
 
     def options(self):
@@ -464,7 +464,7 @@ def shoot_all(drawn, pairs, first, second, is_shot, asked, frames, counted) -> N
 
 def card(write_mb_s: float, price_cents: int | None, slots: int = 1, **changes) -> Candidate:
     slot = Slot(write_mb_s=write_mb_s, free_mb=64_000)
-    side = Side(slot=slot, sources=SlotSources(write=MEASURED_HERE))
+    side = Side(slot=slot, sources=SlotSources(write_mb_s=MEASURED_HERE))
     return Candidate(**{"key": f"{write_mb_s:g}", "sides": (side,) * slots,
                         "price_cents": price_cents, "copy_mb_s": 100} | changes)  # fmt: skip
 
@@ -509,7 +509,9 @@ class ChoiceTests(TestCase):
 
     def test_steps_tell_what_more_money_buys_and_where_it_is_wasted(self) -> None:
         slot = Slot(write_mb_s=900, slot_limit_mb_s=500, free_mb=64_000)
-        capped = Side(slot=slot, sources=SlotSources(write=MEASURED_HERE, limit=MEASURED_HERE))
+        capped = Side(
+            slot=slot, sources=SlotSources(write_mb_s=MEASURED_HERE, slot_limit_mb_s=MEASURED_HERE)
+        )
         best, same = (card(500, price, key=str(price), sides=(capped,), copy_mb_s=copy)
                       for price, copy in ((6_000, 100), (20_000, 800)))  # fmt: skip
         choice = self.chosen(card(200, 2_000), best, same, light_out_s=60, frames_a_day=1_000)
@@ -522,7 +524,7 @@ class ChoiceTests(TestCase):
         self.assertAlmostEqual(437.5, copying.copied_sooner_s, delta=0.1)
 
     def test_a_smaller_card_is_not_copied_sooner_because_less_fits(self) -> None:
-        known = SlotSources(write=MEASURED_HERE)
+        known = SlotSources(write_mb_s=MEASURED_HERE)
         small, large = (
             Side(slot=Slot(write_mb_s=400, free_mb=gb * 1_000), sources=known) for gb in (32, 512)
         )

@@ -3,19 +3,20 @@
 from unittest import TestCase
 
 from engine.burst.scenario import Scenario
+from engine.figures.key import Factor, FigureKind
 from engine.figures.uncertainty import ESTIMATED, MEASURED_ELSEWHERE, MEASURED_HERE, Uncertainty
 from engine.tests.builders import scenario, sources
 from engine.uncertainty.comparison import Comparison, compare
 from engine.uncertainty.sources import Sources
 
-CARDS = frozenset({"card 1", "card 2"})
+CARDS = frozenset({Factor(FigureKind.CARD, 1), Factor(FigureKind.CARD, 2)})
 
 
 def side(write: Uncertainty | float = MEASURED_HERE, **changes: float) -> tuple[Scenario, Sources]:
     burst = scenario(**changes)
     return burst, sources(
-        burst, write=write, files=MEASURED_HERE, memory=MEASURED_ELSEWHERE,
-        encoder=MEASURED_HERE, file_to_file=0.1,
+        burst, write_mb_s=write, files=MEASURED_HERE, memory_mb=MEASURED_ELSEWHERE,
+        process_fps=MEASURED_HERE, file_to_file=0.1,
     )  # fmt: skip
 
 

@@ -14,14 +14,13 @@ from engine.figures.uncertainty import (
     MEASURED_HERE,
     OF_SOURCE,
     PRINTED,
-    LogNormal,
     LogUniform,
     Uncertainty,
 )
 from engine.tests.builders import scenario, sources
 from engine.uncertainty.intervals import Interval, confidence
 from engine.uncertainty.sensitivity import too_close_to_call, widest_input
-from engine.uncertainty.sources import SlotSources, Sources
+from engine.uncertainty.sources import MEMORY, SlotSources, Sources
 
 BODIES = 2_000
 SHARE_IN_RANGE = (0.76, 0.84)
@@ -42,23 +41,23 @@ class Coverage(TestCase):
         return float(np.exp(uncertainty.spread * self.random.standard_normal()))
 
     def true_body(self, told: Scenario, known: Sources) -> Scenario:
-        size = self.ratio(known.files) * self.ratio(LogNormal(known.between_bursts))
+        size = self.ratio(known.files) * self.ratio(known.between_bursts)
         slots = [
             replace(
                 slot,
-                write_mb_s=slot.write_mb_s * self.ratio(of_slot.write),
+                write_mb_s=slot.write_mb_s * self.ratio(of_slot.write_mb_s),
                 slot_limit_mb_s=slot.slot_limit_mb_s
-                and slot.slot_limit_mb_s * self.ratio(of_slot.limit),
-                overhead_s=slot.overhead_s * self.ratio(of_slot.overhead),
+                and slot.slot_limit_mb_s * self.ratio(of_slot.slot_limit_mb_s),
+                overhead_s=slot.overhead_s * self.ratio(of_slot.overhead_s),
             )
             for slot, of_slot in zip(told.slots, known.slots, strict=True)
         ]
         return replace(
             told,
-            frame_rate_fps=told.frame_rate_fps * self.ratio(known.frame_rate),
-            memory_mb=told.memory_mb * self.ratio(known.memory),
-            held_mb=told.held_mb * self.ratio(known.held),
-            process_fps=told.process_fps and told.process_fps * self.ratio(known.encoder),
+            frame_rate_fps=told.frame_rate_fps * self.ratio(known.frame_rate_fps),
+            memory_mb=told.memory_mb * self.ratio(known.memory_mb),
+            held_mb=told.held_mb * self.ratio(known.held_mb),
+            process_fps=told.process_fps and told.process_fps * self.ratio(known.process_fps),
             files=tuple(File(name=file.name, mb=file.mb * size) for file in told.files),
             slots=tuple(slots),
         )
@@ -69,16 +68,23 @@ class Coverage(TestCase):
             "a slot as fast as the card": (scenario(write_mb_s=250, slot_limit_mb_s=250), {}),
             "an estimated card": (
                 scenario(write_mb_s=250, slot_limit_mb_s=250),
-                {"write": LogUniform(0.5, 1.6)},
+                {"write_mb_s": LogUniform(0.5, 1.6)},
             ),
             "a long hold": (scenario(hold_s=90, overhead_s=0.02), {}),
         }
         for source, (words, (told, of_slot)) in product(OF_SOURCE.values(), cases.items()):
-            slot = SlotSources(**{"write": source, "limit": source, "overhead": source} | of_slot)
+            slot = SlotSources(
+                **{"write_mb_s": source, "slot_limit_mb_s": source, "overhead_s": source} | of_slot
+            )
             known = Sources(
-                slots=(slot,), frame_rate=source, held=source, files=source, memory=source,
-                encoder=source, file_to_file=0.1,
-            )  # fmt: skip
+                slots=(slot,),
+                frame_rate_fps=source,
+                held_mb=source,
+                files=source,
+                memory_mb=source,
+                process_fps=source,
+                file_to_file=0.1,
+            )
             said = confidence(told, known)
             bodies = [simulate(self.true_body(told, known)) for _ in range(BODIES)]
             depths = [body.frames_at_full_speed for body in bodies]
@@ -104,14 +110,14 @@ class Ranges(TestCase):
     def test_what_is_predicted_lies_in_its_range_though_it_be_the_least_of_four(self) -> None:
         slots = scenario(write_mb_s=200, slot_limit_mb_s=200).slots * 2
         burst = scenario(slots=slots, arrangement="mirror")
-        unsure = sources(burst, write=0.3, limit=0.3)
+        unsure = sources(burst, write_mb_s=0.3, slot_limit_mb_s=0.3)
         said, result = confidence(burst, unsure), simulate(burst)
         self.assertTrue(said.frames.low <= result.frames <= said.frames.high)
         self.assertEqual(result.frames, said.frames.high)
 
     def test_no_wall_is_no_number(self) -> None:
         easy = scenario(write_mb_s=2000)
-        said = confidence(easy, sources(easy, write=MEASURED_HERE))
+        said = confidence(easy, sources(easy, write_mb_s=MEASURED_HERE))
         self.assertEqual((None, 0), (said.frames_at_full_speed.middle, said.wall_share))
 
     def test_a_card_that_fills_is_an_outcome_of_its_own(self) -> None:
@@ -123,7 +129,9 @@ class Ranges(TestCase):
 
     def test_every_hold_of_a_series_has_its_odds(self) -> None:
         burst = replace(scenario(hold_s=1.4), later_holds=(Hold(press_s=2, hold_s=1.4),))
-        fresh, second = confidence(burst, sources(burst, write=PRINTED, memory=PRINTED)).holds
+        fresh, second = confidence(
+            burst, sources(burst, write_mb_s=PRINTED, memory_mb=PRINTED)
+        ).holds
         self.assertLess(fresh.wall_share, 0.5)
         self.assertEqual(1, second.wall_share)
 
@@ -147,9 +155,9 @@ class TooCloseToCall(TestCase):
 
     def test_uncertain_inputs_alone_do_not_make_a_set_up_close(self) -> None:
         burst = scenario()
-        unsure = sources(burst, memory=ESTIMATED, write=MEASURED_HERE)
+        unsure = sources(burst, memory_mb=ESTIMATED, write_mb_s=MEASURED_HERE)
         said = confidence(burst, unsure).frames_at_full_speed
         self.assertGreater(said.high, 1.5 * said.low)
         self.assertIsNone(too_close_to_call(burst))
-        self.assertEqual("memory", widest_input(burst, unsure))
-        self.assertIsNone(widest_input(burst, sources(burst, write=MEASURED_HERE)))
+        self.assertEqual(MEMORY, widest_input(burst, unsure))
+        self.assertIsNone(widest_input(burst, sources(burst, write_mb_s=MEASURED_HERE)))

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from engine import InvalidScenario
 from engine.burst.simulate import simulate
+from engine.figures.key import Factor, FigureKind
 from engine.figures.uncertainty import LogNormal, LogUniform
 from engine.tests.builders import scenario, scenarios, sources
 from engine.uncertainty.draws import Draws
@@ -32,14 +33,14 @@ class Sweep(TestCase):
 
     def test_draws_are_common_and_come_again(self) -> None:
         burst = scenario()
-        unsure = sources(burst, write=0.05, files=0.05, file_to_file=0.1, memory=0.05)
+        unsure = sources(burst, write_mb_s=0.05, files=0.05, file_to_file=0.1, memory_mb=0.05)
         one = sweep([burst], [unsure], Draws(50))
         among_others = sweep([scenario(hold_s=9), burst], [unsure] * 2, Draws(50))
         self.assertFalse(np.ptp(one.frames) == 0)
         self.assertEqual(one.frames[0].tolist(), among_others.frames[1].tolist())
 
     @given(
-        st.sampled_from(("frame_rate", "held", "files", "memory", "encoder")),
+        st.sampled_from(("frame_rate_fps", "held_mb", "files", "memory_mb", "process_fps")),
         st.floats(0.05, 0.3),
     )
     def test_each_spread_moves_what_it_is_of_and_keeps_the_middle(self, name, spread) -> None:
@@ -54,17 +55,17 @@ class Sweep(TestCase):
     ) -> None:
         bus = 400
         burst = scenario(write_mb_s=card, slot_limit_mb_s=limit, bus_mb_s=bus)
-        unsure = sources(burst, write=of_card, limit=of_limit)
+        unsure = sources(burst, write_mb_s=of_card, slot_limit_mb_s=of_limit)
         draws = Draws(60)
         passed = np.minimum(
-            card * draws.ratios("card 1", LogNormal(of_card)),
-            limit * draws.ratios("slot 1", LogNormal(of_limit)),
+            card * draws.ratios(Factor(FigureKind.CARD, 1), LogNormal(of_card)),
+            limit * draws.ratios(Factor(FigureKind.SLOT, 1), LogNormal(of_limit)),
         )
         shot = [simulate(scenario(write_mb_s=min(mb_s, bus))).frames for mb_s in passed]
         self.assertLessEqual(np.ptp(sweep([burst], [unsure], draws).frames[0] - shot), 1)
 
     def test_an_even_spread_never_leaves_its_ends(self) -> None:
-        ratios = Draws(500).ratios("card 1", LogUniform(0.5, 1.5))
+        ratios = Draws(500).ratios(Factor(FigureKind.CARD, 1), LogUniform(0.5, 1.5))
         self.assertTrue(((ratios >= 0.5) & (ratios <= 1.5)).all())
         self.assertAlmostEqual(np.sqrt(0.75), np.median(ratios), delta=0.01)
 
@@ -82,7 +83,7 @@ class Sweep(TestCase):
 
     def test_draws_too_small_for_one_frame_end_and_take_none(self) -> None:
         burst = scenario(memory_mb=50)
-        came = sweep([burst], [sources(burst, memory=0.5)], Draws(50))
+        came = sweep([burst], [sources(burst, memory_mb=0.5)], Draws(50))
         self.assertEqual(0, came.frames.min())
 
     def test_a_request_too_large_is_refused(self) -> None:

@@ -6,10 +6,12 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from engine.figures.key import Factor, FigureKind
 from engine.figures.uncertainty import JointSamples
 from engine.tests.builders import scenario, sources
 from engine.uncertainty.draws import Draws
 from engine.uncertainty.intervals import confidence
+from engine.uncertainty.sources import MEMORY
 
 
 class LearntTogether(unittest.TestCase):
@@ -19,8 +21,10 @@ class LearntTogether(unittest.TestCase):
         self, ratios: list[float], count: int
     ) -> None:
         learnt, draws = JointSamples(tuple(ratios)), Draws(count)
-        first = draws.ratios("memory", learnt)
-        second = draws.ratios("card 1", JointSamples(tuple(1 / ratio for ratio in ratios)))
+        first = draws.ratios(MEMORY, learnt)
+        second = draws.ratios(
+            Factor(FigureKind.CARD, 1), JointSamples(tuple(1 / ratio for ratio in ratios))
+        )
         if learnt.spread > 0:
             np.testing.assert_allclose(first * second, 1)
         if count % len(ratios) == 0 and learnt.spread > 0:
@@ -31,9 +35,9 @@ class LearntTogether(unittest.TestCase):
         random = np.random.default_rng(1)
         ratios = np.exp(0.2 * random.standard_normal(200))
         burst = scenario(hold_s=3)
-        apart = sources(burst, memory=0.2, held=0.2, files=0.2)
+        apart = sources(burst, memory_mb=0.2, held_mb=0.2, files=0.2)
         same = JointSamples(tuple(map(float, ratios)))
-        joint = sources(burst, memory=same, held=same, files=same)
+        joint = sources(burst, memory_mb=same, held_mb=same, files=same)
         wide, narrow = (confidence(burst, one).frames for one in (apart, joint))
         self.assertLess(narrow.high - narrow.low, 0.5 * (wide.high - wide.low))
 

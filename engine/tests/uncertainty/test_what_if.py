@@ -67,7 +67,7 @@ class WhatIfs(TestCase):
     @given(st.floats(0.01, 0.2), st.floats(0.01, 0.1))
     def test_the_endless_speed_is_enough_in_four_draws_of_five(self, of_files, of_rate) -> None:
         burst = scenario(hold_s=60, memory_mb=150)
-        unsure = sources(burst, files=of_files, frame_rate=of_rate)
+        unsure = sources(burst, files=of_files, frame_rate_fps=of_rate)
         needed_mb_s = no_wall_write_mb_s(burst, unsure, 0)
         constant = replace(burst, slots=(Slot(write_mb_s=needed_mb_s * 1.0001),))
         came = sweep([constant], [unsure], Draws(1_000)).depths[0, :, 0]

@@ -1,13 +1,13 @@
 """Typed values out of a JSON object that somebody else wrote, with every fault it has."""
 
 import json
-from collections.abc import Callable, Sequence
-from typing import Any, NoReturn, TypeVar
+from collections.abc import Callable, Collection, Mapping, Sequence
+from dataclasses import MISSING, Field, fields
+from typing import Any, NoReturn, TypeVar, get_args
 
-from engine.figures.uncertainty import OF_SOURCE, LogNormal
-from engine.quantities import InvalidValues, Range
-
-SPREAD = Range(0, 2, "of the logarithm")
+from engine.figures.figure import Figure
+from engine.figures.uncertainty import OF_SOURCE, PRINTED, SPREAD, LogNormal, Uncertainty
+from engine.quantities import InvalidValues, Range, ranges_of
 
 Value = TypeVar("Value")
 REQUIRED: Any = object()
@@ -46,6 +46,7 @@ class Keys:
     def __init__(self, json_object: dict[str, Any]) -> None:
         self.values = dict(json_object)
         self.faults: dict[str, str] = {}
+        self.sources: Mapping[str, Uncertainty] = {}
 
     def build(self, kind: Callable[..., Value], **values: Any) -> Value:
         """`kind` from `values`, unless a key was at fault or nobody asked for it."""
@@ -53,6 +54,45 @@ class Keys:
         if self.faults:
             raise InvalidFile(self.faults)
         return kind(**values)
+
+    def of(self, kind: Callable[..., Value], **given: Any) -> Value:
+        """A `kind`, a dataclass whose fields are the keys, but for those that are `given`."""
+        return self.build(kind, **self.fields_of(kind, without=given), **given)
+
+    def fields_of(self, kind: Any, without: Collection[str] = ()) -> dict[str, Any]:
+        """The values of the fields of a dataclass, each as its type and its range say.
+
+        Where some are figures, `sources` of the file says how sure each of them is.
+        """
+        if any(Figure in _types(one) for one in fields(kind)):
+            self.sources = self.optional_part("sources", _sources, {})
+        return {
+            one.name: self._field(one, ranges_of(kind).get(one.name))
+            for one in fields(kind)
+            if one.name not in without
+        }
+
+    def _field(self, field: Field[Any], allowed: Range | None) -> Any:
+        name, types = field.name, _types(field)
+        default = REQUIRED if field.default is MISSING else field.default
+        if Uncertainty in types:
+            return self.source(name)
+        if allowed is None:
+            return self.flag(name) if bool in types else self.text(name, default)
+        if Figure in types:
+            value = self.number(name, allowed, None)
+            return None if value is None else Figure(float(value), self.source_of(name))
+        read = self.whole_number if int in types else self.number
+        return read(name, allowed, default)
+
+    def source_of(self, name: str) -> Uncertainty:
+        """How sure the number called so is, once `fields_of` has read the sources."""
+        return self.sources.get(name, PRINTED)
+
+    def flag(self, key: str) -> Any:
+        """True or false, which it is where it is left out."""
+        value = self._take(key, False)
+        return value if isinstance(value, bool) else self.fault(key, "must be true or false")
 
     def number(self, key: str, allowed: Range, default: float | None = REQUIRED) -> Any:
         """A number within `allowed`; null is taken where null is the default."""
@@ -125,6 +165,14 @@ class Keys:
     def fault(self, key: str, fault: str) -> None:
         """Notes what is wrong with a key; the first fault of a key stands."""
         self.faults.setdefault(key, fault)
+
+
+def _types(field: Field[Any]) -> tuple[Any, ...]:
+    return get_args(field.type) or (field.type,)
+
+
+def _sources(keys: Keys) -> dict[str, Uncertainty]:
+    return {key: keys.source(key) for key in list(keys.values)} | keys.build(dict)
 
 
 def _as_float(value: float) -> float:

@@ -6,8 +6,8 @@ import sys
 from typing import Any
 from unittest import TestCase
 
-from engine.json_keys import InvalidFile
-from engine.learn_file import read_learn_file
+from engine.files.json_keys import InvalidFile
+from engine.files.learn_file import read_learn_file
 
 FORMAT = {"name": "raw", "files": [{"mb": 30}]}
 BODY = {"rates": [{"fps": 10}], "formats": [FORMAT], "slots": [{"bus_mb_s": 312}]}

@@ -11,7 +11,7 @@ import hypothesis
 from engine import InvalidScenario
 from engine.burst.simulate import simulate
 from engine.figures.uncertainty import ESTIMATED, PRINTED, LogNormal
-from engine.scenario_file import (
+from engine.files.scenario_file import (
     range_values,
     read_scenario,
     read_with_sources,
@@ -164,11 +164,14 @@ class Ranges(TestCase):
         _, sources = read_with_sources(text(slots=[slot], sources=told))
         self.assertEqual(
             Sources(
-                slots=(SlotSources(write=ESTIMATED, limit=LogNormal(0.05)),), memory=PRINTED,
-                files=LogNormal(0.1), file_to_file=0.08, knows_coupling=False,
+                slots=(SlotSources(write_mb_s=ESTIMATED, slot_limit_mb_s=LogNormal(0.05)),),
+                memory_mb=PRINTED,
+                files=LogNormal(0.1),
+                file_to_file=0.08,
+                knows_coupling=False,
             ),
             sources,
-        )  # fmt: skip
+        )
 
     def test_without_sources_everything_is_known(self) -> None:
         ranges = range_values(*read_with_sources(text()))

@@ -6,13 +6,12 @@ from typing import Any
 
 import numpy as np
 
-from engine.burst import scenario as limits
 from engine.burst.bottleneck import Bottleneck
 from engine.burst.result import Result
-from engine.burst.scenario import File, Hold, InvalidScenario, Scenario, Slot
-from engine.figures.uncertainty import EXACT, OF_SOURCE
-from engine.json_keys import SPREAD, InvalidFile, Keys, json_object
-from engine.quantities import BYTES_IN_MB, NS_IN_S, WRITE_MB_S
+from engine.burst.scenario import HOLD_S, File, Hold, InvalidScenario, Scenario, Slot
+from engine.figures.uncertainty import OF_SOURCE, SPREAD
+from engine.files.json_keys import InvalidFile, Keys, json_object
+from engine.quantities import BYTES_IN_MB, NS_IN_S
 from engine.uncertainty.intervals import confidence
 from engine.uncertainty.sensitivity import too_close_to_call, widest_input
 from engine.uncertainty.sources import SlotSources, Sources
@@ -74,9 +73,9 @@ def result_values(result: Result) -> dict[str, Any]:
 def range_values(scenario: Scenario, sources: Sources) -> dict[str, Any]:
     """The ranges of a prediction, and why they are wide, as a JSON object."""
     values = asdict(confidence(scenario, sources))
-    close = too_close_to_call(scenario)
+    close, widest = too_close_to_call(scenario), widest_input(scenario, sources)
     return values | {
-        "widest_input": widest_input(scenario, sources),
+        "widest_input": widest and str(widest),
         "too_close_to_call": close and asdict(close),
     }
 
@@ -95,63 +94,35 @@ def _hold_values(result: Result) -> Iterator[dict[str, Any]]:
 
 
 def _read_file(keys: Keys) -> File:
-    return keys.build(File, name=keys.text("name"), mb=keys.number("mb", limits.FILE_MB))
+    return keys.of(File)
 
 
 def _read_slot(keys: Keys) -> tuple[Slot, SlotSources]:
-    of_slot = keys.optional_part("sources", _read_slot_sources, SlotSources(write=EXACT))
-    slot = keys.build(
-        Slot,
-        write_mb_s=keys.number("write_mb_s", WRITE_MB_S),
-        overhead_s=keys.number("overhead_s", limits.OVERHEAD_S, 0.0),
-        free_mb=keys.number("free_mb", limits.FREE_MB, None),
-        cache_mb=keys.number("cache_mb", limits.CACHE_MB, 0.0),
-        cache_write_mb_s=keys.number("cache_write_mb_s", WRITE_MB_S, None),
-        cache_flush_mb_s=keys.number("cache_flush_mb_s", WRITE_MB_S, None),
-        slow_below_free_mb=keys.number("slow_below_free_mb", limits.FREE_MB, 0.0),
-        slow_factor=keys.number("slow_factor", limits.SLOW_FACTOR, 1.0),
-        slot_limit_mb_s=keys.number("slot_limit_mb_s", WRITE_MB_S, None),
-        bus_mb_s=keys.number("bus_mb_s", WRITE_MB_S, None),
-    )
-    return slot, of_slot
+    of_slot = keys.optional_part("sources", _read_slot_sources, SlotSources())
+    return keys.of(Slot), of_slot
 
 
 def _read_slot_sources(keys: Keys) -> SlotSources:
-    return keys.build(
-        SlotSources,
-        write=keys.source("write_mb_s"),
-        limit=keys.source("slot_limit_mb_s"),
-        overhead=keys.source("overhead_s"),
-        cache=keys.source("cache_mb"),
-    )
+    return keys.of(SlotSources)
 
 
 def _read_sources(keys: Keys) -> Sources:
-    return keys.build(
+    return keys.of(
         Sources,
         slots=(),
-        frame_rate=keys.source("frame_rate_fps"),
-        held=keys.source("held_mb"),
-        files=keys.source("files"),
         file_to_file=keys.number("file_to_file", SPREAD, 0.0),
-        memory=keys.source("memory_mb"),
-        encoder=keys.source("process_fps"),
         knows_coupling=keys.word("coupling", list(OF_SOURCE), "measured_here") != "estimated",
     )
 
 
 def _read_hold(keys: Keys) -> Hold:
-    return keys.build(
-        Hold,
-        press_s=keys.number("press_s", limits.PRESS_S),
-        hold_s=keys.number("hold_s", limits.HOLD_S),
-    )
+    return keys.of(Hold)
 
 
 def _read_holds(keys: Keys) -> dict[str, Any]:
     """One hold, or a series in its place; presses are counted from the first one."""
     if "series" not in keys.values:
-        return {"hold_s": keys.number("hold_s", limits.HOLD_S)}
+        return {"hold_s": keys.number("hold_s", HOLD_S)}
     holds = keys.parts("series", _read_hold)
     if keys.faults:
         return {}
@@ -169,17 +140,11 @@ def _read_holds(keys: Keys) -> dict[str, Any]:
 def _read_scenario(keys: Keys) -> tuple[Scenario, Sources]:
     sources = keys.optional_part("sources", _read_sources, Sources(slots=()))
     sides = keys.parts("slots", _read_slot)
-    scenario = keys.build(
+    slots, of_slots = zip(*sides, strict=True) if sides else ((), ())
+    scenario = keys.of(
         Scenario,
-        **_read_holds(keys),
-        frame_rate_fps=keys.number("frame_rate_fps", limits.FRAME_RATE_FPS),
-        memory_mb=keys.number("memory_mb", limits.MEMORY_MB),
-        held_mb=keys.number("held_mb", limits.HELD_MB, 0.0),
-        process_fps=keys.number("process_fps", limits.PROCESS_FPS, None),
+        **{"hold_s": 0.0, "later_holds": ()} | _read_holds(keys),
         files=keys.parts("files", _read_file),
-        slots=tuple(slot for slot, _ in sides),
-        arrangement=keys.text("arrangement", "single"),
-        coupling=keys.text("coupling", "parallel"),
-        resume_free_frames=keys.whole_number("resume_free_frames", limits.RESUME_FREE_FRAMES, 1),
+        slots=slots,
     )
-    return scenario, replace(sources, slots=tuple(of_slot for _, of_slot in sides))
+    return scenario, replace(sources, slots=of_slots)
