@@ -30,7 +30,7 @@ DOUBTS = {
 def answer_of(
     learnt: Learnt, setups: list[Setup], days: list[date], used: list[int], unused: list[int]
 ) -> Answer:
-    """What `learnt` comes to; `setups` and `days` are those of its runs, as they are assumed."""
+    """What `learnt` comes to; `setups` and `days` are those of its runs."""
     asked = asked_of(setups)
     predictions = predicted(learnt, asked)
     tests = [replace(asked[row.query], hold_s=TEST_HOLD_S) for row in predictions]

@@ -17,9 +17,7 @@ from engine.measurement.by_hand import ByHand
 from engine.measurement.runs import Method, Observed, accuracy_of
 from engine.measurement.runs import Run as EngineRun
 from engine.uncertainty.sources import SlotSources, Sources
-from kit.learnt import card_as_assumed
-from kit.models import Body
-from setups.engine_adapter import scenario_of, sources_of
+from setups.engine_adapter import SetupFigures
 from setups.setup import Setup
 
 TAPPED_FRAMES = 1.5  # between a tap in frames and the whole count that it fills in
@@ -54,24 +52,6 @@ def _is_tapped(run: Run, fps: float) -> bool:
     return depth is not None and any(abs(depth - fps * tap_s) <= TAPPED_FRAMES for tap_s in taps)
 
 
-def setup_as_assumed(setup: Setup, body: Body) -> Setup:
-    """A set-up of `body`, which is as it was assumed, with its cards as they were."""
-    slots = {slot.number: slot for slot in body.slots.all()}
-    sides = (
-        replace(side, slot=slots[side.slot.number], card=card_as_assumed(side.fitted, body))
-        for side in setup.sides
-    )
-    kind = setup.arrangement.kind if setup.arrangement else ""
-    return replace(
-        setup,
-        body=body,
-        recording=next(one for one in body.formats.all() if one.slug == setup.recording.slug),
-        rate=body.rate_of_fps[setup.rate.fps],
-        sides=tuple(sides),
-        arrangement=next((one for one in body.arrangements.all() if one.kind == kind), None),
-    )
-
-
 def engine_run(run: Run, setup: Setup) -> EngineRun:
     """The run, with all that is assumed of its set-up."""
     assumed_setup = assumed(setup, covered=run.covered)
@@ -85,11 +65,12 @@ def engine_run(run: Run, setup: Setup) -> EngineRun:
 
 
 def assumed(setup: Setup, *, covered: bool = False) -> AssumedSetup:
-    """A set-up, which must be complete, with the figures that its factors are of.
+    """A set-up, which must be complete, before its runs told anything, and its figures.
 
     What nobody has noted, an encoder's rate or the most that a slot passes, is there to be learnt.
     """
-    scenario, sources = scenario_of(setup), sources_of(setup)
+    figures_before = SetupFigures(setup, with_learnt=False)
+    scenario, sources = figures_before.scenario, figures_before.sources
     if covered:
         smaller = tuple(replace(file, mb=file.mb * COVERED_RATIO) for file in scenario.files)
         scenario = replace(scenario, files=smaller)

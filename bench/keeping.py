@@ -7,16 +7,18 @@ from datetime import date
 from functools import cached_property
 
 from django.db import transaction
+from django.db.models import QuerySet
 from django.utils.timezone import localdate
 
 from bench.answer import Answer, FigureRow
 from bench.models import Run
-from engine.figures.key import FigureKind
+from engine.figures.key import FigureKey, FigureKind
 from engine.figures.uncertainty import LogNormal
+from engine.formats import exact
 from kit import edit
 from kit.document import document_of
+from kit.figure_places import Document
 from kit.learnt import (
-    Document,
     Lesson,
     NewCoupling,
     NewFigure,
@@ -24,17 +26,8 @@ from kit.learnt import (
     body_document_with,
     card_document_as_assumed,
     card_document_with,
-    holding,
 )
 from kit.models import Body, Card, KitItem, LearntSpeed, Revision, Visitor
-from kit.models.body import (
-    MEMORY,
-    figure_of_cap,
-    figure_of_file,
-    figure_of_held,
-    figure_of_processor,
-    figure_of_rate,
-)
 
 
 @dataclass(frozen=True)
@@ -84,14 +77,15 @@ class Keeping:
         ratios = {row.key.of: row for row in rows if row.key.kind is FigureKind.CARD}
         for card in Card.objects.owned_by(self.visitor).filter(slug__in=ratios):
             of_card, row = document_of(card), ratios[card.slug]
-            new = card_document_with(of_card, _figure("card", row), self.body, lesson)
+            new = card_document_with(of_card, _figure(row.key, row), self.body, lesson)
             documents.append((card, of_card, new))
         return [(item, new) for item, before, new in documents if new != before]
 
 
 def learnt_on(body: Body, visitor: Visitor) -> date | None:
     """When the figures that the kit has of a body were learnt; None: they were not."""
-    rows = [*holding(body), *_speeds(body, visitor)]
+    of_body = [*body.learnt_figures.all(), *body.learnt_couplings.all()]
+    rows = [*of_body, *_speeds(body, visitor)]
     return max((row.learnt_on for row in rows), default=None)
 
 
@@ -105,40 +99,32 @@ def take_back(body: Body, visitor: Visitor) -> Revision | None:
     return edit.rewrite_all(documents)
 
 
-def _speeds(body: Body, visitor: Visitor) -> list[LearntSpeed]:
+def _speeds(body: Body, visitor: Visitor) -> QuerySet[LearntSpeed]:
     """Those of the visitor's cards that were learnt in a body."""
-    speeds = LearntSpeed.objects.filter(card__owner=visitor.pk).select_related("card")
-    here = speeds.filter(card__measured_in=str(body))
-    return [one for one in here if one.card.learnt]
+    here = LearntSpeed.objects.filter(card__owner=visitor.pk, learnt_in=str(body))
+    return here.select_related("card")
 
 
 def _figures(row: FigureRow, document: Document) -> Iterator[NewFigure]:
     """The kit's figures of a body that a learnt one is."""
-    kind, of = row.key.kind, row.key.of
-    if kind is FigureKind.MEMORY:
-        yield _figure(MEMORY, row)
-    elif kind is FigureKind.FRAME_RATE:
-        yield _rate(row)
-    elif kind is FigureKind.SLOT:
-        yield _figure(figure_of_cap(int(of)), row)
-    elif kind is FigureKind.HELD:
-        yield _figure(figure_of_held(of), row)
-    elif kind is FigureKind.ENCODER:
-        yield _figure(figure_of_processor(of), row)
-    elif kind is FigureKind.FILES:
+    if row.key.kind is FigureKind.FILES:
         for recording in document["formats"]:
-            if recording["slug"] == of:
+            if recording["slug"] == row.key.of:
                 for file in recording["files"]:
-                    yield _figure(figure_of_file(of, file["name"]), row)
+                    yield _figure(replace(row.key, file=file["name"]), row)
+    elif row.key.kind is FigureKind.FRAME_RATE:
+        yield _rate(row)
+    elif row.key.kind is not FigureKind.CARD:
+        yield _figure(row.key, row)
 
 
 def _rate(row: FigureRow) -> NewFigure:
     """A frame rate keeps the value by which the camera calls it; what it really is are samples."""
-    of_middle = _figure(figure_of_rate(row.assumed), row)
+    of_middle = _figure(replace(row.key, of=exact(row.assumed)), row)
     ratios = (float(one) * row.ratios.middle for one in row.samples.split())
     return replace(of_middle, ratio=1.0, samples=" ".join(f"{ratio:.4f}" for ratio in ratios))
 
 
-def _figure(name: str, row: FigureRow) -> NewFigure:
+def _figure(key: FigureKey, row: FigureRow) -> NewFigure:
     spread = LogNormal.within(math.sqrt(row.ratios.high / row.ratios.low)).spread
-    return NewFigure(name, row.ratios.middle, round(spread, 6), row.assumed, row.samples)
+    return NewFigure(key, row.ratios.middle, round(spread, 6), row.assumed, row.samples)

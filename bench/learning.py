@@ -7,12 +7,11 @@ from functools import cached_property
 
 from bench.answer import Answer
 from bench.answering import answer_of
-from bench.engine_adapter import engine_run, setup_as_assumed
+from bench.engine_adapter import engine_run
 from bench.models import Run, readings_of
 from engine.measurement.learning import Learning
 from engine.measurement.learnt import Learnt
 from engine.measurement.runs import Run as EngineRun
-from kit.learnt import body_as_assumed
 from kit.models import Body, Visitor
 from pages import background
 from pages.background import results
@@ -48,11 +47,7 @@ class BodyLearning:
     def _read(self) -> list["_Used"]:
         """The runs with what the engine makes of them, but for those whose cards are gone."""
         complete = [(run, one.setup) for run, one in self.readings if one and one.setup.complete]
-        if not complete:
-            return []
-        body = body_as_assumed(complete[0][1].body)
-        setups = [(run, setup_as_assumed(setup, body)) for run, setup in complete]
-        return [_Used(run, setup, engine_run(run, setup)) for run, setup in setups]
+        return [_Used(run, setup, engine_run(run, setup)) for run, setup in complete]
 
     @cached_property
     def key(self) -> str:
@@ -75,10 +70,6 @@ class BodyLearning:
             return Learnt.before_runs()
         found: Learnt | None = results.get(f"{self.key}:bodies")
         return found
-
-    def as_assumed(self, setup: Setup) -> Setup:
-        """A set-up of the body as it was before its runs told anything."""
-        return setup_as_assumed(setup, self._read[0].setup.body) if self._read else setup
 
     @property
     def share(self) -> float:
@@ -110,7 +101,7 @@ class BodyLearning:
 
 @dataclass(frozen=True)
 class _Used:
-    """A run, its set-up as it is assumed, and what the engine makes of both."""
+    """A run, its set-up, and what the engine makes of both."""
 
     run: Run
     setup: Setup

@@ -26,15 +26,14 @@ def next_tests(learning: BodyLearning, reading: Reading) -> NextTests | None:
     learnt, setup = learning.bodies, reading.setup
     if learnt is None:
         return None
-    as_assumed = learning.as_assumed(setup)
     if learning.runs:
-        known = next(iter(predicted(learnt, {setup.desk_query: as_assumed})), None)
+        known = next(iter(predicted(learnt, {setup.desk_query: setup})), None)
     else:
         known = _of_the_desk(reading)
     if known is None:
         return None
-    possible = PossibleTests.of(learnt, list(map(learning.as_assumed, _candidates(setup))))
-    return NextTests(known, possible.of_frames(as_assumed))
+    possible = PossibleTests.of(learnt, _candidates(setup))
+    return NextTests(known, possible.of_frames(setup))
 
 
 def _of_the_desk(reading: Reading) -> PredictionRow | None:

@@ -31,7 +31,7 @@ class PossibleTests:
 
     @classmethod
     def of(cls, learnt: Learnt, setups: Sequence[Setup]) -> "PossibleTests":
-        """Those of `setups`, which are as they are assumed, that can be shot."""
+        """Those of `setups` that can be shot."""
         found, candidates = [], []
         for setup in setups:
             with suppress(InvalidScenario):  # a buffer that can't hold one frame of that format

@@ -68,4 +68,4 @@ def _largest(setup: Setup) -> RecordingFormat:
 
 
 def _smallest(setup: Setup) -> RecordingFormat:
-    return min(setup.body.formats.all(), key=lambda one: sum(f.file_mb for f in one.files.all()))
+    return min(setup.body.formats.all(), key=lambda one: one.files_mb)

@@ -9,8 +9,10 @@ from engine.cards.standards import Bus, Form
 from engine.estimates.body import USUAL_BUS, BodyEstimate, FormatEstimate, slot_cap
 from engine.estimates.file_sizes import FILES_OF_FORMAT
 from engine.figures.figure import Figure
+from engine.figures.key import FigureKey, FigureKind
+from kit.figure_places import row_of
 from kit.models import Source
-from kit.models.body import MEMORY, figure_of_cap, figure_of_file, figure_of_held
+from kit.models.body import MEMORY
 
 NAMELESS = ("Unnamed", "camera")
 USUAL_SLOT = ((Form.SD, USUAL_BUS),)
@@ -37,7 +39,6 @@ def body_document(
     """A body as `kit.document.write` takes it, with how each of its figures was estimated."""
     maker, name = names_of(called)
     taken = slots or [USUAL_SLOT]
-    figures = dict(_figures(estimate))
     return {
         "maker": maker,
         "name": name,
@@ -59,13 +60,8 @@ def body_document(
         ],
         "formats": [_format(one) for one in estimate.formats],
         "estimates": [
-            {
-                "figure": figure,
-                "value": _rounded(one),
-                "spread": one.uncertainty.spread,
-                "why": _why(one),
-            }
-            for figure, one in figures.items()
+            row_of(key) | {"spread": one.uncertainty.spread, "why": _why(one)}
+            for key, one in _figures(estimate)
         ],
     }
 
@@ -87,15 +83,15 @@ def typical_card(slot: Sequence[tuple[Form, Bus]]) -> dict[str, Any]:
     }
 
 
-def _figures(estimate: BodyEstimate) -> Iterator[tuple[str, Figure]]:
+def _figures(estimate: BodyEstimate) -> Iterator[tuple[FigureKey, Figure]]:
     yield MEMORY, estimate.memory
     for number, cap in enumerate(estimate.slots, start=1):
-        yield figure_of_cap(number), cap
+        yield FigureKey(FigureKind.SLOT, str(number)), cap
     for one in estimate.formats:
         slug = slugify(one.kind)
-        yield figure_of_held(slug), one.held
+        yield FigureKey(FigureKind.HELD, slug), one.held
         for rule, size in zip(FILES_OF_FORMAT[one.kind], one.files, strict=True):
-            yield figure_of_file(slug, rule.name), size
+            yield FigureKey(FigureKind.FILES, slug, rule.name), size
 
 
 def _format(one: FormatEstimate) -> dict[str, Any]:

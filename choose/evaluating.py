@@ -16,13 +16,13 @@ from engine.selection.requirements import Need
 from engine.selection.steps import Stage, Steps, take_steps
 from kit.engine_adapter import copying_with, fit_in
 from kit.fits import SlotFit, readers_to_copy
-from kit.models import Body, Card, CardState, Reader, Visitor
+from kit.models import Card, CardState, Reader, Visitor
 from pages.background import results
 from prices.money import Priced, Rates, prices_of
 from setups.engine_adapter import camera_of, choice_side, shooting_mode_of
 from setups.setup import Setup, Side
 
-CACHE_VERSION = 10  # raised when the engine would answer the same question otherwise
+CACHE_VERSION = 11  # raised when the engine would answer the same question otherwise
 WORK_S = 0.4  # of evaluating within a request; the rest is left to the background worker
 STEP_S = 0.2  # that one step is to take
 FIRST_FRAMES = 6_000_000  # of the first step on each core, which takes a fifth of a second
@@ -87,16 +87,17 @@ def cards_for(reading: NeedReading, visitor: Visitor) -> list[EvaluatedCard] | N
     prefetch_related_objects([body], "tested_cards")
     readers = readers_to_copy(visitor)
     return [
-        _evaluated(card, body, readers, prices[card.pk], rates, reading.money) for card in chosen
+        _evaluated(card, reading.desk.setup, readers, prices[card.pk], rates, reading.money)
+        for card in chosen
     ]
 
 
 def _evaluated(
-    card: Card, body: Body, readers: Sequence[Reader], priced: Priced, rates: Rates, money: str
+    card: Card, setup: Setup, readers: Sequence[Reader], priced: Priced, rates: Rates, money: str
 ) -> EvaluatedCard:
-    held = [SlotFit(card, slot, fit_in(card, slot)) for slot in body.slots.all()]
+    held = [SlotFit(card, slot, fit_in(card, slot)) for slot in setup.body.slots.all()]
     sides = tuple(
-        choice_side(Side(slot=one.slot, card=card, fits={card.pk: one.fit}))
+        choice_side(setup, Side(slot=one.slot, card=card, fits={card.pk: one.fit}))
         if one.mounts and card.state != CardState.SUSPECT
         else None
         for one in held

@@ -154,4 +154,4 @@ def name_of(card: Card, reading: NeedReading) -> str:
     """What a card is called; brand-free by what it is."""
     if not reading.plain:
         return str(card)
-    return f"{card.form} {exact(card.capacity_gb)} GB, {written(card.sustained_write_mb_s)} MB/s"
+    return f"{card.form} {exact(card.capacity_gb)} GB, {written(card.write_mb_s)} MB/s"

@@ -107,7 +107,7 @@ def side_by_side(pins: Pins, asked_at: str) -> SideBySide:
             frames_at=prediction.shot.frames_taken_before(ns_of(at_s) + 1),
             memory_percent_at=100
             * prediction.shot.memory_mb_at(ns_of(at_s))
-            / prediction.setup.body.memory_mb,
+            / prediction.setup.body.memory.value,
         )
         for place, (number, pin, prediction) in enumerate(shot)
     ]

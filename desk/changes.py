@@ -253,7 +253,7 @@ def _with_side(setup: Setup, number: int, side: Side) -> Setup:
 
 
 def _cost_of_format(old: RecordingFormat, new: RecordingFormat) -> str:
-    old_mb, new_mb = (sum(file.file_mb for file in one.files.all()) for one in (old, new))
+    old_mb, new_mb = old.files_mb, new.files_mb
     percent = round(100 * abs(1 - new_mb / old_mb))
     size = f"files {percent} % {'smaller' if new_mb < old_mb else 'larger'}"
     return f"{size}, and no RAW" if old.is_raw and not new.is_raw else size

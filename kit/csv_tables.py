@@ -16,7 +16,8 @@ from typing import Any
 from django.db import models
 
 from engine.typed_numbers import as_typed
-from kit.document import GONE, KINDS, own_fields, part_model
+from kit.document import KINDS, own_fields, part_model
+from kit.earlier_documents import GONE
 
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 _TEXT = "'"  # before a cell: what follows is text, whatever it looks like

@@ -18,6 +18,7 @@ from django.db.models import ManyToOneRel, UniqueConstraint
 
 from engine.typed_numbers import quantity_in
 from kit.constraints import Fact
+from kit.figure_places import without_edited
 from kit.models import Body, Card, KitItem, Reader, RecordingFormat, ShutterMode, Slot
 from kit.models.body import USUAL_ARRANGEMENTS
 from kit.numbers import unit_of, words_of
@@ -46,8 +47,11 @@ MOST_OF_PART: Mapping[str, int] = {"shutter_modes": 20, "frame_rates": 100}
 MOST_FAULTS = 20  # of an item; nobody reads more at once
 LONGEST_KEY = 40
 
-# Fields that older files and revisions have: prices are on price lists now.
-GONE: Mapping[type[models.Model], tuple[str, ...]] = {Card: ("price", "currency", "priced_on")}
+# Rows that hold as long as the owner leaves alone what they are laid over.
+LAID_OVER: Mapping[type[models.Model], tuple[str, ...]] = {
+    Body: ("estimates", "learnt_figures", "learnt_couplings"),
+    Card: ("learnt_speeds",),
+}
 _KEPT_BY_ONDATA = {"id", "number", "owner", "version", "archived_at"}
 
 _Faults = dict[str, str]
@@ -109,11 +113,6 @@ def document_of(row: models.Model) -> dict[str, Any]:
     return _own_values(row) | inner
 
 
-def without_gone(model: type[models.Model], document: Mapping[str, Any]) -> dict[str, Any]:
-    """`document` without the fields that `model` had once."""
-    return {key: value for key, value in document.items() if key not in GONE.get(model, ())}
-
-
 def usual_document(model: type[models.Model]) -> dict[str, Any]:
     """What a document of `model` means by what it leaves out."""
     own = {field.name: field.get_default() for field in own_fields(model) if field.has_default()}
@@ -127,12 +126,26 @@ def build(item: KitItem, document: Mapping[str, Any]) -> Tree:
     Raises :class:`BadDocument`.
     """
     faults: _Faults = {}
+    document = _without_edited(item, document)
     if isinstance(item, Body):
         document = _with_arrangements(item, document)
     tree = _build(item, document, "", faults)
     if faults:
         raise BadDocument(faults)
     return tree
+
+
+def _without_edited(item: KitItem, document: Mapping[str, Any]) -> Mapping[str, Any]:
+    """`document`, which drops rows that are laid over figures that it changes by hand.
+
+    That is where it leaves these rows out; else it says itself which there are to be.
+    """
+    parts = [part for part in LAID_OVER.get(type(item), ()) if part not in document]
+    if item.pk is None or not any(getattr(item, part).all() for part in parts):
+        return document
+    before = document_of(item)
+    kept = {part: without_edited(before, {**before, **document}, part) for part in parts}
+    return {**document, **kept}
 
 
 def _with_arrangements(body: Body, document: Mapping[str, Any]) -> Mapping[str, Any]:

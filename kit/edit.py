@@ -12,8 +12,10 @@ from django.dispatch import Signal
 from django.utils import timezone
 from django.utils.text import slugify
 
-from kit.document import KINDS, BadDocument, document_of, without_gone, write
-from kit.models import KitItem, Revision, Source
+from kit.document import KINDS, BadDocument, document_of, write
+from kit.earlier_documents import brought_up_to_date
+from kit.figure_places import measured_elsewhere
+from kit.models import KitItem, Revision
 from kit.models.shared import LONGEST_SLUG
 
 RESERVED_SLUG = "new"  # the address of the form for a new one
@@ -146,7 +148,7 @@ def copy(item: KitItem, owner: AbstractBaseUser, **changes: Any) -> Revision:
 
     What was measured was measured in the original.
     """
-    return add(type(item), owner, _measured_elsewhere(document_of(item)) | changes)
+    return add(type(item), owner, measured_elsewhere(document_of(item)) | changes)
 
 
 @transaction.atomic
@@ -194,19 +196,10 @@ def _undo_one(revision: Revision) -> Revision | None:
         item.delete()
         return None
     with change(item, _undone_words(revision.words)) as undone:
-        write(item, without_gone(model, revision.before))
+        write(item, brought_up_to_date(model, revision.before))
         archived_at = timezone.now() if revision.was_archived else None
         model.objects.filter(pk=item.pk).update(archived_at=archived_at)
     return undone
-
-
-def _measured_elsewhere(value: Any) -> Any:
-    """`value`, a document or a part of one, for another piece of the same kind."""
-    if isinstance(value, dict):
-        return {key: _measured_elsewhere(inner) for key, inner in value.items()}
-    if isinstance(value, list):
-        return [_measured_elsewhere(inner) for inner in value]
-    return Source.MEASURED_ELSEWHERE if value == Source.MEASURED_HERE else value
 
 
 def _undone_words(words: str) -> str:

@@ -7,6 +7,7 @@ from engine.burst.scenario import Slot as EngineSlot
 from engine.cards.compatibility import Accepted, Fit, FitCard, FitSlot, fit
 from engine.cards.copy_time import Copying, CopyReader, Port, copying
 from engine.cards.standards import Bus, Form, Standard, bus_of_card
+from engine.figures.figure import value_of
 from engine.quantities import MB_IN_GB
 from kit.models import Card, Reader, Slot
 
@@ -25,7 +26,7 @@ def fits_in(cards: Iterable[Card], slot: Slot) -> list[Fit]:
             Form(taken.form): Accepted(Bus(taken.bus), taken.from_firmware)
             for taken in slot.accepted_forms.all()
         },
-        cap_mb_s=slot.cap_mb_s,
+        cap_mb_s=value_of(slot.limit),
         newest_standard=Standard(body.newest_standard) if body.newest_standard else None,
         firmware=body.firmware,
     )
@@ -35,7 +36,7 @@ def fits_in(cards: Iterable[Card], slot: Slot) -> list[Fit]:
                 form=Form(card.form),
                 bus=Bus(card.bus),
                 capacity_gb=card.capacity_gb,
-                sustained_mb_s=card.sustained_write_mb_s,
+                sustained_mb_s=card.write_mb_s,
             ),
             replace(
                 of_slot,
@@ -51,7 +52,7 @@ def fits_in(cards: Iterable[Card], slot: Slot) -> list[Fit]:
 def card_alone(card: Card) -> EngineSlot:
     """What `card` does in a slot that never stands in its way."""
     return EngineSlot(
-        write_mb_s=card.sustained_write_mb_s,
+        write_mb_s=card.write_mb_s,
         free_mb=card.capacity_gb * MB_IN_GB,
         cache_mb=card.cache_gb * MB_IN_GB,
         cache_write_mb_s=card.cache_write_mb_s,

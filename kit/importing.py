@@ -20,8 +20,8 @@ from kit.document import (
     place_in_words,
     save_parts,
     with_parts,
-    without_gone,
 )
+from kit.earlier_documents import brought_up_to_date
 from kit.edit import RESERVED_SLUG, slug_for
 from kit.kit_file import Entry
 from kit.models import ImportState, KitItem, PendingImport, Revision
@@ -78,7 +78,7 @@ def receive(owner: AbstractBaseUser, file_name: str, entries: Sequence[Entry]) -
         owner_id=owner.pk,
         file_name=file_name[:100],
         entries=[
-            [entry.kind, entry.place, without_gone(KINDS[entry.kind], entry.document)]
+            [entry.kind, entry.place, brought_up_to_date(KINDS[entry.kind], entry.document)]
             for entry in entries
         ],
         entry_count=len(entries),

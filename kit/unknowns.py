@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from kit.models import Body, Source
+from kit.models.body import MEMORY
 
 MEASURED = (Source.MEASURED_HERE, Source.MEASURED_ELSEWHERE)
 SHOOT_A_HUNDRED = (
@@ -28,14 +29,14 @@ def unknowns(body: Body) -> Iterator[Unknown]:
         yield Unknown("No recording format is noted.", SHOOT_A_HUNDRED)
     for recording in without_files:
         yield Unknown(f"The size of the files of {recording.name} is not noted.", SHOOT_A_HUNDRED)
-    if body.memory_source not in MEASURED:
+    if body.memory_source not in MEASURED and not body.is_learnt(MEMORY):
         yield Unknown(
             "Its buffer was not measured.",
             "Hold the button well past the wall for T seconds, count the frames F, and time the "
             "card light going out at E seconds: r = F / E, and the buffer holds F - r T frames.",
         )
     for slot in body.slots.all():
-        if slot.cap_mb_s is None:
+        if slot.limit is None:
             yield Unknown(
                 f"The most that {slot} writes is not known.",
                 "Test cards of different speed in it: a common rate is the body's, not the cards'.",
@@ -51,7 +52,7 @@ def unknowns(body: Body) -> Iterator[Unknown]:
             "Listen past the wall: a steady stutter waits for one frame's room, pauses and short "
             "runs wait for more. Count the frames of a run.",
         )
-    if body.formats.all() and not any(one.process_fps for one in body.formats.all()):
+    if body.formats.all() and not any(one.processor for one in body.formats.all()):
         yield Unknown(
             "Whether its processor ever limits is not known.",
             "Test two formats of different size past the wall: the same fps for both mean "

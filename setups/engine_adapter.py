@@ -1,7 +1,9 @@
 """The one place where rows of the kit become values of the engine."""
 
 import math
-from dataclasses import replace
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import cast
 
 from engine import File, Scenario
@@ -14,7 +16,10 @@ from engine.cards.standards import (
     EffectiveWrite,
     effective_write,
 )
+from engine.figures.figure import Figure, value_of
+from engine.figures.key import FigureKey
 from engine.figures.uncertainty import (
+    EXACT,
     MEASURED_HERE,
     OF_SOURCE,
     LogNormal,
@@ -27,15 +32,8 @@ from engine.selection.candidates import Camera, ShootingMode, SlotUse
 from engine.selection.candidates import Side as ChoiceSide
 from engine.uncertainty.sources import SlotSources, Sources
 from kit.engine_adapter import card_alone
-from kit.models import Body, Card, RecordedFile, RecordingFormat, Slot, SlotArrangement
-from kit.models.body import (
-    MEMORY,
-    figure_of_cap,
-    figure_of_file,
-    figure_of_held,
-    figure_of_processor,
-    figure_of_rate,
-)
+from kit.models import Body, Card, RecordedFile, RecordingFormat, Slot
+from kit.models.body import MEMORY
 from setups.setup import Setup, Side
 
 
@@ -43,17 +41,16 @@ def write_speed(side: Side) -> EffectiveWrite:
     """What card and slot of `side`, which must have a card, reach together."""
     if side.write_mb_s is not None:
         return EffectiveWrite(side.write_mb_s, "typed")
-    card, slot = side.fitted, side.slot
-    bus = _bus(side)
-    return effective_write(card.sustained_write_mb_s, slot.cap_mb_s, bus, bus)
+    limit, bus = side.slot.limit, _bus(side)
+    return effective_write(side.fitted.write_mb_s, value_of(limit), bus, bus)
 
 
 def most_mb_s(slot: Slot) -> float | None:
     """The most that `slot` passes with any card that fits; None when nobody knows its cap."""
-    if slot.cap_mb_s is None:
+    if slot.limit is None:
         return None
     buses = [CEILING_MB_S[Bus(taken.bus)] for taken in slot.accepted_forms.all()]
-    return min(slot.cap_mb_s, max(buses, default=math.inf))
+    return min(slot.limit.value, max(buses, default=math.inf))
 
 
 def scenario_of(setup: Setup) -> Scenario:
@@ -62,52 +59,192 @@ def scenario_of(setup: Setup) -> Scenario:
     Raises InvalidScenario when the kit's figures contradict each other, as where memory can't
     hold one frame.
     """
-    recording, arrangement = setup.recording, setup.arrangement
-    return Scenario(
-        frame_rate_fps=_frame_rate(setup)[0],
-        hold_s=setup.hold_s,
-        memory_mb=setup.body.memory_mb,
-        held_mb=recording.held_mb,
-        process_fps=recording.process_fps,
-        files=_files(setup),
-        slots=tuple(_slot(side) for side in setup.sides),
-        arrangement=cast("Arrangement", arrangement.kind if arrangement else "single"),
-        coupling=cast("Coupling", arrangement.coupling if arrangement else "parallel"),
-        resume_free_frames=setup.body.resume_free_frames,
-    )
+    return SetupFigures(setup).scenario
 
 
 def sources_of(setup: Setup) -> Sources:
     """How sure the numbers of `setup`, which must be complete, are."""
-    recording, arrangement = setup.recording, setup.arrangement
-    return Sources(
-        slots=tuple(_slot_sources(side) for side in setup.sides),
-        frame_rate_fps=_frame_rate(setup)[1],
-        held_mb=_held_source(setup),
-        files=_file_source(setup),
-        file_to_file=_file_to_file(recording),
-        memory_mb=_memory_source(setup.body),
-        process_fps=_encoder_source(setup),
-        knows_coupling=_knows_coupling(arrangement),
-    )
+    return SetupFigures(setup).sources
+
+
+@dataclass(frozen=True)
+class SetupFigures:
+    """The figures of a set-up: with what runs have taught, or as they were assumed before."""
+
+    setup: Setup
+    with_learnt: bool = True
+
+    @property
+    def scenario(self) -> Scenario:
+        """The hold; raises as `scenario_of` does."""
+        setup, arrangement = self.setup, self.setup.arrangement
+        return Scenario(
+            frame_rate_fps=self._frame_rate.value,
+            hold_s=setup.hold_s,
+            memory_mb=self._figures[MEMORY].value,
+            held_mb=self._held.value,
+            process_fps=value_of(self._processor),
+            files=self._files,
+            slots=tuple(map(self.slot, setup.sides)),
+            arrangement=cast("Arrangement", arrangement.kind if arrangement else "single"),
+            coupling=self._coupling[0],
+            resume_free_frames=setup.body.resume_free_frames,
+        )
+
+    @property
+    def sources(self) -> Sources:
+        """How sure its numbers are."""
+        return Sources(
+            slots=tuple(map(self.slot_sources, self.setup.sides)),
+            frame_rate_fps=self._frame_rate.uncertainty,
+            held_mb=self._held.uncertainty,
+            files=self._files_uncertainty,
+            file_to_file=_file_to_file(self.setup.recording),
+            memory_mb=self._figures[MEMORY].uncertainty,
+            process_fps=self._processor.uncertainty if self._processor else EXACT,
+            knows_coupling=self._coupling[1],
+        )
+
+    @property
+    def mode(self) -> ShootingMode:
+        """Format and frame rate over its scene; its cards are left aside."""
+        recording = self.setup.recording
+        return ShootingMode(
+            name=f"{recording.slug} at {self.setup.rate.fps:g}",
+            frame_rate_fps=self._frame_rate.value,
+            files=self._files,
+            held_mb=self._held.value,
+            process_fps=value_of(self._processor),
+            rate_source=self._frame_rate.uncertainty,
+            held_source=self._held.uncertainty,
+            file_source=self._files_uncertainty,
+            encoder_source=self._processor.uncertainty if self._processor else EXACT,
+            file_to_file=_file_to_file(recording),
+        )
+
+    def slot(self, side: Side) -> EngineSlot:
+        """What card and slot of one of its sides do together; a typed speed is that of both."""
+        card, slot = card_alone(side.fitted), side.slot
+        together = replace(
+            card,
+            write_mb_s=self._write(side.fitted).value,
+            overhead_s=slot.overhead_s,
+            free_mb=side.room_gb * MB_IN_GB,
+        )
+        if side.write_mb_s is not None:
+            return replace(
+                together, write_mb_s=side.write_mb_s, cache_mb=0.0, cache_write_mb_s=None
+            )
+        limit = self._figures.get(slot.limit_key)
+        return replace(together, slot_limit_mb_s=value_of(limit), bus_mb_s=CEILING_MB_S[_bus(side)])
+
+    def slot_sources(self, side: Side) -> SlotSources:
+        """How sure the numbers of one of its sides are."""
+        card, slot = side.fitted, side.slot
+        limit = self._figures.get(slot.limit_key)
+        return SlotSources(
+            write_mb_s=MEASURED_HERE if side.write_mb_s else self._write(card).uncertainty,
+            slot_limit_mb_s=limit.uncertainty if limit else EXACT,
+            overhead_s=OF_SOURCE[cast("Source", slot.overhead_source)],
+            cache_mb=OF_SOURCE[self._source_of(card)],
+        )
+
+    @cached_property
+    def _figures(self) -> Mapping[FigureKey, Figure]:
+        body = self.setup.body
+        return body.figures if self.with_learnt else body.assumed
+
+    @cached_property
+    def _frame_rate(self) -> Figure:
+        """Frames a second as runs have shown, not as the camera is set to."""
+        set_to = self._figures[self.setup.rate.key]
+        sure = set_to.uncertainty
+        fps = min(set_to.value * sure.middle, FRAME_RATE_FPS.highest)
+        return Figure(fps, sure.around_middle)
+
+    @cached_property
+    def _held(self) -> Figure:
+        return self._figures[self.setup.recording.held_key]
+
+    @cached_property
+    def _processor(self) -> Figure | None:
+        return self._figures.get(self.setup.recording.processor_key)
+
+    @property
+    def _coupling(self) -> tuple[Coupling, bool]:
+        """How the slots share the work, and whether anybody knows that."""
+        arrangement = self.setup.arrangement
+        if arrangement is None:
+            return "parallel", True
+        if not self.with_learnt:
+            return cast("Coupling", arrangement.coupling), arrangement.is_noted
+        return cast("Coupling", arrangement.learnt_coupling), arrangement.knows_coupling
+
+    def _write(self, card: Card) -> Figure:
+        """The sustained write; what was learnt in one body is less sure in another."""
+        source = self._source_of(card)
+        if self._is_learnt(card):
+            learnt = card.learnt
+            if source == "measured_here":
+                return Figure(learnt.value, learnt.together or LogUniform.of_spread(learnt.spread))
+            spread = math.hypot(learnt.spread, OF_SOURCE[source].spread)
+            return Figure(learnt.value, LogUniform.of_spread(spread))
+        if card.sustained_spread is not None:
+            return Figure(card.sustained_write_mb_s, LogUniform.of_spread(card.sustained_spread))
+        return Figure(card.sustained_write_mb_s, OF_SOURCE[source])
+
+    def _is_learnt(self, card: Card) -> bool:
+        """Whether what runs taught of a card counts; before them only what other bodies taught."""
+        if card.learnt is None:
+            return False
+        return self.with_learnt or card.source_in(self.setup.body) != "measured_here"
+
+    def _source_of(self, card: Card) -> Source:
+        if card.learnt and not self._is_learnt(card):
+            return cast("Source", card.noted_source_in(self.setup.body).value)
+        return cast("Source", card.source_in(self.setup.body).value)
+
+    @cached_property
+    def _files(self) -> tuple[File, ...]:
+        return tuple(
+            File(name=file.name, mb=self._file_mb(file))
+            for file in self.setup.recording.files.all()
+        )
+
+    def _file_mb(self, file: RecordedFile) -> float:
+        """The size over the scene; a compressed RAW never exceeds an uncompressed one."""
+        setup, usual_mb = self.setup, self._figures[file.key].value
+        factor = size_factor(
+            setup.iso, DETAIL_OF_SCENE[setup.scene], *_steps(setup), smoothed=_smoothed(file)
+        )
+        size_mb = usual_mb * factor
+        return min(size_mb, max(self._uncompressed_mb, usual_mb)) if file.name == "raw" else size_mb
+
+    @cached_property
+    def _uncompressed_mb(self) -> float:
+        """The largest RAW whose size follows neither ISO nor scene; infinite without one."""
+        sizes = [
+            self._figures[file.key].value
+            for recording in self.setup.body.formats.all()
+            for file in recording.files.all()
+            if file.name == "raw" and not recording.iso_step and not recording.detail_step
+        ]
+        return max(sizes, default=math.inf)
+
+    @property
+    def _files_uncertainty(self) -> Uncertainty:
+        """How sure the mean file size is: where it is from, and the rule of ISO and scene."""
+        setup, largest = self.setup, _largest_file(self.setup.recording)
+        of_rule = size_spread(
+            setup.iso, DETAIL_OF_SCENE[setup.scene], *_steps(setup), smoothed=_smoothed(largest)
+        )
+        of_size = self._figures[largest.key].uncertainty
+        return LogNormal.product(of_size, LogNormal(of_rule)) if of_rule else of_size
 
 
 def shooting_mode_of(setup: Setup) -> ShootingMode:
     """Format and frame rate of `setup`, over its scene; its cards are left aside."""
-    recording = setup.recording
-    fps, rate_source = _frame_rate(setup)
-    return ShootingMode(
-        name=f"{recording.slug} at {setup.rate.fps:g}",
-        frame_rate_fps=fps,
-        files=_files(setup),
-        held_mb=recording.held_mb,
-        process_fps=recording.process_fps,
-        rate_source=rate_source,
-        held_source=_held_source(setup),
-        file_source=_file_source(setup),
-        encoder_source=_encoder_source(setup),
-        file_to_file=_file_to_file(recording),
-    )
+    return SetupFigures(setup).mode
 
 
 def camera_of(body: Body) -> Camera:
@@ -115,52 +252,24 @@ def camera_of(body: Body) -> Camera:
     uses = tuple(
         SlotUse(
             cast("Arrangement", one.kind),
-            cast("Coupling", one.coupling),
-            _knows_coupling(one),
+            cast("Coupling", one.learnt_coupling),
+            one.knows_coupling,
         )
         for one in body.arrangements.all()
     )
     return Camera(
-        memory_mb=body.memory_mb,
+        memory_mb=body.memory.value,
         uses=uses or (SlotUse("single", "parallel"),),
-        memory_source=_memory_source(body),
+        memory_source=body.memory.uncertainty,
         resume_free_frames=body.resume_free_frames,
         locks_playback=body.locks_playback,
     )
 
 
-def choice_side(side: Side) -> ChoiceSide:
-    """A card in a slot as `engine.selection.choice` evaluates it."""
-    return ChoiceSide(slot=_slot(side), sources=_slot_sources(side))
-
-
-def _files(setup: Setup) -> tuple[File, ...]:
-    most_mb = _uncompressed_mb(setup.body)
-    return tuple(
-        File(name=file.name, mb=_file_mb(setup, file, most_mb))
-        for file in setup.recording.files.all()
-    )
-
-
-def _file_mb(setup: Setup, file: RecordedFile, most_mb: float) -> float:
-    """The size of one file over the scene; a compressed RAW never exceeds an uncompressed one."""
-    iso_step, detail_step = _steps(setup)
-    factor = size_factor(
-        setup.iso, DETAIL_OF_SCENE[setup.scene], iso_step, detail_step, smoothed=_smoothed(file)
-    )
-    size_mb = file.file_mb * factor
-    return min(size_mb, max(most_mb, file.file_mb)) if file.name == "raw" else size_mb
-
-
-def _uncompressed_mb(body: Body) -> float:
-    """The largest RAW of `body` whose size follows neither ISO nor scene; infinite without one."""
-    sizes = [
-        file.file_mb
-        for recording in body.formats.all()
-        for file in recording.files.all()
-        if file.name == "raw" and not recording.iso_step and not recording.detail_step
-    ]
-    return max(sizes, default=math.inf)
+def choice_side(setup: Setup, side: Side) -> ChoiceSide:
+    """A card in a slot of the body of `setup` as `engine.selection.choice` evaluates it."""
+    figures = SetupFigures(setup)
+    return ChoiceSide(slot=figures.slot(side), sources=figures.slot_sources(side))
 
 
 def _steps(setup: Setup) -> tuple[float, float]:
@@ -172,6 +281,10 @@ def _steps(setup: Setup) -> tuple[float, float]:
     )
 
 
+def _or_typed(step: float, percent: float | None) -> float:
+    return step if percent is None else percent / 100
+
+
 def _smoothed(file: RecordedFile) -> bool:
     """Whether noise is reduced before the file is compressed."""
     return file.name != "raw"
@@ -181,100 +294,9 @@ def _largest_file(recording: RecordingFormat) -> RecordedFile:
     return max(recording.files.all(), key=lambda file: file.file_mb)
 
 
-def _file_source(setup: Setup) -> Uncertainty:
-    """How sure the mean file size is: where it is from, and the rule of ISO and scene."""
-    largest = _largest_file(setup.recording)
-    of_rule = size_spread(
-        setup.iso, DETAIL_OF_SCENE[setup.scene], *_steps(setup), smoothed=_smoothed(largest)
-    )
-    figure = figure_of_file(setup.recording.slug, largest.name)
-    of_size = _sure(setup.body, figure, largest.file_mb, largest.source)
-    return LogNormal.product(of_size, LogNormal(of_rule)) if of_rule else of_size
-
-
-def _memory_source(body: Body) -> Uncertainty:
-    return _sure(body, MEMORY, body.memory_mb, body.memory_source)
-
-
-def _frame_rate(setup: Setup) -> tuple[float, Uncertainty]:
-    """Frames a second, and how sure they are: as runs have shown, not as the camera is set to."""
-    rate = setup.rate
-    sure = _sure(setup.body, figure_of_rate(rate.fps), rate.fps, rate.source)
-    return min(rate.fps * sure.middle, FRAME_RATE_FPS.highest), sure.around_middle
-
-
-def _held_source(setup: Setup) -> Uncertainty:
-    recording = setup.recording
-    figure = figure_of_held(recording.slug)
-    return _sure(setup.body, figure, recording.held_mb, recording.held_source)
-
-
-def _cap_source(slot: Slot) -> Uncertainty:
-    if slot.cap_mb_s is None:
-        return MEASURED_HERE
-    record = slot.body.record_of(figure_of_cap(slot.number), slot.cap_mb_s, slot.cap_source)
-    if record is None:
-        return OF_SOURCE[cast("Source", slot.cap_source)]
-    sure = record.uncertainty
-    return LogUniform.of_spread(sure.spread) if isinstance(sure, LogNormal) else sure
-
-
-def _sure(body: Body, figure: str, value: float | None, source: str) -> Uncertainty:
-    """How sure a figure is: by its source, or by the estimate or the runs that it comes from."""
-    record = body.record_of(figure, value, source)
-    return record.uncertainty if record else OF_SOURCE[cast("Source", source)]
-
-
-def _knows_coupling(arrangement: SlotArrangement | None) -> bool:
-    return arrangement is None or arrangement.source != "estimated"
-
-
 def _file_to_file(recording: RecordingFormat) -> float:
     largest = _largest_file(recording)
     return largest.spread_mb / largest.file_mb
-
-
-def _encoder_source(setup: Setup) -> Uncertainty:
-    recording = setup.recording
-    if recording.process_fps is None:
-        return MEASURED_HERE
-    figure = figure_of_processor(recording.slug)
-    return _sure(setup.body, figure, recording.process_fps, recording.process_source)
-
-
-def _or_typed(step: float, percent: float | None) -> float:
-    return step if percent is None else percent / 100
-
-
-def _slot_sources(side: Side) -> SlotSources:
-    card, slot = side.fitted, side.slot
-    source = cast("Source", card.source_in(slot.body).value)
-    return SlotSources(
-        write_mb_s=MEASURED_HERE if side.write_mb_s is not None else _write_source(card, source),
-        slot_limit_mb_s=_cap_source(slot),
-        overhead_s=OF_SOURCE[cast("Source", slot.overhead_source)],
-        cache_mb=OF_SOURCE[source],
-    )
-
-
-def _write_source(card: Card, source: Source) -> Uncertainty:
-    """How sure the sustained write is; what was learnt in one body is less sure in another."""
-    if learnt := card.learnt:
-        if source == "measured_here":
-            return learnt.together or LogUniform.of_spread(learnt.spread)
-        return LogUniform.of_spread(math.hypot(learnt.spread, OF_SOURCE[source].spread))
-    if card.sustained_spread is not None:
-        return LogUniform.of_spread(card.sustained_spread)
-    return OF_SOURCE[source]
-
-
-def _slot(side: Side) -> EngineSlot:
-    """What card and slot do together; a typed speed is that of both."""
-    card, slot = card_alone(side.fitted), side.slot
-    together = replace(card, overhead_s=slot.overhead_s, free_mb=side.room_gb * MB_IN_GB)
-    if side.write_mb_s is not None:
-        return replace(together, write_mb_s=side.write_mb_s, cache_mb=0.0, cache_write_mb_s=None)
-    return replace(together, slot_limit_mb_s=slot.cap_mb_s, bus_mb_s=CEILING_MB_S[_bus(side)])
 
 
 def _bus(side: Side) -> Bus:

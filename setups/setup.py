@@ -12,7 +12,6 @@ from engine.formats import exact
 from engine.quantities import Range
 from kit.engine_adapter import fit_in
 from kit.models import Body, Card, FrameRate, RecordingFormat, Slot, SlotArrangement, Source
-from kit.models.body import figure_of_rate
 from setups import keys
 
 HOLD_S = Range(0.1, 600, "s")  # ten minutes, so that the Desk answers at once
@@ -125,8 +124,7 @@ class Setup:
     @property
     def rate_words(self) -> str:
         """Where its frame rate came from."""
-        rate = self.rate
-        return self.body.source_words(figure_of_rate(rate.fps), rate.fps, rate.source)
+        return self.body.figures[self.rate.key].why
 
     @property
     def cautions(self) -> list[str]:

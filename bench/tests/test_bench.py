@@ -262,7 +262,7 @@ class Assumed(TestCase):
             one, scenario, sources = assumed(setup), scenario_of(setup), sources_of(setup)
             self.assertEqual(scenario.memory_mb, one.scenario.memory_mb)
             self.assertEqual(scenario.files, one.scenario.files)
-            self.assertEqual(sources.memory, one.sources.memory)
+            self.assertEqual(sources.memory_mb, one.sources.memory_mb)
             for before, now in zip(scenario.slots, one.scenario.slots, strict=True):
                 self.assertEqual(before.write_mb_s, now.write_mb_s)
             self.assertEqual(set(one.figures), set(one.figures) & set(one.sources.factors))

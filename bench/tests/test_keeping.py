@@ -13,6 +13,7 @@ from engine.uncertainty.intervals import confidence
 from kit import edit, sample
 from kit.document import document_of
 from kit.models import Body, Card, LearntFigure, LearntSpeed, Revision, Source
+from kit.models.body import MEMORY
 from kit.models.card import CardState
 from pages.tests.jobs import work_off
 from setups.address import Kit, read_query
@@ -65,7 +66,7 @@ class Kept(TestCase):
         self.assertContains(page, "use these figures since")
         setup = read_query(Run.objects.first().setup, Kit.of(self.ann)).setup
         rows = {row.key: row for row in answer.figures}
-        memory, of_memory = rows["memory"], sources_of(setup).memory
+        memory, of_memory = rows[MEMORY], sources_of(setup).memory_mb
         self.assertAlmostEqual(
             memory.middle, scenario_of(setup).memory_mb, delta=0.01 * memory.middle
         )
@@ -130,7 +131,7 @@ class Kept(TestCase):
         self.assertEqual(key, self.learning().key)
         again = self.act("bench-keep")
         self.assertContains(again, "use these figures since")
-        self.assertEqual(1, LearntFigure.objects.filter(figure="memory_mb").count())
+        self.assertEqual(1, LearntFigure.objects.filter(kind=MEMORY.kind).count())
 
     def test_what_was_there_before_comes_back_by_undoing_or_by_taking_it_back(self) -> None:
         page = self.act("bench-keep")

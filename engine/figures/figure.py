@@ -22,3 +22,8 @@ class Figure:
     def high(self) -> float:
         """The upper end of the 80 % range."""
         return self.value * self.uncertainty.ends[1]
+
+
+def value_of(figure: Figure | None) -> float | None:
+    """Its value; None where there is no such figure."""
+    return None if figure is None else figure.value

@@ -66,11 +66,12 @@ class FigureKey:
     """A number of a body or card, whatever set-up it is met in.
 
     `of` is what it is a number of, where a body has several: the format, the frame rate, the slot,
-    the card, or the arrangement.
+    the card, or the arrangement; `file` which file of a format, where they are told apart.
     """
 
     kind: FigureKind
     of: str = ""
+    file: str = ""
 
     def __str__(self) -> str:
         covered = " covered" if self.kind is FigureKind.COVERED_FILES else ""

@@ -1,6 +1,8 @@
 """Bodies: what they shoot, record and take, and where each number came from."""
 
-from typing import TYPE_CHECKING, Self
+from collections.abc import Iterator
+from functools import cached_property
+from typing import Any, Self, cast
 
 from django.db import models
 from django.db.models import Prefetch, UniqueConstraint, prefetch_related_objects
@@ -10,6 +12,10 @@ from engine.burst.scenario import ARRANGEMENTS, COUPLINGS
 from engine.cards.compatibility import is_at_least
 from engine.cards.standards import Standard
 from engine.estimates.memory import Frame
+from engine.figures.figure import Figure
+from engine.figures.key import FigureKey, FigureKind
+from engine.figures.uncertainty import OF_SOURCE
+from engine.figures.uncertainty import Source as EngineSource
 from engine.formats import exact
 from engine.quantities import WRITE_MB_S, Range
 from kit.constraints import at_most, both_or_neither, one_of, within
@@ -24,16 +30,11 @@ from kit.models.shared import (
     source_field,
 )
 
-if TYPE_CHECKING:
-    from kit.models.figures import EstimatedFigure, LearntFigure
-
 STANDARD_CHOICES = [(standard.value, standard.value) for standard in Standard]
 NAMED_BY = ("maker", "name", "firmware")
-# The figure of a body that is neither a slot's nor a format's; those are named at the end.
-MEMORY, RATE = "memory_mb", "rate"
+MEMORY = FigureKey(FigureKind.MEMORY)
 SIZE_STEP = Range(0, 0.9, "of the file size")
 SLOT_NUMBER = Range(1, 2, "slots")
-SPREAD = Range(0, 3, "as the logarithm of a ratio")
 FILE_NUMBER = Range(1, limits.MOST_FILES, "files")
 
 
@@ -100,16 +101,52 @@ class Body(KitItem):
         modes = self.shutter_modes.all()
         return {rate.fps: rate for mode in modes for rate in mode.frame_rates.all()}
 
-    def source_words(self, figure: str, value: float | None, source: str) -> str:
-        """Where `value` of a figure came from, in words: from which runs, if it was learnt."""
-        is_measured = source == Source.MEASURED_HERE
-        record = self.record_of(figure, value, source) if is_measured else None
-        return record.why if record else str(Source(source).label)
+    @cached_property
+    def assumed(self) -> dict[FigureKey, Figure]:
+        """Its figures as somebody entered or estimated them; those that nobody knows are left out.
+
+        Kept, as every set-up asks for them; so that a body is fetched again after a change.
+        """
+        estimates = {row.key: row for row in self.estimates.all()}
+        found = {}
+        for key, value, source in self._entered():
+            label = str(Source(source).label)
+            if key in found:
+                continue  # of two shutters at one rate the first counts, as in a set-up
+            found[key] = Figure(value, OF_SOURCE[cast("EngineSource", source)], label)
+            if source == Source.ESTIMATED and key in estimates:
+                found[key] = estimates[key].laid_over(value)
+        return found
+
+    @cached_property
+    def figures(self) -> dict[FigureKey, Figure]:
+        """The same with what runs have taught laid over them."""
+        return self.assumed | {row.key: row.figure for row in self.learnt_figures.all()}
+
+    def _entered(self) -> Iterator[tuple[FigureKey, float, str]]:
+        """The figures in its rows that are not empty, each with its source."""
+        yield MEMORY, self.memory_mb, self.memory_source
+        for slot in self.slots.all():
+            if slot.cap_mb_s is not None:
+                yield slot.limit_key, slot.cap_mb_s, slot.cap_source
+        for mode in self.shutter_modes.all():
+            for rate in mode.frame_rates.all():
+                yield rate.key, rate.fps, rate.source
+        for recording in self.formats.all():
+            yield recording.held_key, recording.held_mb, recording.held_source
+            if recording.process_fps is not None:
+                yield recording.processor_key, recording.process_fps, recording.process_source
+            for file in recording.files.all():
+                yield file.key, file.file_mb, file.source
+
+    def is_learnt(self, key: FigureKey) -> bool:
+        """Whether runs have taught a figure."""
+        return any(row.key == key for row in self.learnt_figures.all())
 
     @property
-    def memory_words(self) -> str:
-        """Where its memory came from."""
-        return self.source_words(MEMORY, self.memory_mb, self.memory_source)
+    def memory(self) -> Figure:
+        """Its working memory in MB."""
+        return self.figures[MEMORY]
 
     def fetch_choices(self) -> None:
         """Fetches all that a set-up chooses from, in a fixed number of queries.
@@ -128,17 +165,6 @@ class Body(KitItem):
             "learnt_figures",
             "learnt_couplings",
         )
-
-    def record_of(
-        self, figure: str, value: float | None, source: str
-    ) -> "EstimatedFigure | LearntFigure | None":
-        """How `value` came to a figure, by an estimate or from runs; None once it is another."""
-        records: list[EstimatedFigure | LearntFigure] = []
-        if source == Source.ESTIMATED:
-            records.extend(self.estimates.all())
-        elif source == Source.MEASURED_HERE:
-            records.extend(self.learnt_figures.all())
-        return next((one for one in records if (one.figure, one.value) == (figure, value)), None)
 
 
 class ShutterMode(models.Model):
@@ -183,6 +209,11 @@ class FrameRate(models.Model):
     def __str__(self) -> str:
         return f"{exact(self.fps)} fps"
 
+    @property
+    def key(self) -> FigureKey:
+        """Which figure of the body it is."""
+        return FigureKey(FigureKind.FRAME_RATE, exact(self.fps))
+
 
 class Slot(models.Model):
     """A card slot of a body.
@@ -213,9 +244,14 @@ class Slot(models.Model):
         return f"slot {self.number}"
 
     @property
-    def cap_words(self) -> str:
-        """Where its cap, which somebody must have noted, came from."""
-        return self.body.source_words(figure_of_cap(self.number), self.cap_mb_s, self.cap_source)
+    def limit_key(self) -> FigureKey:
+        """Which figure of the body the most that it writes is."""
+        return FigureKey(FigureKind.SLOT, str(self.number))
+
+    @property
+    def limit(self) -> Figure | None:
+        """The most that it writes in MB/s; None: not known."""
+        return self.body.figures.get(self.limit_key)
 
     def forms_taken(self) -> set[str]:
         """The forms that it takes with the body's firmware, as far as that is known."""
@@ -263,12 +299,35 @@ class SlotArrangement(models.Model):
         return f"{self.kind}, {self.coupling}"
 
     @property
+    def learnt_coupling(self) -> str:
+        """How the slots share the work: as runs have taught, or else as it stands here."""
+        return self._learnt.coupling if self._learnt else self.coupling
+
+    @property
+    def is_noted(self) -> bool:
+        """Whether somebody has noted that, not only guessed it."""
+        return self.source != Source.ESTIMATED
+
+    @property
+    def knows_coupling(self) -> bool:
+        """Whether anybody knows it, runs included."""
+        return self._learnt is not None or self.is_noted
+
+    @property
+    def coupling_words(self) -> str:
+        """The same in words."""
+        return WORDS_OF_COUPLING[self.learnt_coupling]
+
+    @property
     def source_words(self) -> str:
         """Where its coupling came from."""
-        learnt = self.body.learnt_couplings.all() if self.source == Source.MEASURED_HERE else ()
-        here = (self.kind, self.coupling)
-        same = next((one for one in learnt if (one.kind, one.coupling) == here), None)
-        return same.why if same else str(Source(self.source).label)
+        return self._learnt.why if self._learnt else str(Source(self.source).label)
+
+    @property
+    def _learnt(self) -> Any:
+        return next(
+            (one for one in self.body.learnt_couplings.all() if one.kind == self.kind), None
+        )
 
 
 class AcceptedForm(FormOnBus):
@@ -328,15 +387,34 @@ class RecordingFormat(models.Model):
         return self.name
 
     @property
-    def process_words(self) -> str:
-        """Where its processor's rate, which somebody must have noted, came from."""
-        figure = figure_of_processor(self.slug)
-        return self.body.source_words(figure, self.process_fps, self.process_source)
+    def held_key(self) -> FigureKey:
+        """Which figure of the body its held size is."""
+        return FigureKey(FigureKind.HELD, self.slug)
+
+    @property
+    def processor_key(self) -> FigureKey:
+        """Which figure of the body the rate of the processor is."""
+        return FigureKey(FigureKind.ENCODER, self.slug)
+
+    @property
+    def held(self) -> Figure:
+        """The MB that a frame takes until it is processed."""
+        return self.body.figures[self.held_key]
+
+    @property
+    def processor(self) -> Figure | None:
+        """The frames a second that the processor finishes; None: it was never seen to limit."""
+        return self.body.figures.get(self.processor_key)
+
+    @property
+    def files_mb(self) -> float:
+        """The mean size of all files of a frame together."""
+        return sum(file.size.value for file in self.files.all())
 
     @property
     def frame_mb(self) -> float:
         """The buffer that one frame takes."""
-        return Frame(sum(file.file_mb for file in self.files.all()), self.held_mb).mb
+        return Frame(self.files_mb, self.held.value).mb
 
     @property
     def is_raw(self) -> bool:
@@ -383,10 +461,19 @@ class RecordedFile(models.Model):
         return f"{self.name} of {self.file_mb:g} MB"
 
     @property
-    def source_words(self) -> str:
-        """Where its size came from."""
-        figure = figure_of_file(self.format.slug, self.name)
-        return self.format.body.source_words(figure, self.file_mb, self.source)
+    def key(self) -> FigureKey:
+        """Which figure of the body its size is."""
+        return FigureKey(FigureKind.FILES, self.format.slug, self.name)
+
+    @property
+    def size(self) -> Figure:
+        """The mean size of one file in MB."""
+        return self.format.body.figures[self.key]
+
+    @property
+    def variation_mb(self) -> float:
+        """How far files differ from that from frame to frame, which goes with their size."""
+        return self.spread_mb * self.size.value / self.file_mb
 
 
 class TestedCard(models.Model):
@@ -406,33 +493,3 @@ class TestedCard(models.Model):
 
     def __str__(self) -> str:
         return f"{self.maker} {self.name}"
-
-
-def figure_of_cap(slot: int) -> str:
-    """The name of a figure: the most that a slot, 1 or 2, passes."""
-    return f"slot {slot} cap_mb_s"
-
-
-def slot_of_cap(figure: str) -> int | None:
-    """The slot whose most a figure is; None for another figure."""
-    return next((slot for slot in (1, 2) if figure == figure_of_cap(slot)), None)
-
-
-def figure_of_rate(fps: float) -> str:
-    """That of a frame rate; its value stays what the camera calls it."""
-    return f"{RATE} {exact(fps)}"
-
-
-def figure_of_held(format_slug: str) -> str:
-    """That of what a frame takes until it is processed."""
-    return f"{format_slug} held_mb"
-
-
-def figure_of_processor(format_slug: str) -> str:
-    """That of the frames a second that the processor finishes."""
-    return f"{format_slug} process_fps"
-
-
-def figure_of_file(format_slug: str, file: str) -> str:
-    """That of the mean size of a file."""
-    return f"{format_slug} {file}"

@@ -1,6 +1,6 @@
 """Cards: their marks, what they go on writing, and how they fare over the years."""
 
-from typing import TYPE_CHECKING, Self
+from typing import Any, Self
 
 from django.db import models
 from django.db.models import Q
@@ -22,10 +22,8 @@ from kit.models.shared import (
     source_field,
 )
 
-if TYPE_CHECKING:
-    from kit.models.figures import LearntSpeed
-
 NAMED_BY = ("maker", "name", "label")
+LONGEST_BODY = 110  # its maker, name and firmware
 CACHE_GB = Range(0, 100_000, "GB")
 SPREAD = Range(0, 2, "of the sustained write")
 
@@ -78,7 +76,10 @@ class Card(KitItem):
     sustained_write_mb_s = models.FloatField()
     sustained_source = source_field()
     measured_in = models.CharField(
-        max_length=110, blank=True, default="", help_text="the body that it was measured in"
+        max_length=LONGEST_BODY,
+        blank=True,
+        default="",
+        help_text="the body that it was measured in",
     )
     sustained_spread = models.FloatField(null=True, blank=True)
     cache_gb = models.FloatField(default=0, help_text="written at cache speed, then slower")
@@ -134,28 +135,38 @@ class Card(KitItem):
     def __str__(self) -> str:
         return f"{self.maker_and_name} {self.label}".rstrip()
 
-    def source_in(self, body: Body) -> Source:
-        """Where its sustained write came from, seen from `body`."""
-        source = Source(self.sustained_source)
-        if source != Source.MEASURED_HERE:
-            return source
-        same = self.owner_id == body.owner_id and self.measured_in == str(body)
-        return Source.MEASURED_HERE if same else Source.MEASURED_ELSEWHERE
+    @property
+    def learnt(self) -> Any:
+        """What runs have taught of its sustained write."""
+        return next(iter(self.learnt_speeds.all()), None) if self.pk else None
 
     @property
-    def learnt(self) -> "LearntSpeed | None":
-        """The runs that its sustained write was learnt from; None once it is another."""
-        if self.pk is None or self.sustained_source != Source.MEASURED_HERE:
-            return None
-        speeds = self.learnt_speeds.all()
-        return next((one for one in speeds if one.value == self.sustained_write_mb_s), None)
+    def write_mb_s(self) -> float:
+        """Its sustained write in MB/s: as runs have taught, or else as somebody noted."""
+        return self.learnt.value if self.learnt else self.sustained_write_mb_s
+
+    def source_in(self, body: Body) -> Source:
+        """Where its sustained write came from, seen from `body`."""
+        if self.learnt:
+            return self._measured(self.learnt.learnt_in, body)
+        return self.noted_source_in(body)
+
+    def noted_source_in(self, body: Body) -> Source:
+        """Where the sustained write that somebody has noted came from, seen from `body`."""
+        source = Source(self.sustained_source)
+        return self._measured(self.measured_in, body) if source == Source.MEASURED_HERE else source
+
+    def _measured(self, name: str, body: Body) -> Source:
+        """What was measured in the owner's body of that name, seen from `body`."""
+        same = self.owner_id == body.owner_id and name == str(body)
+        return Source.MEASURED_HERE if same else Source.MEASURED_ELSEWHERE
 
     @property
     def source_words(self) -> str:
         """Where its sustained write came from, with the name of the body."""
         source = Source(self.sustained_source)
         if learnt := self.learnt:
-            return f"{learnt.why}, in the {self.measured_in}"
+            return f"{learnt.why}, in the {learnt.learnt_in}"
         if source == Source.MEASURED_HERE:
             return f"measured in the {self.measured_in}"
         if source == Source.MEASURED_ELSEWHERE and self.measured_in:

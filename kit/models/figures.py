@@ -1,7 +1,7 @@
-"""How figures of the kit came about: estimated, or learnt from runs, with what was assumed before.
+"""How figures of the kit came about: estimated, or learnt from runs and laid over what was entered.
 
-A figure of a body is named "memory_mb", "slot 1 cap_mb_s", "rate 20", or by a format's slug and
-"held_mb", "process_fps" or the name of a file.
+What is learnt holds until its row is deleted: by taking it back, or by editing the figure by hand
+(`kit/document.py`). What the owner entered stays as it is beneath.
 """
 
 from functools import cached_property
@@ -12,19 +12,28 @@ from django.db.models import Q, UniqueConstraint
 from engine.burst import scenario as limits
 from engine.burst.scenario import ARRANGEMENTS, COUPLINGS
 from engine.figures.figure import Figure
-from engine.figures.uncertainty import JointSamples, LogNormal, Uncertainty
+from engine.figures.key import FigureKey, FigureKind
+from engine.figures.uncertainty import JointSamples, LogNormal, LogUniform, Uncertainty
 from engine.formats import day
 from engine.quantities import WRITE_MB_S, Range
-from kit.constraints import Fact, both_or_neither, one_of, within
-from kit.models.body import MEMORY, RATE, SPREAD, WORDS_OF_COUPLING, Body, slot_of_cap
-from kit.models.card import Card
-from kit.models.shared import Source, number_field, source_field
+from kit.constraints import Fact, one_of, within
+from kit.models.body import WORDS_OF_COUPLING, Body
+from kit.models.card import LONGEST_BODY, Card
+from kit.models.shared import number_field
 
+SPREAD = Range(0, 3, "as the logarithm of a ratio")
 RUNS = Range(1, 1000, "runs")
 ODDS = Range(0, 1, "as odds")
 LONGEST_SAMPLES = 2_000
 SAMPLES = r"^(\d{1,4}\.\d{1,6}( \d{1,4}\.\d{1,6})*)?$"
 COUPLING_CHOICES = list(WORDS_OF_COUPLING.items())
+KINDS = [
+    kind.value
+    for kind in (
+        FigureKind.MEMORY, FigureKind.SLOT, FigureKind.FRAME_RATE, FigureKind.HELD,
+        FigureKind.ENCODER, FigureKind.FILES,
+    )
+]  # fmt: skip
 
 
 def _samples(name: str) -> Fact:
@@ -37,15 +46,17 @@ def _samples(name: str) -> Fact:
 
 
 class BodyFigure(models.Model):
-    """A figure of a body, and how far off it may be.
+    """What is told of a figure of a body beside its value: how far off it may be.
 
-    `spread` is the standard deviation of its logarithm.
+    `of` is its slot, frame rate or format, `file` the file of a format (`FigureKey`). `spread` is
+    the standard deviation of its logarithm.
     """
 
     body: "models.ForeignKey[Body, Body]"
     number = number_field()
-    figure = models.CharField(max_length=80)
-    value = models.FloatField()
+    kind = models.CharField(max_length=20, choices=[(kind, kind) for kind in KINDS])
+    of = models.CharField(max_length=50, blank=True, default="")
+    file = models.CharField(max_length=20, blank=True, default="")
     spread = models.FloatField()
 
     class Meta:
@@ -53,50 +64,66 @@ class BodyFigure(models.Model):
         ordering = ["number"]
 
     @property
+    def key(self) -> FigureKey:
+        """Which figure it is."""
+        return FigureKey(FigureKind(self.kind), self.of, self.file)
+
+    @property
     def words(self) -> str:
         """What it is: "Buffer", "lossless RAW: RAW file"."""
-        return _described(self.figure, self.body)[0]
+        names = {one.slug: one.name for one in self.body.formats.all()}
+        name = names.get(self.of, self.of)
+        return {
+            FigureKind.MEMORY: "Buffer",
+            FigureKind.SLOT: f"The most that slot {self.of} writes",
+            FigureKind.FRAME_RATE: f"Frame rate, {self.of} fps",
+            FigureKind.ENCODER: f"{name}: processor",
+            FigureKind.HELD: f"{name}: held until processed",
+            FigureKind.FILES: f"{name}: {self.file.upper()} file",
+        }[self.key.kind]
 
     @property
     def unit(self) -> str:
         """MB, MB/s or fps."""
-        return _described(self.figure, self.body)[1]
+        fps = (FigureKind.FRAME_RATE, FigureKind.ENCODER)
+        return (
+            "MB/s" if self.key.kind is FigureKind.SLOT else "fps" if self.key.kind in fps else "MB"
+        )
 
     @property
     def uncertainty(self) -> Uncertainty:
-        """How sure it is, as the engine takes it."""
-        return LogNormal(self.spread)
-
-    @property
-    def low(self) -> float:
-        """The lower end of the 80 % range."""
-        return Figure(self.value, self.uncertainty).low
-
-    @property
-    def high(self) -> float:
-        """The upper end."""
-        return Figure(self.value, self.uncertainty).high
+        """How sure it is, as the engine takes it; the most of a slot lies between two ends."""
+        is_slot = self.key.kind is FigureKind.SLOT
+        return LogUniform.of_spread(self.spread) if is_slot else LogNormal(self.spread)
 
 
 class EstimatedFigure(BodyFigure):
-    """A figure as it was estimated, and why.
-
-    It holds while the body's figure has that value, and "estimated" as its source.
-    """
+    """How far off an estimated figure may be, and why it is what it is."""
 
     body = models.ForeignKey(Body, models.CASCADE, related_name="estimates")
     why = models.CharField(max_length=300)
 
     class Meta(BodyFigure.Meta):
         constraints = [
-            UniqueConstraint(fields=["body", "figure"], name="figure_is_estimated_once"),
+            UniqueConstraint(
+                fields=["body", "kind", "of", "file"], name="figure_is_estimated_once"
+            ),
             UniqueConstraint(fields=["body", "number"], name="estimate_has_a_place_of_its_own"),
-            within("value", limits.MEMORY_MB, name="estimate_is_in_range"),
+            one_of("kind", KINDS, name="estimate_is_of_a_known_kind"),
             within("spread", SPREAD, name="estimate_spread_is_in_range"),
         ]
 
     def __str__(self) -> str:
-        return f"{self.figure}, {self.why}"
+        return f"{self.key}, {self.why}"
+
+    def laid_over(self, value: float) -> Figure:
+        """The figure whose `value` was estimated so."""
+        return Figure(value, self.uncertainty, self.why)
+
+    @property
+    def figure(self) -> Figure | None:
+        """The figure; None where the body has none of that key any more."""
+        return self.body.assumed.get(self.key)
 
 
 class Learnt(models.Model):
@@ -121,6 +148,7 @@ class LearntNumber(Learnt):
     that was learnt with it share.
     """
 
+    value = models.FloatField()
     samples = models.CharField(max_length=LONGEST_SAMPLES, blank=True, default="")
 
     class Meta:
@@ -134,51 +162,42 @@ class LearntNumber(Learnt):
 
 
 class LearntFigure(LearntNumber, BodyFigure):
-    """A figure that was learnt from runs, and what was assumed of it before.
-
-    It holds while the body's figure has that value, and "measured here" as its source. Null as
-    `assumed_value`: nobody had noted one.
-    """
+    """A figure that was learnt from runs, laid over what the owner entered."""
 
     body = models.ForeignKey(Body, models.CASCADE, related_name="learnt_figures")
-    assumed_value = models.FloatField(null=True, blank=True)
-    assumed_source = source_field(blank=True, default="")
 
     class Meta(BodyFigure.Meta):
         constraints = [
-            UniqueConstraint(fields=["body", "figure"], name="figure_is_learnt_once"),
+            UniqueConstraint(fields=["body", "kind", "of", "file"], name="figure_is_learnt_once"),
             UniqueConstraint(fields=["body", "number"], name="learnt_has_a_place_of_its_own"),
+            one_of("kind", KINDS, name="learnt_figure_is_of_a_known_kind"),
             within("runs", RUNS, name="figure_comes_from_some_runs"),
             _samples("figure_samples_are_ratios"),
             within("value", limits.HELD_MB, name="learnt_figure_is_in_range"),
             within("spread", SPREAD, name="learnt_spread_is_in_range"),
-            within("assumed_value", limits.HELD_MB, name="assumed_figure_is_in_range"),
-            both_or_neither(
-                "assumed_value", "assumed_source", name="assumed_figure_comes_with_its_source"
-            ),
-            one_of("assumed_source", ["", *Source.values], name="assumed_source_is_a_known_one"),
         ]
 
     def __str__(self) -> str:
-        return f"{self.figure}, {self.why}"
+        return f"{self.key}, {self.why}"
 
     @property
     def uncertainty(self) -> Uncertainty:
         return self.together or super().uncertainty
 
+    @property
+    def figure(self) -> Figure:
+        """The figure."""
+        return Figure(self.value, self.uncertainty, self.why)
+
 
 class LearntCoupling(Learnt):
-    """How the slots of a body share the work in an arrangement, and what was assumed before.
-
-    `odds` are those of the coupling. It holds while the arrangement has it, "measured here".
-    """
+    """How the slots of a body share the work in an arrangement, with the odds of that."""
 
     body = models.ForeignKey(Body, models.CASCADE, related_name="learnt_couplings")
     number = number_field()
     kind = models.CharField(max_length=10, choices=[(kind, kind) for kind in ARRANGEMENTS])
     coupling = models.CharField(max_length=10, choices=COUPLING_CHOICES)
     odds = models.FloatField()
-    assumed_coupling = models.CharField(max_length=10, choices=COUPLING_CHOICES)
 
     class Meta:
         ordering = ["number"]
@@ -191,7 +210,6 @@ class LearntCoupling(Learnt):
             within("odds", ODDS, name="coupling_odds_are_in_range"),
             one_of("kind", list(ARRANGEMENTS), name="learnt_arrangement_is_a_known_one"),
             one_of("coupling", list(COUPLINGS), name="learnt_coupling_is_a_known_one"),
-            one_of("assumed_coupling", list(COUPLINGS), name="assumed_coupling_is_a_known_one"),
         ]
 
     def __str__(self) -> str:
@@ -204,18 +222,11 @@ class LearntCoupling(Learnt):
 
 
 class LearntSpeed(LearntNumber):
-    """What a card sustains in the body that it was measured in, and what was assumed before.
-
-    It holds while the card's sustained write has that value, and "measured here" as its source.
-    """
+    """What a card sustains, as runs in a body have taught, laid over what the owner entered."""
 
     card = models.ForeignKey(Card, models.CASCADE, related_name="learnt_speeds")
-    value = models.FloatField()
     spread = models.FloatField()
-    assumed_value = models.FloatField()
-    assumed_source = source_field()
-    assumed_spread = models.FloatField(null=True, blank=True)
-    assumed_in = models.CharField(max_length=110, blank=True, default="")
+    learnt_in = models.CharField(max_length=LONGEST_BODY)
 
     class Meta:
         constraints = [
@@ -224,27 +235,7 @@ class LearntSpeed(LearntNumber):
             _samples("speed_samples_are_ratios"),
             within("value", WRITE_MB_S, name="learnt_speed_is_in_range"),
             within("spread", SPREAD, name="learnt_speed_spread_is_in_range"),
-            within("assumed_value", WRITE_MB_S, name="assumed_speed_is_in_range"),
-            within("assumed_spread", SPREAD, name="assumed_spread_is_in_range"),
-            one_of("assumed_source", Source.values, name="assumed_speed_has_a_known_source"),
         ]
 
     def __str__(self) -> str:
         return f"{self.value:g} MB/s, {self.why}"
-
-
-def _described(figure: str, body: Body) -> tuple[str, str]:
-    """A figure in words, and its unit."""
-    if figure == MEMORY:
-        return "Buffer", "MB"
-    if slot := slot_of_cap(figure):
-        return f"The most that slot {slot} writes", "MB/s"
-    first, _, part = figure.partition(" ")
-    if first == RATE:
-        return f"Frame rate, {part} fps", "fps"
-    names = {one.slug: one.name for one in body.formats.all()}
-    name = names.get(first, first)
-    if part == "process_fps":
-        return f"{name}: processor", "fps"
-    held = "held until processed" if part == "held_mb" else f"{part.upper()} file"
-    return f"{name}: {held}", "MB"

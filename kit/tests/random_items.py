@@ -10,6 +10,13 @@ from kit.models import CardEvent, CardState, Source
 LETTERS = "abcXYZ äß£'\"-=+@,;&<2é"
 
 
+FIGURES = [
+    {"kind": "memory", "of": "", "file": ""}, {"kind": "slot", "of": "1", "file": ""},
+    {"kind": "held size", "of": "format-0", "file": ""},
+    {"kind": "file size", "of": "format-1", "file": "raw"},
+]  # fmt: skip
+
+
 def words(random: Random, longest: int) -> str:
     """A text that begins and ends with something to see."""
     inner = "".join(random.choice(LETTERS) for _ in range(random.randint(0, longest - 2)))
@@ -80,11 +87,8 @@ def card(random: Random) -> dict[str, Any]:
             for _ in range(random.randint(0, 3))
         ],
         "learnt_speeds": [
-            {"value": maybe(random, sustained, 5.5), "spread": number(random, 0, 1),
-             "samples": samples(random), "assumed_value": number(random, 1, 400),
-             "assumed_source": Source.ESTIMATED.value,
-             "assumed_spread": maybe(random, number(random, 0, 2)), "assumed_in": "",
-             **lesson(random)}
+            {"value": number(random, 1, 400), "spread": number(random, 0, 1),
+             "samples": samples(random), "learnt_in": words(random, 80), **lesson(random)}
             for _ in range(random.randint(0, 1))
         ],
     }  # fmt: skip
@@ -121,23 +125,17 @@ def body(random: Random) -> dict[str, Any]:
         ],
         "formats": [_format(random, place) for place in range(random.randint(0, 4))],
         "estimates": [
-            {"figure": figure, "value": number(random, 1, 5_000),
-             "spread": number(random, 0, 1), "why": words(random, 60)}
-            for figure in random.sample(["memory_mb", "slot 1 cap_mb_s", "format-0 held_mb"],
-                                        random.randint(0, 3))
+            figure | {"spread": number(random, 0, 1), "why": words(random, 60)}
+            for figure in random.sample(FIGURES, random.randint(0, 3))
         ],
         "learnt_figures": [
-            {"figure": figure, "value": number(random, 1, 5_000), "spread": number(random, 0, 1),
-             "samples": samples(random), "assumed_value": assumed,
-             "assumed_source": source(random) if assumed else "",
-             **lesson(random)}
-            for figure in random.sample(["memory_mb", "slot 1 cap_mb_s", "format-0 held_mb"],
-                                        random.randint(0, 3))
-            for assumed in [maybe(random, number(random, 1, 100))]
+            figure | {"value": number(random, 1, 5_000), "spread": number(random, 0, 1),
+                      "samples": samples(random), **lesson(random)}
+            for figure in random.sample(FIGURES, random.randint(0, 3))
         ],
         "learnt_couplings": [
             {"kind": kind, "coupling": random.choice(COUPLINGS), "odds": number(random, 0.5, 1),
-             "assumed_coupling": random.choice(COUPLINGS), **lesson(random)}
+             **lesson(random)}
             for kind in random.sample(ARRANGEMENTS, random.randint(0, 2))
         ],
         "tested_cards": [

@@ -9,7 +9,6 @@ from django.views.decorators.http import require_http_methods, require_safe
 
 from kit.body_drawing import draw_slot
 from kit.body_forms import BodyForm
-from kit.learnt import holding
 from kit.models import Body
 from kit.unknowns import unknowns
 from kit.views.shared import keep_change, keep_new, listed, mine, shown_in_form, visible
@@ -23,7 +22,8 @@ def bodies(request: HttpRequest) -> HttpResponse:
         request,
         "slots__accepted_forms",
         "shutter_modes__frame_rates",
-        "formats",
+        "formats__files",
+        "estimates",
         "learnt_figures",
     )
     rows = [(body, [(slot, draw_slot(slot)) for slot in body.slots.all()]) for body in page]
@@ -39,10 +39,10 @@ def body(request: HttpRequest, slug: str) -> HttpResponse:
     context = {
         "body": shown,
         "slots": [(slot, draw_slot(slot)) for slot in shown.slots.all()],
-        "memory": [(one, one.frames_in(shown.memory_mb)) for one in shown.formats.all()],
+        "memory": [(one, one.frames_in(shown.memory.value)) for one in shown.formats.all()],
         "unknowns": list(unknowns(shown)),
         "estimates": shown.estimates.all(),
-        "learnt": holding(shown),
+        "learnt": [*shown.learnt_figures.all(), *shown.learnt_couplings.all()],
     }
     return render(request, "kit/body.html", context)
 

@@ -7,6 +7,7 @@ import subprocess
 import sys
 from graphlib import TopologicalSorter
 from pathlib import Path
+from typing import Any
 from urllib.parse import urlsplit
 
 import psycopg
@@ -14,7 +15,7 @@ from django.conf import settings
 from django.db.migrations.loader import MigrationLoader
 from django.test import SimpleTestCase
 
-STATE = Path(__file__).parent / "state" / "2026-11-26"
+STATES = Path(__file__).parent / "state"
 SEEN_AFTERWARDS = """
 import json, re
 import django
@@ -44,6 +45,34 @@ print("SEEN", json.dumps(seen))
 """
 
 
+# The kit as it would be exported, the bursts of its bodies, and an old export imported again.
+TOLD_AFTERWARDS = """
+import json, sys
+import django
+django.setup()
+from django.contrib.auth import get_user_model
+from django.test import Client
+from kit import edit
+from kit.document import KINDS, document_of
+from kit.earlier_documents import brought_up_to_date
+
+before = json.load(sys.stdin)
+client = Client(SERVER_NAME="localhost")
+client.force_login(get_user_model().objects.get(email="ann@example.org"))
+bob = get_user_model().objects.create(email="bob@example.org")
+told = {"bursts": {}, "kit": json.loads(client.get("/kit/export/json/").getvalue()), "again": {}}
+for query in before["bursts"]:
+    told["bursts"][query] = json.loads(client.get(query).content)["result"]
+for kind, items in before["kit"].items():
+    if kind in KINDS:
+        told["again"][kind] = [
+            document_of(edit.add(KINDS[kind], bob, brought_up_to_date(KINDS[kind], item)).changed)
+            for item in items
+        ]
+print("TOLD", json.dumps(told, default=str))
+"""
+
+
 class Dependencies(SimpleTestCase):
     def test_no_migrations_of_two_apps_depend_on_each_other(self) -> None:
         needs: dict[str, set[str]] = {}
@@ -69,24 +98,41 @@ class Upgrade(SimpleTestCase):
             for question in questions:
                 connection.execute(question)
 
-    def python(self, *words: str) -> str:
+    def python(self, *words: str, given: str = "") -> str:
         address = self.server._replace(path=f"/{self.name}").geturl()
         environment = os.environ | {"DATABASE_URL": address, "PYTHONPATH": str(settings.BASE_DIR)}
         command = [sys.executable, *words]
         done = subprocess.run(
-            command, cwd=settings.BASE_DIR, env=environment, capture_output=True, text=True
-        )
+            command, cwd=settings.BASE_DIR, env=environment, input=given, capture_output=True,
+            text=True,
+        )  # fmt: skip
         self.assertEqual(0, done.returncode, done.stderr)
         return done.stdout
 
-    def test_a_kit_of_an_earlier_day_is_whole_and_can_be_worked_with(self) -> None:
-        dump = gzip.decompress(STATE.with_suffix(".sql.gz").read_bytes()).decode()
+    def migrated(self, day: str) -> Any:
+        """What was seen of a database of that day, which is there as it would be today."""
+        dump = gzip.decompress((STATES / f"{day}.sql.gz").read_bytes()).decode()
         lines = [line for line in dump.splitlines() if not line.startswith("\\")]
         self.ask(self.name, "\n".join(lines))
         self.python("manage.py", "migrate", "--verbosity", "0")
         self.python("manage.py", "createcachetable", "--verbosity", "0")
+        return json.loads(gzip.decompress((STATES / f"{day}.json.gz").read_bytes()))
+
+    def test_what_was_learnt_predicts_as_before_in_the_database_and_in_an_old_export(self) -> None:
+        before = self.migrated("2026-11-29")
+        answer = self.python("-c", TOLD_AFTERWARDS, given=json.dumps(before))
+        told = json.loads(answer.split("TOLD ")[1])
+        for query, result in before["bursts"].items():
+            now = told["bursts"][query]
+            self.assertEqual(result, {key: now[key] for key in result}, query)
+        rows = [row for body in told["kit"]["bodies"] for row in body["learnt_figures"]]
+        self.assertEqual(8, len(rows))
+        for kind, items in told["again"].items():
+            self.assertEqual(told["kit"][kind], items)
+
+    def test_a_kit_of_an_earlier_day_is_whole_and_can_be_worked_with(self) -> None:
+        before = self.migrated("2026-11-26")
         seen = json.loads(self.python("-c", SEEN_AFTERWARDS).split("SEEN ")[1])
-        before = json.loads(gzip.decompress(STATE.with_suffix(".json.gz").read_bytes()))
         for email, kit in before.items():
             with self.subTest(email):
                 after = seen[email]
