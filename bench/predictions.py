@@ -28,11 +28,10 @@ def asked_of(setups: list[Setup]) -> dict[str, Setup]:
 
 def in_all_formats(setup: Setup) -> list[Setup]:
     """The set-up in each format of its body; those of one file can't be split between slots."""
-    is_split = setup.arrangement is not None and setup.arrangement.kind == "split"
     return [
         replace(setup, recording=recording)
         for recording in setup.body.formats.all()
-        if not is_split or len(recording.files.all()) > 1
+        if setup.arrangement is None or setup.arrangement.takes(recording)
     ]
 
 

@@ -32,8 +32,9 @@ def results_of(readings: Iterable[tuple[Run, Reading | None]]) -> list[Result]:
         if reading is None or run.left_out:
             continue
         setup = reading.setup
-        kind = setup.arrangement.kind if setup.arrangement else "single"
-        name = f"{setup.recording} · {setup.rate}" + (f" · {kind}" if kind != "single" else "")
+        name = f"{setup.recording} · {setup.rate}"
+        if setup.arranged.slots_used > 1:
+            name += f" · {setup.arranged}"
         cards = " and ".join(str(side.card) for side in setup.sides)
         by_hand = by_hand_of(run, setup)
         groups[name, cards, run.covered].append((run, by_hand))

@@ -96,7 +96,7 @@ class Preview:
             rate=body.shutter_modes.all()[0].frame_rates.all()[0],
             hold_s=USUAL_HOLD_S,
             sides=(side,),
-            arrangement=next((one for one in arrangements if one.kind == "single"), None),
+            arrangement=body.single_arrangement,
         )
         return Reading(
             setup=setup,

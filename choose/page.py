@@ -22,6 +22,7 @@ from choose.need_address import NeedReading
 from choose.rows import CardRow, card_rows
 from choose.suggestions import MOST_TRIED, Suggestions
 from choose.words import goal_lines, miss_words, safety_words
+from engine.burst.arrangement import Arrangement
 from engine.burst.simulate import simulate
 from engine.formats import exact, odds
 from engine.selection.candidates import SlotUse
@@ -225,9 +226,9 @@ class ChoicePage:
         if place is None:
             return ""
         option = choice.option(place)
-        if option.use.arrangement != "mirror":
+        if option.use.arrangement.copies == 1:
             return ""
-        alone = replace(option, use=SlotUse("single", "parallel"), cards=option.cards[:1])
+        alone = replace(option, use=SlotUse(Arrangement.SINGLE, "parallel"), cards=option.cards[:1])
         return safety_words(
             *(simulate(one.scenario(choice.need.lasts_s)) for one in (option, alone))
         )

@@ -197,9 +197,9 @@ def _free(reading: Reading) -> Iterator[Change]:
 
 
 def _formats(setup: Setup) -> Iterator[Change]:
-    splits = setup.arrangement is not None and setup.arrangement.kind == "split"
     for recording in setup.body.formats.all():
-        if recording != setup.recording and (len(recording.files.all()) > 1 or not splits):
+        fits = setup.arrangement is None or setup.arrangement.takes(recording)
+        if recording != setup.recording and fits:
             cost = _cost_of_format(setup.recording, recording)
             sacrifice = sacrifice_of_format(setup.recording, recording)
             yield Change(recording.name, cost, replace(setup, recording=recording), sacrifice)
@@ -222,11 +222,10 @@ def _arrangements(reading: Reading) -> Iterator[Change]:
     for arrangement in reading.arrangements:
         if arrangement != reading.setup.arrangement:
             kind = arrangement.kind
-            sides = reading.all_sides if kind != "single" else reading.all_sides[:1]
+            sides = reading.all_sides[: arrangement.arrangement.slots_used]
             words = f"Write {WORDS_OF_ARRANGEMENT[kind]}"
             setup = replace(reading.setup, arrangement=arrangement, sides=sides)
-            had = reading.setup.arrangement
-            loses_copy = had is not None and had.kind == "mirror"
+            loses_copy = reading.setup.arranged.copies > 1
             sacrifice = Sacrifice.SECOND_COPY if loses_copy else Sacrifice.NOTHING
             yield Change(words, COST_OF_ARRANGEMENT[kind], setup, sacrifice)
 

@@ -16,6 +16,7 @@ from django.contrib.auth import get_user_model
 from django.contrib.auth.models import AnonymousUser
 from django.utils.timezone import localdate
 
+from engine.burst.arrangement import Arrangement
 from engine.burst.file_size import BASE_ISO, DETAIL_OF_SCENE, ISO_STEPS
 from engine.cards.compatibility import Fit
 from engine.quantities import WRITE_MB_S, Range
@@ -175,7 +176,7 @@ class _Reader:
         arrangements = _possible(body, recording)
         arrangement = self.arrangement(body, arrangements)
         slots = list(body.slots.all())
-        both = arrangement is not None and arrangement.kind != "single"
+        both = arrangement is not None and arrangement.arrangement.slots_used > 1
         sides = tuple(self.side(slot) for slot in slots[: 2 if arrangement else 1])
         setup = Setup(
             body=body,
@@ -243,10 +244,10 @@ class _Reader:
         asked = self.asked.get(keys.ARRANGEMENT)
         usual = arrangements[0] if arrangements else None
         chosen = next((one for one in arrangements if one.kind == asked), usual)
-        if asked and asked != (chosen.kind if chosen else "single"):
+        if asked and asked != (chosen.kind if chosen else Arrangement.SINGLE):
             instead = f"this is {chosen.kind}" if chosen else "it has one slot"
-            if asked == "split" and any(one.kind == asked for one in body.arrangements.all()):
-                why = "Split needs a format that writes two files"
+            if any(one.kind == asked for one in body.arrangements.all()):
+                why = f"{asked.capitalize()} needs a format that writes two files"
             else:
                 why = f"The {body} does not offer “{self._quoted(keys.ARRANGEMENT)}”"
             self.notes[keys.ARRANGEMENT] = f"{why}; {instead}."
@@ -378,5 +379,4 @@ def _usual(rows: Sequence[_Item]) -> _Item | None:
 
 def _possible(body: Body, recording: RecordingFormat) -> list[SlotArrangement]:
     """The arrangements that the body offers in this format: split needs two files."""
-    pair = len(recording.files.all()) > 1
-    return [one for one in body.arrangements.all() if pair or one.kind != "split"]
+    return [one for one in body.arrangements.all() if one.takes(recording)]

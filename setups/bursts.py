@@ -40,8 +40,7 @@ class CardBurst:
 
 def bursts_with(kit: Kit, setup: Setup, cards: Iterable[Card]) -> dict[int, CardBurst]:
     """The burst of `setup` on each of `cards` that its body takes, by their primary keys."""
-    arrangements = setup.body.arrangements.all()
-    single = next((one for one in arrangements if one.kind == "single"), None)
+    single = setup.body.single_arrangement
     fits_of_slots = [(slot, kit.fits(slot)) for slot in setup.body.slots.all()]
     found = {}
     for card in cards:

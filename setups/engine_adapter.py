@@ -8,8 +8,9 @@ from typing import cast
 
 from engine import File, Scenario
 from engine import Slot as EngineSlot
+from engine.burst.arrangement import Arrangement
 from engine.burst.file_size import DETAIL_OF_SCENE, size_factor, size_spread
-from engine.burst.scenario import FRAME_RATE_FPS, Arrangement, Coupling
+from engine.burst.scenario import FRAME_RATE_FPS, Coupling
 from engine.cards.standards import (
     CEILING_MB_S,
     Bus,
@@ -77,7 +78,7 @@ class SetupFigures:
     @property
     def scenario(self) -> Scenario:
         """The hold; raises as `scenario_of` does."""
-        setup, arrangement = self.setup, self.setup.arrangement
+        setup = self.setup
         return Scenario(
             frame_rate_fps=self._frame_rate.value,
             hold_s=setup.hold_s,
@@ -86,7 +87,7 @@ class SetupFigures:
             process_fps=value_of(self._processor),
             files=self._files,
             slots=tuple(map(self.slot, setup.sides)),
-            arrangement=cast("Arrangement", arrangement.kind if arrangement else "single"),
+            arrangement=setup.arranged,
             coupling=self._coupling[0],
             resume_free_frames=setup.body.resume_free_frames,
         )
@@ -251,7 +252,7 @@ def camera_of(body: Body) -> Camera:
     """The body of a choice; with one slot all goes to that."""
     uses = tuple(
         SlotUse(
-            cast("Arrangement", one.kind),
+            one.arrangement,
             cast("Coupling", one.learnt_coupling),
             one.knows_coupling,
         )
@@ -259,7 +260,7 @@ def camera_of(body: Body) -> Camera:
     )
     return Camera(
         memory_mb=body.memory.value,
-        uses=uses or (SlotUse("single", "parallel"),),
+        uses=uses or (SlotUse(Arrangement.SINGLE, "parallel"),),
         memory_source=body.memory.uncertainty,
         resume_free_frames=body.resume_free_frames,
         locks_playback=body.locks_playback,

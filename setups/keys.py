@@ -16,6 +16,8 @@
 
 from urllib.parse import urlencode
 
+from engine.burst.arrangement import Arrangement
+
 LONGEST_SETUP = 1_000  # characters of a query that is kept; one of the Desk has a few hundred
 
 BODY = "body"
@@ -50,7 +52,9 @@ def query_of(body: str, cards: dict[int, str] | None = None) -> str:
     """The query of a body with certain cards in its slots, by their slugs."""
     choices = {BODY: body} | {card(number): slug for number, slug in (cards or {}).items()}
     if cards and 2 in cards:
-        choices[ARRANGEMENT] = "overflow"  # slot 2 is written to, whatever is in slot 1
+        choices[ARRANGEMENT] = (
+            Arrangement.OVERFLOW.value
+        )  # slot 2 is written to, whatever is in slot 1
     return urlencode(choices)
 
 

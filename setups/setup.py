@@ -6,6 +6,7 @@ from functools import cached_property
 from typing import Self
 from urllib.parse import urlencode
 
+from engine.burst.arrangement import Arrangement
 from engine.burst.file_size import BASE_ISO
 from engine.cards.compatibility import Fit
 from engine.formats import exact
@@ -103,6 +104,11 @@ class Setup:
     detail_percent: float | None = None
 
     @property
+    def arranged(self) -> Arrangement:
+        """What is written where; in a body with one slot there is no choice."""
+        return self.arrangement.arrangement if self.arrangement else Arrangement.SINGLE
+
+    @property
     def is_available(self) -> bool:
         """Whether its cards can be chosen."""
         return all(side.fitted.is_available for side in self.sides)
@@ -117,8 +123,8 @@ class Setup:
         """The same beside others of its body."""
         cards = [str(side.card) for side in self.sides if side.card]
         said = [f"{self.recording}", f"{self.rate}", f"{exact(self.hold_s)} s"]
-        if self.arrangement and self.arrangement.kind != "single":
-            said.append(self.arrangement.kind)
+        if self.arranged.slots_used > 1:
+            said.append(self.arranged)
         return " · ".join([*said, *cards])
 
     @property

@@ -101,7 +101,7 @@ class BodyTable:
     def _sides(self, arrangement: SlotArrangement | None) -> Iterator[tuple[Side, ...]]:
         """Each card in slot 1, with the set-up's card in slot 2 where both are written to."""
         first, *others = self.reading.all_sides
-        both = arrangement is not None and arrangement.kind != "single"
+        both = arrangement is not None and arrangement.arrangement.slots_used > 1
         second = [side for side in others if side.card] if both else []
         if both and not second:
             return
@@ -118,8 +118,7 @@ class BodyTable:
         ]
 
     def _cell(self, recording: RecordingFormat, rate: FrameRate, column: Column) -> Cell | None:
-        kind = column.arrangement.kind if column.arrangement else "single"
-        if kind == "split" and len(recording.files.all()) < 2:
+        if column.arrangement and not column.arrangement.takes(recording):
             return None
         return cell_of(
             replace(

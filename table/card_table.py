@@ -91,9 +91,10 @@ class CardTable:
         return next((one for one in reading.all_sides if self.card in one.cards), None)
 
     def _pairs(self, reading: address.Reading) -> Iterator[Pair]:
-        single = next((one for one in reading.arrangements if one.kind == "single"), None)
         sides = tuple(filter(None, [self._side(reading)]))
-        usual = replace(reading.setup, sides=sides, arrangement=single)
+        usual = replace(
+            reading.setup, sides=sides, arrangement=reading.setup.body.single_arrangement
+        )
         for recording in usual.body.formats.all():
             setup = replace(usual, recording=recording)
             cell = _on_card(setup, self.card)

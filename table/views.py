@@ -113,9 +113,8 @@ def _values(cell: Cell) -> dict[str, Any]:
     setup, ranges = cell.setup, cell.ranges
     cards = [str(side.card) for side in setup.sides]
     depth = ranges.frames_at_full_speed
-    arrangement = setup.arrangement.kind if setup.arrangement else "single"
     told = (
-        str(setup.body), setup.recording.name, setup.rate.fps, arrangement, cards[0],
+        str(setup.body), setup.recording.name, setup.rate.fps, setup.arranged, cards[0],
         cards[1] if len(cards) > 1 else None, cell.frames_at_full_speed, depth.low, depth.high,
         cell.sustained_fps, setup.hold_s, cell.frames, round(cell.clear_s, 3),
         round(ranges.wall_share, 3),

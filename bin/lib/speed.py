@@ -12,6 +12,7 @@ import django
 import numpy as np
 
 from engine import File, Scenario, Slot
+from engine.burst.arrangement import Arrangement
 from engine.burst.result import Result
 from engine.burst.scenario import ARRANGEMENTS, Coupling, Hold
 from engine.burst.simulate import simulate
@@ -69,7 +70,8 @@ def sweeps() -> None:
         speeds_mb_s = np.geomspace(20, 1500, cards)  # from a slow SD card to a fast CFexpress
         setups = [
             scenario(
-                slots=(Slot(write_mb_s=first), Slot(write_mb_s=second)), arrangement="mirror",
+                slots=(Slot(write_mb_s=first), Slot(write_mb_s=second)),
+                arrangement=Arrangement.MIRROR,
                 memory_mb=1250, held_mb=55, process_fps=30, hold_s=10,
             )
             for first, second in product(speeds_mb_s, repeat=2)

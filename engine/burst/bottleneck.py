@@ -12,6 +12,7 @@ from itertools import combinations
 
 import numpy as np
 
+from engine.burst.arrangement import Arrangement
 from engine.burst.rates import Part, PartName, Regime, keeps_up
 from engine.burst.result import Result
 from engine.burst.scenario import HOLD_S, Scenario, Slot
@@ -232,7 +233,7 @@ def _timed_fps(regime: Regime) -> float:
     steady = replace(
         scenario,
         slots=tuple(speeds.values()),
-        arrangement="single" if len(speeds) == 1 else scenario.arrangement,
+        arrangement=Arrangement.SINGLE if len(speeds) == 1 else scenario.arrangement,
         later_holds=(),
         hold_s=min(TIMED_CYCLES * round_s, HOLD_S.highest),
     )

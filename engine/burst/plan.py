@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from engine.burst.arrangement import Arrangement
 from engine.burst.scenario import MOST_SLOTS, Scenario, Slot
 from engine.quantities import bytes_of, ns_of, writing_ns
 
@@ -52,7 +53,10 @@ SLOT_2_PACE = 4
 
 SINGLE, OVERFLOW, MIRROR, SPLIT = range(4)
 PARALLEL, SERIAL, SLOWEST = range(3)
-ARRANGEMENT_NUMBER = {"single": SINGLE, "overflow": OVERFLOW, "mirror": MIRROR, "split": SPLIT}
+ARRANGEMENT_NUMBER = {
+    Arrangement.SINGLE: SINGLE, Arrangement.OVERFLOW: OVERFLOW, Arrangement.MIRROR: MIRROR,
+    Arrangement.SPLIT: SPLIT,
+}  # fmt: skip
 COUPLING_NUMBER = {"parallel": PARALLEL, "serial": SERIAL, "slowest": SLOWEST}
 
 UNLIMITED_BYTES = 2**60  # room on a card that never runs out

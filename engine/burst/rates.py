@@ -37,7 +37,7 @@ class Regime:
     @classmethod
     def at_press(cls, scenario: Scenario) -> Self:
         """With caches left aside, as every frame is written that goes to a card in the long run."""
-        used = range(2 if scenario.arrangement in ("mirror", "split") else 1)
+        used = range(2 if scenario.arrangement.writes_both else 1)
         return cls(scenario, {number: scenario.slots[number].effective_mb_s for number in used})
 
     @classmethod

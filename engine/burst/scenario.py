@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal, get_args
 
+from engine.burst.arrangement import Arrangement
 from engine.quantities import (
     BYTES_IN_MB,
     WRITE_MB_S,
@@ -18,9 +19,8 @@ from engine.quantities import (
     quantity,
 )
 
-Arrangement = Literal["single", "overflow", "mirror", "split"]
 Coupling = Literal["parallel", "serial", "slowest"]
-ARRANGEMENTS: tuple[Arrangement, ...] = get_args(Arrangement)
+ARRANGEMENTS = tuple(Arrangement)
 COUPLINGS: tuple[Coupling, ...] = get_args(Coupling)
 
 
@@ -171,12 +171,14 @@ class Scenario:
     slots: tuple[Slot, ...]
     held_mb: float = quantity(HELD_MB, default=0.0)
     process_fps: float | None = quantity(PROCESS_FPS, default=None)
-    arrangement: Arrangement = "single"
+    arrangement: Arrangement = Arrangement.SINGLE
     coupling: Coupling = "parallel"
     resume_free_frames: int = quantity(RESUME_FREE_FRAMES, default=1)
     later_holds: tuple[Hold, ...] = ()
 
     def __post_init__(self) -> None:
+        if self.arrangement in ARRANGEMENTS:  # given as a word, perhaps
+            object.__setattr__(self, "arrangement", Arrangement(self.arrangement))
         faults = out_of_range(self)
         if not 1 <= len(self.files) <= MOST_FILES:
             faults["files"] = f"must be 1 or {MOST_FILES} files, got {len(self.files)}"
@@ -229,9 +231,9 @@ class Scenario:
 
     def bytes_to(self, slot: int) -> int:
         """Bytes that one frame writes to `slot` (0 or 1), should it go there."""
-        if self.arrangement == "split":
+        if self.arrangement.splits:
             return bytes_of(self.files[slot].mb)
-        return 0 if self.arrangement == "single" and slot else self.file_bytes
+        return 0 if slot >= self.arrangement.slots_used else self.file_bytes
 
     def timed_bytes(self, slot: int) -> int:
         """Bytes whose writing takes `slot` its time: coupled as "slowest", the whole frame's."""
@@ -244,9 +246,9 @@ class Scenario:
             return {"coupling": f"must be one of {', '.join(COUPLINGS)}"}
         if not 1 <= len(self.slots) <= MOST_SLOTS:
             return {"slots": f"must be 1 or {MOST_SLOTS} slots, got {len(self.slots)}"}
-        if self.arrangement != "single" and len(self.slots) == 1:
+        if self.arrangement.slots_used > len(self.slots):
             return {"arrangement": f"{self.arrangement} needs two slots, got one"}
-        if self.arrangement == "split" and len(self.files) == 1:
+        if 0 < len(self.files) < self.arrangement.needs_files:
             return {"arrangement": "split needs two files, one for each slot, got one"}
         return {}
 

@@ -8,6 +8,7 @@ from dataclasses import asdict, dataclass
 from functools import partial
 from typing import Any
 
+from engine.burst.arrangement import Arrangement
 from engine.burst.scenario import (
     ARRANGEMENTS,
     COUPLINGS,
@@ -166,7 +167,7 @@ def _setup_values(keys: Keys) -> dict[str, Any]:
         "format_name": keys.text("format"),
         "frame_rate_fps": keys.number("fps", FRAME_RATE_FPS),
         "card_names": cards,
-        "arrangement": keys.word("arrangement", ARRANGEMENTS, "single"),
+        "arrangement": Arrangement(keys.word("arrangement", ARRANGEMENTS, "single") or "single"),
         "hold_s": keys.number("hold_s", HOLD_S),
     }
 

@@ -7,7 +7,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from engine.burst import scenario as limits
-from engine.burst.scenario import Arrangement, Coupling, File, InvalidScenario, Scenario, Slot
+from engine.burst.arrangement import Arrangement
+from engine.burst.scenario import Coupling, File, InvalidScenario, Scenario, Slot
 from engine.estimates.body import LEAST_OF_BUS
 from engine.estimates.file_sizes import MEGAPIXELS, FormatKind, file_sizes, held_size, pixels
 from engine.estimates.memory import Frame, usual_memory
@@ -101,7 +102,7 @@ def setup_of(
     format_name: str,
     frame_rate_fps: float,
     card_names: Sequence[str],
-    arrangement: Arrangement = "single",
+    arrangement: Arrangement = Arrangement.SINGLE,
     hold_s: float,
 ) -> AssumedSetup:
     """A set-up by the names of its parts; without a card it is one like the maker's.
@@ -154,7 +155,7 @@ def figures_of(
         ENCODER: FigureKey(FigureKind.ENCODER, format_name),
         FRAME_RATE: FigureKey(FigureKind.FRAME_RATE, f"{frame_rate_fps:g}"),
     }
-    if arrangement in ("mirror", "split"):
+    if arrangement.writes_both:
         figures[COUPLING] = FigureKey(FigureKind.COUPLING, arrangement)
     for place, (slot, card) in enumerate(cards, 1):
         figures |= _of_card(place, card)
@@ -207,7 +208,7 @@ def _refuse_unknown(
         faults["fps"] = f"must be a frame rate of the body, got {frame_rate_fps:g}"
     if unknown := [name for name in card_names if name not in body.cards]:
         faults["cards"] = f"must be among the cards, got “{unknown[0]}”"
-    wanted = 1 if arrangement == "single" else 2
+    wanted = arrangement.slots_used
     if len(card_names) > len(body.slots):
         faults["cards"] = f"must be no more than the slots, {len(body.slots)}"
     elif card_names and len(card_names) < wanted:

@@ -91,7 +91,7 @@ class QuickLook:
 
 def _fill(record: QuickRun, run: Run, unknowns: Unknowns) -> None:
     scenario, values = run.scenario, values_of(run.scenario)
-    used = len(scenario.slots) if scenario.arrangement in ("mirror", "split") else 1
+    used = len(scenario.slots) if scenario.arrangement.writes_both else 1
     for number, slot in enumerate(scenario.slots[:used]):
         record["timed_mb"][number] = scenario.timed_bytes(number) / BYTES_IN_MB
         record["bus_mb_s"][number] = math.inf if slot.bus_mb_s is None else slot.bus_mb_s

@@ -3,7 +3,8 @@
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
-from engine.burst.scenario import Arrangement, Coupling, File, Scenario, Slot
+from engine.burst.arrangement import Arrangement
+from engine.burst.scenario import Coupling, File, Scenario, Slot
 from engine.figures.uncertainty import EXACT, Uncertainty
 from engine.uncertainty.sources import SlotSources, Sources
 
@@ -61,7 +62,7 @@ class Camera:
     """A body: its memory, and what it can write where."""
 
     memory_mb: float
-    uses: tuple[SlotUse, ...] = (SlotUse("single", "parallel"),)
+    uses: tuple[SlotUse, ...] = (SlotUse(Arrangement.SINGLE, "parallel"),)
     memory_source: Uncertainty = EXACT
     resume_free_frames: int = 1
     locks_playback: bool = True
@@ -71,7 +72,7 @@ class Camera:
         return [
             (number, use)
             for number, use in enumerate(self.uses)
-            if use.arrangement != "split" or len(mode.files) > 1
+            if use.arrangement.needs_files <= len(mode.files)
         ]
 
 

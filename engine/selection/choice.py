@@ -10,11 +10,12 @@ from numpy.typing import NDArray
 
 from engine.quantities import NOTICED_S, NOTICED_SHARE, NS_IN_S, S_IN_MINUTE
 from engine.selection.candidates import Option
+from engine.selection.goals import GOALS, Goal, Reached
 from engine.selection.kernels import worst_burst
-from engine.selection.options import GOALS, NONE, Evaluation, Options, Whole
+from engine.selection.options import NONE, Evaluation, Options, Whole
 from engine.selection.pairs import SIZES_DRAWN
 from engine.selection.pareto import KEPT, Shortlist, best_of_cards, closest, fronts
-from engine.selection.requirements import DAY_GOALS, Goal, Need
+from engine.selection.requirements import Need
 from engine.uncertainty.comparison import noticed
 from engine.uncertainty.intervals import draws_for
 
@@ -183,34 +184,31 @@ class Choice:
         number = int(self.options.missed[place])
         if number == NONE:
             return None
-        goal = GOALS[number]
-        wanted, reached = self._compared(goal, place)
+        goal, fps = GOALS[number], self.option(place).mode.frame_rate_fps
+        wanted, reached = goal.wanted(self.need, fps), goal.reached(self.reached(place))
         share = float(self.options.chance[place, number])
         return Miss(goal, wanted, reached, share, self.draws(place, goal))
 
     def draws(self, place: int, goal: Goal) -> int:
         """How often the option at `place` was drawn for its odds to meet `goal`."""
-        if goal in DAY_GOALS:
+        if goal.met_in == "days":
             return SIZES_DRAWN
         return draws_for(self.option(place).scenario(self.need.lasts_s))
 
-    def _compared(self, goal: Goal, place: int) -> tuple[float, float | None]:
-        need, options = self.need, self.options
+    def reached(self, place: int) -> Reached:
+        """What the option at `place` comes to, with everything as it is most likely to be."""
+        options, option = self.options, self.option(place)
         price, copy_s = int(options.price_cents[place]), float(options.copy_s[place])
-        mode = self.option(place).mode
-        full_s = int(options.full_speed[place]) / mode.frame_rate_fps
-        compared: dict[Goal, tuple[float | None, float | None]] = {
-            Goal.COPIES: (need.copies, 1),
-            Goal.BUDGET: (need.budget_cents, None if price == NONE else price),
-            Goal.DAY: (need.day_frames(mode.frame_rate_fps), int(options.day_frames[place])),
-            Goal.COPIED: (need.copied_min, copy_s / S_IN_MINUTE if np.isfinite(copy_s) else None),
-            Goal.FULL_RATE: (need.full_rate_s, full_s),
-            Goal.FRAMES: (need.frames, int(options.counted[place])),
-            Goal.PICTURE: (need.picture_s, int(options.ready_ns[place]) / NS_IN_S),
-            Goal.LIGHT_OUT: (need.light_out_s, int(options.clear_ns[place]) / NS_IN_S),
-        }  # fmt: skip
-        wanted, reached = compared[goal]
-        return wanted or 0.0, reached
+        return Reached(
+            copies=option.use.arrangement.copies,
+            price_cents=None if price == NONE else price,
+            day_frames=int(options.day_frames[place]),
+            copy_s=copy_s if np.isfinite(copy_s) else None,
+            full_speed_s=int(options.full_speed[place]) / option.mode.frame_rate_fps,
+            frames=int(options.counted[place]),
+            picture_s=int(options.ready_ns[place]) / NS_IN_S,
+            clear_s=int(options.clear_ns[place]) / NS_IN_S,
+        )
 
     @cached_property
     def readiness_front(self) -> list[int]:

@@ -7,26 +7,22 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from engine.burst.arrangement import Arrangement
 from engine.burst.plan import COUPLING_NUMBER, FILE_SIZE, NOMINAL
 from engine.burst.scenario import InvalidScenario
 from engine.cores import on_all_cores
-from engine.quantities import S_IN_MINUTE, ns_of
+from engine.quantities import NS_IN_S, ns_of
+from engine.selection.goals import GOALS, Goal, Reached, columns_of, goals_of
 from engine.selection.kernels import pair_search, worst_burst
-from engine.selection.options import GOALS, NEAR, NONE, Block, Evaluation, Options
+from engine.selection.options import NEAR, NONE, Block, Evaluation, Options
 from engine.selection.pairs import Drawing, Pairs, Real, Whole
-from engine.selection.requirements import Goal, Need
+from engine.selection.requirements import Need
 from engine.selection.simple_criteria import SimpleCriteria
 from engine.uncertainty.draws import NOMINAL_DRAW, Draws
 from engine.uncertainty.intervals import draws_for
 
 _NO_LIMIT = 2**62
 PART = 16  # pairs that one core shoots at once, of those that are kept
-_OF_BURST = {
-    Goal.FULL_RATE: worst_burst.FULL_RATE,
-    Goal.FRAMES: worst_burst.ENOUGH,
-    Goal.PICTURE: worst_burst.LOOKED_AT,
-    Goal.LIGHT_OUT: worst_burst.LIGHT_OUT,
-}
 _PICTURE = {"first": worst_burst.FIRST_PICTURE, "last": worst_burst.LAST_PICTURE}
 
 
@@ -37,7 +33,7 @@ def evaluate(evaluation: Evaluation, block: Block) -> Options:
     numbers = evaluation.numbers(block)
     alone = numbers[:, 1] == NONE
     for number, use in evaluation.camera.uses_for(evaluation.modes[block.mode]):
-        of_use = numbers[alone if use.arrangement == "single" else ~alone]
+        of_use = numbers[alone if use.arrangement.slots_used == 1 else ~alone]
         found.append(_measured(Pairs(evaluation, block.mode, number, of_use), memo))
     return Options.joined(found)
 
@@ -165,14 +161,14 @@ class _Bursts:
     def _in_turn(self, drawing: Drawing) -> bool:
         """Whether one writer serves both slots in turn."""
         serial = drawing.coupling == COUPLING_NUMBER["serial"]
-        return serial and self.pairs.kind in ("mirror", "split")
+        return serial and self.pairs.kind.writes_both
 
     def _is_shot(self, drawing: Drawing, *, in_turn: bool) -> NDArray[np.bool_]:
         """Which pairs have to be simulated in every draw."""
         slots = self.pairs.slots
         fills = [self._may_fill(drawing, number)[slot.place] for number, slot in enumerate(slots)]
         slows = [slot.slows[slot.place] for slot in slots]
-        if self.pairs.kind == "overflow":
+        if self.pairs.kind is Arrangement.OVERFLOW:
             return fills[0] | slows[1]
         is_shot = fills[0] | fills[1] | slows[0] | slows[1]
         if in_turn:
@@ -211,17 +207,18 @@ def _options(pairs: Pairs, simple: SimpleCriteria, memo: _Memo) -> Options:
     most_draws = draws_for(pairs.scenario)
     draws = min(pairs.evaluation.draws, most_draws)
     chance = np.full((len(pairs), len(GOALS)), np.nan)
-    for goal, share in simple.chances().items():
-        chance[:, GOALS.index(goal)] = share
+    for goal in goals_of(need):
+        if (share := goal.chance(simple, need)) is not None:
+            chance[:, GOALS.index(goal)] = share
     bursts = _Bursts(pairs, memo)
     _, came = bursts.shoot(NOMINAL_DRAW)
     middle = came[:, 0]
     no_wall = 1 - middle[:, worst_burst.WALL].astype(np.float32)
-    goals = _drawn_goals(need)
+    drawn = columns_of(_drawn_goals(need))
     alive = np.flatnonzero(~(chance < need.sure).any(axis=1))
-    if goals and len(alive):
+    if drawn and len(alive):
         _draw(pairs.at(alive), alive, draws, memo, chance, no_wall)
-    off = np.abs(chance[alive][:, goals] - need.sure)
+    off = np.abs(chance[alive][:, drawn] - need.sure)
     near = alive[(off < NEAR).any(axis=1)]
     if draws < most_draws and len(near):
         _draw(pairs.at(near), near, most_draws, memo, chance, no_wall)
@@ -244,13 +241,13 @@ def _options(pairs: Pairs, simple: SimpleCriteria, memo: _Memo) -> Options:
         day_frames=simple.day_frames,
         copy_s=simple.copy_s.astype(np.float32),
         no_wall=no_wall,
-        margin=_margin(simple, bursts.asked, middle),
+        margin=_margin(simple, middle),
     )
 
 
-def _drawn_goals(need: Need) -> list[int]:
-    """The numbers of the goals that are asked of a burst."""
-    return [GOALS.index(goal) for goal in need.goals if goal in _OF_BURST]
+def _drawn_goals(need: Need) -> list[Goal]:
+    """The goals that are asked of a burst."""
+    return [goal for goal in goals_of(need) if goal.burst_column is not None]
 
 
 def _first_missed(chance: Real, need: Need) -> NDArray[np.int8]:
@@ -266,29 +263,27 @@ def _draw(
     """Puts at `places` of `chance` and `no_wall` what comes of `pairs` in so many draws."""
     met, _ = _Bursts(pairs, memo).shoot(Draws(draws), keep=False)
     for goal in _drawn_goals(pairs.need):
-        chance[places, goal] = met[:, _OF_BURST[GOALS[goal]]] / draws
+        chance[places, GOALS.index(goal)] = met[:, goal.burst_column] / draws
     no_wall[places] = met[:, worst_burst.NO_WALL] / draws
 
 
-def _margin(simple: SimpleCriteria, asked: Whole, middle: Whole) -> NDArray[np.float32]:
+def _margin(simple: SimpleCriteria, middle: Whole) -> NDArray[np.float32]:
     """How far each exceeds what is asked, where it does so least; below 0 where it misses."""
-    goals = simple.need.goals
-    margins = [margin for goal in goals for margin in _margin_of(goal, simple, asked, middle)]
+    need, scenario = simple.need, simple.scenario
+    reached = Reached(
+        copies=simple.copies,
+        price_cents=simple.price_cents,
+        day_frames=simple.day_frames,
+        copy_s=simple.copy_s,
+        full_speed_s=middle[:, worst_burst.FULL_SPEED] * scenario.frame_interval_ns / NS_IN_S,
+        frames=middle[:, worst_burst.COUNTED],
+        picture_s=middle[:, worst_burst.PICTURE_NS] / NS_IN_S,
+        clear_s=middle[:, worst_burst.CLEAR_NS] / NS_IN_S,
+    )
+    margins = [
+        goal.margin(reached, need, scenario.frame_rate_fps)
+        for goal in goals_of(need)
+        if goal.has_margin
+    ]
     least = np.min(margins, axis=0) if margins else np.zeros(len(middle))
-    return least.astype(np.float32)
-
-
-def _margin_of(goal: Goal, simple: SimpleCriteria, asked: Whole, middle: Whole) -> Iterator[Real]:
-    need, interval_ns = simple.need, simple.scenario.frame_interval_ns
-    if goal is Goal.DAY:
-        yield simple.day_frames / max(asked[worst_burst.DAY_FRAMES], 1) - 1
-    elif goal is Goal.COPIED and need.copied_min:
-        yield 1 - simple.copy_s / (need.copied_min * S_IN_MINUTE)
-    elif goal is Goal.FULL_RATE:
-        yield middle[:, worst_burst.FULL_SPEED] * interval_ns / asked[worst_burst.FULL_SPEED_NS] - 1
-    elif goal is Goal.FRAMES:
-        yield middle[:, worst_burst.COUNTED] / asked[worst_burst.LEAST_FRAMES] - 1
-    elif goal is Goal.PICTURE:
-        yield 1 - middle[:, worst_burst.PICTURE_NS] / max(asked[worst_burst.MOST_PICTURE_NS], 1)
-    elif goal is Goal.LIGHT_OUT:
-        yield 1 - middle[:, worst_burst.CLEAR_NS] / max(asked[worst_burst.MOST_CLEAR_NS], 1)
+    return np.asarray(least, dtype=np.float32)

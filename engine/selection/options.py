@@ -9,7 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine.selection.candidates import Camera, Candidate, Option, ShootingMode
-from engine.selection.requirements import Goal, Need
+from engine.selection.goals import GOALS
+from engine.selection.requirements import Need
 from engine.uncertainty.intervals import draws_of
 
 Whole = NDArray[np.int64]
@@ -23,7 +24,6 @@ SQUARE = 32  # cards, by as many second ones
 SHARED = SQUARE // 2  # pairs, about, for each card that is simulated alone on their behalf
 SETTLED_BURSTS = 5  # after which a camera is steady whose cards always write alike
 NONE = -1  # no second card; a price that nobody knows
-GOALS = list(Goal)
 
 
 @dataclass(frozen=True, eq=False)

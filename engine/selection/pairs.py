@@ -128,7 +128,7 @@ class Pairs:
     @cached_property
     def slots(self) -> list[CardsOfSlot]:
         """The cards of the slots that are written to."""
-        return [self._slot(number) for number in range(1 if self.kind == "single" else 2)]
+        return [self._slot(number) for number in range(self.kind.slots_used)]
 
     def _slot(self, number: int) -> CardsOfSlot:
         numbers, place = np.unique(self.numbers[:, number], return_inverse=True)
@@ -174,7 +174,7 @@ class Pairs:
                 )
                 for number, of_slot in enumerate(places)
             ]
-            if self.kind in ("mirror", "split") and coupling == COUPLING_NUMBER["slowest"]:
+            if self.kind.writes_both and coupling == COUPLING_NUMBER["slowest"]:
                 share_overhead(of_chosen)
             yield Drawing(
                 coupling=int(coupling),

@@ -7,11 +7,11 @@ from typing import Self
 import numpy as np
 from numpy.typing import NDArray
 
-from engine.selection.options import GOALS, NONE, Options
-from engine.selection.requirements import Goal, Need
+from engine.selection.goals import GOALS, columns_of, goals_of
+from engine.selection.options import NONE, Options
+from engine.selection.requirements import Need
 
 KEPT = 150  # passing options that a result keeps, the cheapest first; nobody reads more
-_USABLE = (Goal.COPIES, Goal.DAY, Goal.COPIED)  # what an option must meet to be compared by price
 
 
 @dataclass(frozen=True, eq=False)
@@ -78,7 +78,7 @@ def _worth_keeping(options: Options, need: Need) -> Iterator[NDArray[np.integer]
 
 def usable(options: Options, need: Need) -> NDArray[np.bool_]:
     """Which of them have a known price and do all that is certain, whatever they cost."""
-    wanted = [GOALS.index(goal) for goal in need.goals if goal in _USABLE]
+    wanted = columns_of([goal for goal in goals_of(need) if goal.is_certain_first])
     meets = np.all(options.chance[:, wanted] >= need.sure, axis=1)
     return np.asarray(meets & (options.price_cents != NONE))
 

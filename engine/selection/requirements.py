@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from enum import StrEnum
 from typing import Literal
 
 from engine.burst.scenario import HOLD_S
@@ -32,22 +31,6 @@ SURE = Range(0.5, 0.99, "of all bursts")
 # does not fill by then. Long bursts are few; after that many any camera is steady.
 MOST_BURSTS, FEWEST_BURSTS = 200, 5
 MOST_FRAMES_OF_BURSTS = 12_000
-
-
-class Goal(StrEnum):
-    """The parts of a need, in the order in which they are asked for: the certain ones first."""
-
-    COPIES = "copies"
-    BUDGET = "budget"
-    DAY = "frames a day"
-    COPIED = "copied in time"
-    FULL_RATE = "full speed"
-    FRAMES = "frames"
-    PICTURE = "picture to look at"
-    LIGHT_OUT = "light out"
-
-
-DAY_GOALS = (Goal.DAY, Goal.COPIED)  # met or missed by a day and its cards, not by a burst
 
 
 class InvalidNeed(InvalidValues):
@@ -129,21 +112,6 @@ class Need:
     def names_a_day(self) -> bool:
         """Whether it says how many frames a day there are to keep and to copy."""
         return self.frames_a_day is not None or self.goes_on_min is not None
-
-    @property
-    def goals(self) -> list[Goal]:
-        """What it asks for, in order."""
-        asked = {
-            Goal.COPIES: self.copies > 1,
-            Goal.BUDGET: self.budget_cents is not None,
-            Goal.DAY: self.names_a_day,
-            Goal.COPIED: self.copied_min is not None,
-            Goal.FULL_RATE: self.full_rate_s is not None,
-            Goal.FRAMES: self.frames is not None,
-            Goal.PICTURE: self.picture_s is not None,
-            Goal.LIGHT_OUT: self.light_out_s is not None,
-        }
-        return [goal for goal in Goal if asked[goal]]
 
     def most_frames(self, frame_rate_fps: float) -> int:
         """Frames that the time they are counted in gives at most."""

@@ -4,10 +4,10 @@ from functools import cached_property
 
 import numpy as np
 
-from engine.quantities import BYTES_IN_MB, S_IN_MINUTE
+from engine.burst.arrangement import Arrangement
+from engine.quantities import BYTES_IN_MB
 from engine.selection.options import NONE
 from engine.selection.pairs import Pairs, Real, Whole
-from engine.selection.requirements import Goal
 
 MOST_SETS = 8  # of cards swapped in turn; nobody carries more for one day
 
@@ -56,9 +56,9 @@ class SimpleCriteria:
             slot.capacity_bytes[slot.place] // self._drawn_bytes(number, factor)
             for number, slot in enumerate(self.slots)
         ]
-        if self.kind == "single":
+        if self.kind.slots_used == 1:
             return held[0]
-        return held[0] + held[1] if self.kind == "overflow" else np.minimum(*held)
+        return held[0] + held[1] if self.kind is Arrangement.OVERFLOW else np.minimum(*held)
 
     def _drawn_bytes(self, number: int, factor: float | Real) -> Whole:
         size_bytes = np.asarray(self.scenario.bytes_to(number) * np.asarray(factor))
@@ -75,10 +75,10 @@ class SimpleCriteria:
         speeds = [slot.copy_mb_s[slot.place] * BYTES_IN_MB for slot in self.slots]
         sizes = [float(self.scenario.bytes_to(number)) for number in range(len(self.slots))]
         with np.errstate(divide="ignore", invalid="ignore"):
-            if self.kind == "mirror":
+            if self.kind.copies > 1:
                 return wanted * sizes[0] / np.maximum(*speeds)
             on_cards = [wanted] * len(speeds)
-            if self.kind == "overflow":
+            if self.kind is Arrangement.OVERFLOW:
                 first = self.slots[0]
                 room = self.sets * (first.capacity_bytes // sizes[0])[first.place]
                 on_cards[0] = np.minimum(wanted, room)
@@ -89,23 +89,23 @@ class SimpleCriteria:
             ]
         return np.asarray(np.sum(each, axis=0))
 
-    def chances(self) -> dict[Goal, Real]:
-        """The share of draws that meet each certain goal that is asked for."""
-        need = self.need
-        chances: dict[Goal, Real] = {
-            Goal.COPIES: np.full(len(self.pairs), float(self.kind == "mirror")),
-            Goal.DAY: self._day_chance(),
-        }
-        if need.budget_cents is not None:
-            known = self.price_cents != NONE
-            chances[Goal.BUDGET] = (known & (self.price_cents <= need.budget_cents)).astype(float)
-        if need.copied_min is not None:
-            largest = need.copied_min * S_IN_MINUTE / np.maximum(self.copy_s, 1e-9)
-            in_time = np.searchsorted(self.file_factors, largest, side="right")
-            chances[Goal.COPIED] = in_time / len(self.file_factors)
-        return {goal: chance for goal, chance in chances.items() if goal in need.goals}
+    @property
+    def copies(self) -> int:
+        """How many copies of each file are written."""
+        return self.kind.copies
 
-    def _day_chance(self) -> Real:
+    def affordable(self, most_cents: int) -> Real:
+        """1 for those that cost no more, and whose price is known; else 0."""
+        known = self.price_cents != NONE
+        return np.asarray(known & (self.price_cents <= most_cents), dtype=np.float64)
+
+    def copied_chance(self, within_s: float) -> Real:
+        """The share of draws in which copying takes no longer."""
+        largest = within_s / np.maximum(self.copy_s, 1e-9)
+        in_time = np.searchsorted(self.file_factors, largest, side="right")
+        return in_time / len(self.file_factors)
+
+    def day_chance(self) -> Real:
         """The share of draws in which the cards have room for the day.
 
         Larger files leave less room, so that of the draws, sorted by file size, the first do.

@@ -8,6 +8,7 @@ from itertools import islice
 
 import numpy as np
 
+from engine.burst.arrangement import Arrangement
 from engine.burst.scenario import COUPLINGS, File, Slot
 from engine.cores import CORES, on_all_cores
 from engine.figures.uncertainty import MEASURED_HERE
@@ -136,5 +137,7 @@ def load() -> None:
     side = Side(slot=slot, sources=SlotSources(write_mb_s=MEASURED_HERE))
     card = Candidate(key="any", sides=(side, side))
     mode = ShootingMode(name="any", frame_rate_fps=10, files=(File(name="raw", mb=20),))
-    camera = Camera(memory_mb=100, uses=tuple(SlotUse("mirror", one) for one in COUPLINGS))
+    camera = Camera(
+        memory_mb=100, uses=tuple(SlotUse(Arrangement.MIRROR, one) for one in COUPLINGS)
+    )
     choose(camera, [mode], [card], Need(lasts_s=1, light_out_s=1))

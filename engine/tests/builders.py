@@ -6,6 +6,7 @@ from typing import Any
 from hypothesis import strategies as st
 
 from engine import File, InvalidScenario, Scenario, Slot
+from engine.burst.arrangement import Arrangement
 from engine.burst.scenario import COUPLINGS, Hold
 from engine.figures.key import FIELD_OF_SLOT
 from engine.figures.uncertainty import LogNormal
@@ -88,9 +89,10 @@ def scenarios(
     held_mb = draw(st.just(0.0) | _round_or_any(0, 200))
     frame_mb = max(held_mb, sum(sizes))
     sides = draw(st.lists(slots(), min_size=1, max_size=most_slots))
-    arrangements = ["single"]
+    arrangements = [Arrangement.SINGLE]
     if len(sides) == 2:
-        arrangements += ["overflow", "mirror", *(["split"] if len(sizes) == 2 else [])]
+        two = (Arrangement.OVERFLOW, Arrangement.MIRROR, Arrangement.SPLIT)
+        arrangements += [one for one in two if one.needs_files <= len(sizes)]
     hold_s = draw(_round_or_any(0.05, 15))
     try:
         return Scenario(

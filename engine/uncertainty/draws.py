@@ -94,8 +94,8 @@ class Draws:
 
     def couplings(self, scenario: Scenario, sources: Sources) -> Whole:
         """The number of the coupling in each draw; that of the scenario where it is known."""
-        one_slot = scenario.arrangement in ("single", "overflow")
-        if sources.knows_coupling or one_slot or not self._varies(COUPLING):
+        matters = scenario.arrangement.writes_both
+        if sources.knows_coupling or not matters or not self._varies(COUPLING):
             return np.full(self.count, COUPLING_NUMBER[scenario.coupling])
         ends = np.cumsum(list(ODDS_OF_COUPLING.values()))
         numbers = np.array([COUPLING_NUMBER[name] for name in ODDS_OF_COUPLING])
@@ -191,7 +191,7 @@ def drawn_plans(scenario: Scenario, sources: Sources, draws: AnyDraws) -> Record
     for number, slot in enumerate(scenario.slots):
         nominal = plans["slots"][0, number].copy()
         slots = drawn_slots(nominal, slot, sources.slots[number], draws, number)
-        if scenario.arrangement == "split":
+        if scenario.arrangement.splits:
             for coupling in np.unique(plans["coupling"]):
                 chosen = plans["coupling"] == coupling
                 slots[chosen] = timed_as(coupling, slots[chosen], scenario, number)
@@ -204,7 +204,7 @@ def timed_as(coupling: int, slots: Records, scenario: Scenario, number: int) -> 
 
     Of split, coupled as "slowest", a frame takes the time of all its files.
     """
-    if scenario.arrangement != "split":
+    if not scenario.arrangement.splits:
         return slots
     slowest = coupling == COUPLING_NUMBER["slowest"]
     timed_bytes = scenario.file_bytes if slowest else scenario.bytes_to(number)

@@ -110,7 +110,7 @@ def no_wall_write_mb_s(scenario: Scenario, sources: Sources, slot: int) -> float
     draws = Draws(draws_for(scenario))
     bodies = drawn_bodies(scenario, sources, draws)
     size = drawn_holds(scenario, sources, draws)[:, 0, FILE_SIZE] / NOMINAL
-    both = scenario.arrangement in ("mirror", "split")
+    both = scenario.arrangement.writes_both
     others = [number for number in range(2 if both else 1) if number != slot]
     wait_ns = _drawn_slot(scenario, sources, draws, slot)["overhead_ns"]
     left_ns = (bodies["interval_ns"] - wait_ns).astype(np.float64)

@@ -8,6 +8,7 @@ from django.db import models
 from django.db.models import Prefetch, UniqueConstraint, prefetch_related_objects
 
 from engine.burst import scenario as limits
+from engine.burst.arrangement import Arrangement
 from engine.burst.scenario import ARRANGEMENTS, COUPLINGS
 from engine.cards.compatibility import is_at_least
 from engine.cards.standards import Standard
@@ -138,6 +139,12 @@ class Body(KitItem):
                 yield recording.processor_key, recording.process_fps, recording.process_source
             for file in recording.files.all():
                 yield file.key, file.file_mb, file.source
+
+    @property
+    def single_arrangement(self) -> "SlotArrangement | None":
+        """The arrangement that writes to one slot only, if it offers that."""
+        offered = self.arrangements.all()
+        return next((one for one in offered if one.arrangement.slots_used == 1), None)
 
     def is_learnt(self, key: FigureKey) -> bool:
         """Whether runs have taught a figure."""
@@ -297,6 +304,15 @@ class SlotArrangement(models.Model):
 
     def __str__(self) -> str:
         return f"{self.kind}, {self.coupling}"
+
+    @property
+    def arrangement(self) -> Arrangement:
+        """What it writes where."""
+        return Arrangement(self.kind)
+
+    def takes(self, recording: "RecordingFormat") -> bool:
+        """Whether a format writes files enough for it."""
+        return self.arrangement.needs_files <= len(recording.files.all())
 
     @property
     def learnt_coupling(self) -> str:

@@ -5,6 +5,7 @@ import unittest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from engine.burst.arrangement import Arrangement
 from engine.burst.simulate import simulate
 from engine.measurement.assumed import AssumedSetup, setup_of
 from engine.measurement.capture_times import find_bursts
@@ -18,7 +19,7 @@ seeds = st.integers(1, 10**6)
 
 
 def setup(cards: str = "A", recording: str = "raw", hold_s: float = 5) -> AssumedSetup:
-    arrangement = "mirror" if len(cards) == 2 else "single"
+    arrangement = Arrangement.MIRROR if len(cards) == 2 else Arrangement.SINGLE
     return setup_of(
         BODY, format_name=recording, frame_rate_fps=12.0, card_names=tuple(cards),
         arrangement=arrangement, hold_s=hold_s,

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from engine.burst.arrangement import Arrangement
 from engine.burst.plan import COUPLING_NUMBER
 from engine.burst.scenario import File
 from engine.figures.figure import Figure
@@ -47,7 +48,7 @@ def run(
     cards: str = "A", recording: str = "raw", hold_s: float = 5, method: Method = Method.TAP,
     observed: Observed = EVERYTHING,
 ) -> Run:  # fmt: skip
-    arrangement = "mirror" if len(cards) == 2 else "single"
+    arrangement = Arrangement.MIRROR if len(cards) == 2 else Arrangement.SINGLE
     setup = setup_of(
         BODY, format_name=recording, frame_rate_fps=12.0, card_names=tuple(cards),
         arrangement=arrangement, hold_s=hold_s,

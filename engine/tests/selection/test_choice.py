@@ -8,16 +8,19 @@ from unittest.mock import patch
 import numpy as np
 
 from engine import File, InvalidScenario, Slot
+from engine.burst.arrangement import Arrangement
 from engine.burst.scenario import ARRANGEMENTS, COUPLINGS, Hold, Scenario
 from engine.burst.simulate import simulate
 from engine.figures.uncertainty import MEASURED_HERE, LogNormal
 from engine.quantities import NS_IN_S
+from engine.selection import goals
 from engine.selection.candidates import Camera, Candidate, Option, ShootingMode, Side, SlotUse
 from engine.selection.choice import Choice
 from engine.selection.evaluate import evaluate
+from engine.selection.goals import GOALS, columns_of, goals_of
 from engine.selection.kernels.pair_search import shoot_pairs
-from engine.selection.options import GOALS, NONE, Evaluation
-from engine.selection.requirements import Goal, Need
+from engine.selection.options import NONE, Evaluation
+from engine.selection.requirements import Need
 from engine.selection.steps import ALL_AT_ONCE, Stage, Steps, choose
 from engine.uncertainty.draws import Draws, drawn_bodies
 from engine.uncertainty.intervals import confidence, draws_for
@@ -231,21 +234,21 @@ def judged(option: Option, need: Need):
     full_s = full_speed / option.mode.frame_rate_fps
     price = price_of(option.cards, sets)
     met = {
-        Goal.COPIES: kind == "mirror",
-        Goal.BUDGET: price is not None and price <= (need.budget_cents or 0),
-        Goal.DAY: sets * room >= day,
-        Goal.COPIED: copy_s <= (need.copied_min or 0) * 60,
-        Goal.FULL_RATE: full_s >= (need.full_rate_s or 0) - 1e-9,
-        Goal.FRAMES: counted >= (need.frames or 0),
-        Goal.PICTURE: picture_s <= (need.picture_s or 0),
-        Goal.LIGHT_OUT: clear_s <= (need.light_out_s or 0),
+        goals.COPIES: kind == "mirror",
+        goals.BUDGET: price is not None and price <= (need.budget_cents or 0),
+        goals.DAY: sets * room >= day,
+        goals.COPIED: copy_s <= (need.copied_min or 0) * 60,
+        goals.FULL_SPEED: full_s >= (need.full_rate_s or 0) - 1e-9,
+        goals.FRAMES: counted >= (need.frames or 0),
+        goals.PICTURE: picture_s <= (need.picture_s or 0),
+        goals.LIGHT_OUT: clear_s <= (need.light_out_s or 0),
     }
-    missed = next((goal for goal in need.goals if not met[goal]), None)
-    reached = {Goal.COPIES: 1, Goal.BUDGET: price, Goal.DAY: sets * room, Goal.COPIED: copy_s / 60,
-               Goal.FULL_RATE: full_s, Goal.FRAMES: counted, Goal.PICTURE: picture_s,
-               Goal.LIGHT_OUT: clear_s}  # fmt: skip
+    missed = next((goal for goal in goals_of(need) if not met[goal]), None)
+    reached = {goals.COPIES: 1, goals.BUDGET: price, goals.DAY: sets * room,
+               goals.COPIED: copy_s / 60, goals.FULL_SPEED: full_s, goals.FRAMES: counted,
+               goals.PICTURE: picture_s, goals.LIGHT_OUT: clear_s}  # fmt: skip
     usable = price is not None and all(
-        met[goal] for goal in need.goals if goal in (Goal.COPIES, Goal.DAY, Goal.COPIED)
+        met[goal] for goal in goals_of(need) if goal in (goals.COPIES, goals.DAY, goals.COPIED)
     )
     ready_s = clear_s if need.picture_s is None else picture_s
     return missed, reached.get(missed), price, ready_s, full_speed, usable
@@ -348,8 +351,9 @@ class BruteForceTests(TestCase):
         for block in evaluation.blocks(0, ALL_AT_ONCE):
             options = evaluate(evaluation, block)
             for place in range(len(options)):
-                goals = [GOALS.index(goal) for goal in kit.need.goals if goal is not Goal.BUDGET]
-                chances = np.nan_to_num(options.chance[place, goals], nan=-1)
+                asked = [goal for goal in goals_of(kit.need) if goal is not goals.BUDGET]
+                columns = columns_of(asked)
+                chances = np.nan_to_num(options.chance[place, columns], nan=-1)
                 option = evaluation.option(*options.which(place))
                 found[key(option)] = tuple(map(float, chances))
         return found
@@ -400,7 +404,7 @@ class BruteForceTests(TestCase):
         for seed in range(20):
             kit = Kit(seed, spread=0.06)
             kit.camera = replace(
-                kit.camera, uses=(SlotUse("mirror", "serial"),), resume_free_frames=1
+                kit.camera, uses=(SlotUse(Arrangement.MIRROR, "serial"),), resume_free_frames=1
             )
             speeds = kit.random.uniform(40, 900, 8)
             kit.cards = tuple(card(float(speed), 1_000, slots=2) for speed in speeds)
@@ -434,7 +438,7 @@ class BruteForceTests(TestCase):
             in_time = came.clear_ns[0, :, 0] <= 2 * NS_IN_S
             interval_ns = drawn_bodies(scenario, option.sources, draws)["interval_ns"]
             shares = [(full * interval_ns >= full_ns).mean(), in_time.mean()]
-            of_burst = [GOALS.index(Goal.FULL_RATE), GOALS.index(Goal.LIGHT_OUT)]
+            of_burst = [GOALS.index(goals.FULL_SPEED), GOALS.index(goals.LIGHT_OUT)]
             np.testing.assert_allclose(shares, chance[of_burst], atol=1e-5)
             wall_share = confidence(scenario, option.sources).wall_share
             self.assertAlmostEqual(1 - wall_share, float(choice.options.no_wall[place]), places=5)
@@ -498,7 +502,7 @@ class ChoiceTests(TestCase):
 
     def test_a_second_one_of_an_owned_card_has_to_be_bought(self) -> None:
         side = card(400, 0).sides[0]
-        camera = Camera(memory_mb=1_250, uses=(SlotUse("mirror", "parallel"),))
+        camera = Camera(memory_mb=1_250, uses=(SlotUse(Arrangement.MIRROR, "parallel"),))
         both = card(400, 5_000, owned=True, sides=(side, side))
         choice = choose(camera, [WAY], [both], Need(lasts_s=1, copies=2))
         self.assertEqual(5_000, choice.options.price_cents[choice.answer])
@@ -538,7 +542,7 @@ class ChoiceTests(TestCase):
         choice = self.chosen(card(600, None), card(500, 5_000), light_out_s=9)
         self.assertEqual(["500", "600"], self.names(choice, choice.passing))
         miss = self.chosen(card(600, None), budget_cents=10_000).miss(0)
-        self.assertEqual((Goal.BUDGET, 10_000, None), (miss.goal, miss.wanted, miss.reached))
+        self.assertEqual((goals.BUDGET, 10_000, None), (miss.goal, miss.wanted, miss.reached))
 
     def test_no_card_at_all_is_no_answer(self) -> None:
         choice = self.chosen(card(600, 1_000, sides=(None,)), light_out_s=3)

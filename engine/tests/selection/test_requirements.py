@@ -1,6 +1,8 @@
 from unittest import TestCase
 
-from engine.selection.requirements import MOST_BURSTS, Goal, InvalidNeed, Need
+from engine.selection import goals
+from engine.selection.goals import goals_of
+from engine.selection.requirements import MOST_BURSTS, InvalidNeed, Need
 from engine.selection.stories import STORIES
 
 
@@ -25,9 +27,9 @@ class NeedTests(TestCase):
             self.assertEqual([field], list(refused.exception.faults))
 
     def test_only_what_is_asked_for_is_a_goal_the_certain_ones_first(self) -> None:
-        self.assertEqual([], Need(lasts_s=4).goals)
+        self.assertEqual([], goals_of(Need(lasts_s=4)))
         need = Need(lasts_s=4, light_out_s=0, picture_s=0, copies=2, frames_a_day=10)
-        self.assertEqual([Goal.COPIES, Goal.DAY, Goal.PICTURE, Goal.LIGHT_OUT], need.goals)
+        self.assertEqual([goals.COPIES, goals.DAY, goals.PICTURE, goals.LIGHT_OUT], goals_of(need))
 
     def test_how_often_it_comes_and_how_long_it_goes_on_say_how_many_frames_that_is(self) -> None:
         once, open_end = Need(lasts_s=3), Need(lasts_s=3, every_s=10)
@@ -41,4 +43,4 @@ class NeedTests(TestCase):
     def test_there_are_stories_of_both_trades_with_names_of_their_own(self) -> None:
         self.assertEqual({"wildlife", "sport"}, {story.trade for story in STORIES})
         self.assertEqual(len(STORIES), len({story.name for story in STORIES}))
-        self.assertTrue(all(story.need.goals for story in STORIES))
+        self.assertTrue(all(goals_of(story.need) for story in STORIES))
