@@ -10,7 +10,7 @@ from engine.formats import signed
 from engine.measurement.by_hand import ByHand
 from engine.measurement.track_record import Compared, TrackRecord
 from engine.uncertainty.intervals import Interval
-from setups.address import Reading
+from setups.reader import Reading
 
 # As `Run`, and the ranges of a prediction, call them.
 NAMES = {

@@ -15,7 +15,7 @@ from engine.measurement.runs import Run as EngineRun
 from kit.models import Body, Visitor
 from pages import background
 from pages.background import results
-from setups.address import Reading
+from setups.reader import Reading
 from setups.setup import Setup
 
 CACHE_VERSION = 17  # raise it when the same runs would teach something else

@@ -15,7 +15,8 @@ from engine.quantities import Range
 from kit.constraints import Fact, at_most, one_of, within
 from kit.models import Body, Visitor
 from setups import keys
-from setups.address import Kit, Reading, read_query
+from setups.kit import Kit
+from setups.reader import Reading, read_query
 
 MOST_RUNS = 60  # of one body, that are learnt from
 MOST_STROKES = 20_000

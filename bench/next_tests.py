@@ -7,7 +7,7 @@ from bench.learning import BodyLearning
 from bench.possible_tests import TEST_HOLD_S, PossibleTests
 from bench.predictions import in_all_formats, predicted
 from desk.prediction import predict
-from setups.address import Reading
+from setups.reader import Reading
 from setups.setup import Setup
 
 MOST_CARDS = 6  # of one's own that are tried as well

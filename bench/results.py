@@ -8,7 +8,7 @@ from statistics import median
 from bench.engine_adapter import by_hand_of
 from bench.models import Run
 from engine.measurement.by_hand import ByHand
-from setups.address import Reading
+from setups.reader import Reading
 
 
 @dataclass(frozen=True)

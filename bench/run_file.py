@@ -20,8 +20,9 @@ from bench.models import Run
 from engine.formats import exact, figure
 from engine.typed_numbers import NotANumber, quantity_in
 from kit.csv_tables import TRUTHS, as_date, cell, lines_of, plain_text
-from setups import address, keys
-from setups.address import Kit, Reading
+from setups import keys
+from setups.kit import Kit
+from setups.reader import Reading, read_address
 
 OBSERVED = (
     "method", "frames_at_full_speed", "did_not_slow", "frames", "clear_s", "frame_rate_fps",
@@ -188,7 +189,7 @@ def _fault(form: RunForm, name: str) -> str:
 def _reading(record: Mapping[str, Any], kit: Kit) -> Reading:
     """The set-up that a record names; nothing is put in place of what the kit doesn't have."""
     asked = _query(record["setup"]) if "setup" in record else _asked(record, kit)
-    reading = address.read(asked, kit)
+    reading = read_address(asked, kit)
     if reading is None:
         raise BadRuns(["There is no body in the kit."])
     if reading.notes:

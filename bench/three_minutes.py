@@ -10,7 +10,7 @@ from bench.models import Run
 from desk.prediction import predict
 from kit.models import RecordingFormat
 from setups import keys
-from setups.address import Reading
+from setups.reader import Reading
 from setups.setup import Setup
 
 SHORTEST_S, LONGEST_S = 4.0, 15.0

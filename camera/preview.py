@@ -18,8 +18,8 @@ from kit.document import BadDocument
 from kit.engine_adapter import fit_in
 from kit.models import Body, Card, Slot, Visitor
 from prices.money import Costs
-from setups.address import Reading
 from setups.drawing import axis_end_s, strokes
+from setups.reader import Reading
 from setups.setup import USUAL_HOLD_S, Setup, Side
 
 NAMELESS = {"maker": "Unnamed", "name": "card"}

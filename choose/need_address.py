@@ -18,7 +18,9 @@ from engine.formats import exact
 from engine.selection.requirements import Need
 from engine.selection.stories import STORIES, STORY_OF_NAME, Story
 from prices.money import USUAL_CURRENCY
-from setups import address, keys
+from setups import keys
+from setups.kit import Kit
+from setups.reader import Reading, read_address
 from setups.setup import Setup
 
 ANY, ANY_RAW = "any", "raw"
@@ -36,7 +38,7 @@ class NeedReading:
     `shown` has what stands in each field, as typed.
     """
 
-    desk: address.Reading
+    desk: Reading
     setups: tuple[Setup, ...]
     form: NeedForm
     shown: Mapping[str, str]
@@ -97,11 +99,11 @@ class NeedReading:
         return of_setup | {key: self.shown[key] for key in _MODE}
 
 
-def read(asked: Mapping[str, str], kit: address.Kit) -> NeedReading | None:
+def read(asked: Mapping[str, str], kit: Kit) -> NeedReading | None:
     """What `asked`, an address, stands for; None while the kit has no body to shoot with."""
     asked = {key: value.replace("\0", "").strip() for key, value in asked.items()}
     of_desk = {key: value for key, value in asked.items() if value not in (ANY, ANY_RAW)}
-    desk = address.read(of_desk, kit)
+    desk = read_address(of_desk, kit)
     if desk is None:
         return None
     story = STORY_OF_NAME.get(asked.get("story", ""))

@@ -14,7 +14,7 @@ from choose.page import ChoicePage
 from kit.models import Visitor
 from pages import background
 from pages.limits import is_over
-from setups.address import Kit
+from setups.kit import Kit
 
 WORK_S = 1.0  # from one look to the next at whether anybody waits
 MOST_S = 300.0  # for one answer; whoever asks for more is told at once to narrow it down

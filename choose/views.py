@@ -16,7 +16,7 @@ from kit.csv_tables import cell
 from pages.downloads import as_file
 from pages.render import render_page_or_part
 from setups import keys
-from setups.address import Kit
+from setups.kit import Kit
 from setups.pins import Pins
 
 

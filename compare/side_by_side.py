@@ -12,9 +12,11 @@ from engine.quantities import NOTICED_S, ns_of
 from engine.typed_numbers import NotANumber, quantity_in
 from engine.uncertainty.comparison import Comparison, Difference, compare
 from engine.uncertainty.sources import COUPLING, ENCODER, FILES, FRAME_RATE, HELD, MEMORY
-from setups import address, keys
+from setups import keys
 from setups.drawing import Drawing, axis_end_s, draw, percent_of
+from setups.kit import Kit
 from setups.pins import Pin, Pins
+from setups.reader import read_address
 from setups.setup import Setup
 
 EXAMPLES = 3
@@ -149,9 +151,9 @@ def _compared(first: Prediction, second: Prediction) -> Comparison:
     )
 
 
-def examples(kit: address.Kit) -> Pins:
+def examples(kit: Kit) -> Pins:
     """Set-ups to begin with: one body, with each of the first cards that fit it."""
-    reading = address.read({}, kit)
+    reading = read_address({}, kit)
     if reading is None:
         return Pins((), kit)
     side = reading.setup.sides[0]

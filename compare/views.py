@@ -8,7 +8,8 @@ from compare.side_by_side import examples, side_by_side
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from engine.formats import exact
 from pages.render import render_page_or_part
-from setups import address, keys
+from setups import keys
+from setups.kit import Kit
 from setups.pins import Pins
 
 LONGEST_MOMENT = 20
@@ -25,7 +26,7 @@ def compare(request: HttpRequest) -> HttpResponse:
     """Pinned set-ups on one time axis, and the differences in words."""
     parts = {key: value for key in SWAPPED if (value := request.GET.get(f"all-{key}", ""))}
     at = request.GET.get("at", "")[:LONGEST_MOMENT]
-    kit = address.Kit.of(request.user)
+    kit = Kit.of(request.user)
     pins = Pins.of(request.GET.getlist(keys.PIN), kit)
     shown = side_by_side(pins.swapped(parts) if parts else pins, at)
     kept = Pins([row.pin.query for row in shown.rows], kit)

@@ -15,8 +15,8 @@ from engine.uncertainty.what_if import WhatIf, try_change
 from kit.models import Card, RecordingFormat
 from kit.models.body import WORDS_OF_ARRANGEMENT
 from prices.money import Costs
-from setups.address import Reading
 from setups.engine_adapter import most_mb_s, scenario_of
+from setups.reader import Reading
 from setups.setup import Setup, Side
 
 # Of a large kit only the fastest cards are tried: a slower one can bring no more.

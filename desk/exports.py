@@ -23,7 +23,8 @@ from engine.burst.result import Result
 from engine.files.scenario_file import result_values, scenario_values
 from engine.quantities import NS_IN_S
 from pages.downloads import as_file
-from setups import address
+from setups.kit import Kit
+from setups.reader import read_address
 
 LINES_AT_ONCE = 5_000
 
@@ -65,7 +66,7 @@ def burst_svg(request: HttpRequest) -> HttpResponse:
 
 
 def _predicted(request: HttpRequest) -> Prediction:
-    reading = address.read(request.GET.dict(), address.Kit.of(request.user))
+    reading = read_address(request.GET.dict(), Kit.of(request.user))
     prediction = predict(reading) if reading else None
     if prediction is None or prediction.result is None:
         raise Http404("There is no burst at this address.")

@@ -26,9 +26,9 @@ from engine.uncertainty.what_if import WhatIf, gain, no_wall_write_mb_s
 from kit.models import Card
 from kit.numbers import words_of
 from prices.money import Costs
-from setups.address import Reading
 from setups.drawing import Drawing, draw, strokes
 from setups.engine_adapter import scenario_of, sources_of, write_speed
+from setups.reader import Reading
 from setups.setup import Setup, Side
 
 

@@ -9,8 +9,10 @@ from django.views.decorators.http import require_safe
 from desk.prediction import predict
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from pages.render import render_page_or_part
-from setups import address, keys
+from setups import keys
+from setups.kit import Kit
 from setups.pins import Pins
+from setups.reader import read_address, read_query
 from setups.setup import HOLD_S
 
 PAGE, PART = "desk/desk.html", "desk/_part.html"
@@ -19,12 +21,12 @@ PAGE, PART = "desk/desk.html", "desk/_part.html"
 @require_safe
 def desk(request: HttpRequest) -> HttpResponse:
     """The set-up in the address, its answers, its drawing, and what would change it."""
-    kit = address.Kit.of(request.user)
-    reading = address.read(request.GET.dict(), kit)
+    kit = Kit.of(request.user)
+    reading = read_address(request.GET.dict(), kit)
     if reading is None:
         return render_page_or_part(request, PAGE, PART, {})
     was = request.GET.get(keys.BEFORE, "")
-    before = address.read_query(was, kit) if was else None
+    before = read_query(was, kit) if was else None
     pins = Pins.of(request.GET.getlist(keys.PIN), kit)
     context: dict[str, Any] = {
         "pins": pins,

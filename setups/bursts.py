@@ -9,8 +9,8 @@ from engine import InvalidScenario, Result
 from engine.burst.bottleneck import Bottleneck
 from engine.burst.simulate import simulate
 from kit.models import Card
-from setups.address import Kit
 from setups.engine_adapter import scenario_of
+from setups.kit import Kit
 from setups.setup import Setup, Side
 
 

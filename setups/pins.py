@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from urllib.parse import parse_qsl, urlencode
 
 from setups import keys
-from setups.address import Kit, Reading, read_query
+from setups.kit import Kit
+from setups.reader import Reading, read_query
 
 MOST_PINS = 6
 LONGEST_PIN = 600

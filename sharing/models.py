@@ -8,8 +8,9 @@ from django.db import models
 from django.db.models import CheckConstraint, Q
 
 from kit.models import Card
-from setups.address import Kit, read_query
 from setups.keys import LONGEST_SETUP
+from setups.kit import Kit
+from setups.reader import read_query
 
 MOST_SHARES = 100  # working links of one owner
 

@@ -19,7 +19,9 @@ from kit.models import Body, Card, Visitor
 from kit.views.cards import card_context
 from kit.views.shared import account_required, mine, say, signed_in, visible
 from pages.limits import at_most
-from setups import address, keys
+from setups import keys
+from setups.kit import Kit
+from setups.reader import Reading, read_query
 from sharing.models import MOST_SHARES, Share
 from table.body_table import LEAD, RATES, WAYS, table_of
 from table.views import START, table_context
@@ -75,7 +77,7 @@ def _written_out(request: HttpRequest) -> dict[str, str] | None:
     What the owner adds later is another default, not another link.
     """
     asked = request.POST.get("setup", "")[: keys.LONGEST_SETUP]
-    reading = address.read_query(asked, address.Kit.of(request.user)) if parse_qsl(asked) else None
+    reading = read_query(asked, Kit.of(request.user)) if parse_qsl(asked) else None
     return reading.setup.address if reading else None
 
 
@@ -143,7 +145,7 @@ def _shown_setup(query: str, owner: Visitor) -> dict[str, Any]:
 
     Empty when its body or a card of it can't be had: what would stand in is not what was shared.
     """
-    reading = address.read_query(query, address.Kit.of(owner))
+    reading = read_query(query, Kit.of(owner))
     if reading is None or not _is_whole(reading):
         return {}
     return {"reading": reading, "setup": reading.setup, "prediction": predict(reading)}
@@ -151,7 +153,7 @@ def _shown_setup(query: str, owner: Visitor) -> dict[str, Any]:
 
 def _shared_table(request: HttpRequest, share: Share) -> HttpResponse:
     """The table as the kit of its owner is now; the rows that follow when a page asks for them."""
-    shown = table_of(address.Kit.of(share.owner), share.setup)
+    shown = table_of(Kit.of(share.owner), share.setup)
     context: dict[str, Any] = {"shared": True}
     if shown and _is_whole(shown.reading):
         at = reverse("shared", args=[share.token])
@@ -168,6 +170,6 @@ def _shared_results(request: HttpRequest, share: Share) -> HttpResponse:
     return render(request, "sharing/results.html", {"body": body or "A body", "results": found})
 
 
-def _is_whole(reading: address.Reading) -> bool:
+def _is_whole(reading: Reading) -> bool:
     """Whether nothing stands in for the body or a card that was named."""
     return not {keys.BODY, keys.card(1), keys.card(2)} & reading.notes.keys()

@@ -7,8 +7,8 @@ from functools import cached_property, lru_cache
 from urllib.parse import parse_qsl
 
 from kit.models import Card, FrameRate, RecordingFormat, SlotArrangement
-from setups import address
-from setups.address import Reading
+from setups.kit import Kit
+from setups.reader import Reading, read_address
 from setups.setup import Side
 from table.cells import Cell, Lead, as_good, axis_end_s, cell_of
 
@@ -188,10 +188,10 @@ class BodyTable:
 
 
 @lru_cache(maxsize=2)  # the pieces of a table come in requests of their own
-def table_of(kit: address.Kit, query: str) -> BodyTable | None:
+def table_of(kit: Kit, query: str) -> BodyTable | None:
     """The table in the query of an address, while nothing of the kit changes; None: no body."""
     asked = dict(parse_qsl(query))
-    reading = address.read(asked, kit)
+    reading = read_address(asked, kit)
     if reading is None:
         return None
     lead = asked.get(LEAD, "")

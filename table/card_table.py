@@ -5,7 +5,9 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from kit.models import Body, Card, RecordingFormat
-from setups import address, keys
+from setups import keys
+from setups.kit import Kit
+from setups.reader import Reading, read_address
 from setups.setup import Setup, Side
 from table.body_table import MOST_CELLS
 from table.cells import Cell, Lead, as_good, axis_end_s, cell_of
@@ -41,15 +43,15 @@ class CardTable:
     """`card` alone in the first slot that takes it, in the visitor's bodies or the sample's."""
 
     card: Card
-    kit: address.Kit
+    kit: Kit
 
     @cached_property
-    def _readings(self) -> list[address.Reading]:
+    def _readings(self) -> list[Reading]:
         own = [body for body in self.kit.bodies if not body.is_sample]
         asked = (
             {keys.BODY: one.slug, keys.card(1): self.card.slug} for one in own or self.kit.bodies
         )
-        readings = filter(None, (address.read(one, self.kit) for one in asked))
+        readings = filter(None, (read_address(one, self.kit) for one in asked))
         return [one for one in readings if self._side(one)]
 
     @cached_property
@@ -81,16 +83,16 @@ class CardTable:
             for body, pairs in self.groups
         ]  # fmt: skip
 
-    def _others(self, reading: address.Reading) -> list[Card]:
+    def _others(self, reading: Reading) -> list[Card]:
         side = self._side(reading)
         cards = side.cards if side else ()
         return [one for one in cards if one != self.card and not one.is_sample]
 
-    def _side(self, reading: address.Reading) -> Side | None:
+    def _side(self, reading: Reading) -> Side | None:
         """The first slot that takes the card."""
         return next((one for one in reading.all_sides if self.card in one.cards), None)
 
-    def _pairs(self, reading: address.Reading) -> Iterator[Pair]:
+    def _pairs(self, reading: Reading) -> Iterator[Pair]:
         sides = tuple(filter(None, [self._side(reading)]))
         usual = replace(
             reading.setup, sides=sides, arrangement=reading.setup.body.single_arrangement

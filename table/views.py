@@ -18,7 +18,8 @@ from kit.models import Card
 from kit.views.shared import visible
 from pages.downloads import as_file
 from pages.render import render_page_or_part
-from setups import address, keys
+from setups import keys
+from setups.kit import Kit
 from setups.pins import Pins
 from table.body_table import BodyTable, table_of
 from table.card_table import CardTable
@@ -43,7 +44,7 @@ def table(request: HttpRequest) -> HttpResponse:
     context = table_context(shown, request.GET.get(START, ""), at) | {
         "leads": list(Lead),
         "query": query,
-        "pins": Pins.of(request.GET.getlist(keys.PIN), address.Kit.of(request.user)),
+        "pins": Pins.of(request.GET.getlist(keys.PIN), Kit.of(request.user)),
         "scenes": DETAIL_OF_SCENE,
         "isos": ISO_STEPS,
     }
@@ -88,12 +89,12 @@ def table_json(request: HttpRequest) -> HttpResponseBase:
 def card_table(request: HttpRequest, slug: str) -> HttpResponse:
     """One card in all the visitor's bodies and formats, beside the best of their other cards."""
     card = visible(Card, request, slug)
-    shown = CardTable(card, address.Kit.of(request.user))
+    shown = CardTable(card, Kit.of(request.user))
     return render(request, "table/card.html", {"card": card, "table": shown})
 
 
 def _table(request: HttpRequest) -> BodyTable | None:
-    return table_of(address.Kit.of(request.user), _query(request))
+    return table_of(Kit.of(request.user), _query(request))
 
 
 def _found(request: HttpRequest) -> BodyTable:

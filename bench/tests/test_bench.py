@@ -29,8 +29,9 @@ from kit import edit, sample
 from kit.models import Body, Card, SlotArrangement, Source
 from kit.models.body import WORDS_OF_COUPLING
 from pages.tests.jobs import work_off
-from setups.address import Kit, read_query
 from setups.engine_adapter import scenario_of, sources_of
+from setups.kit import Kit
+from setups.reader import read_query
 
 BURST = simulate(Scenario(
     frame_rate_fps=10, hold_s=6, memory_mb=0.6, files=(File(name="jpeg", mb=0.03),),

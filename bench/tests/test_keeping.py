@@ -16,8 +16,9 @@ from kit.models import Body, Card, LearntFigure, LearntSpeed, Revision, Source
 from kit.models.body import MEMORY
 from kit.models.card import CardState
 from pages.tests.jobs import work_off
-from setups.address import Kit, read_query
 from setups.engine_adapter import scenario_of, sources_of
+from setups.kit import Kit
+from setups.reader import read_query
 
 SETUP = "body=pellow-wren-10&card1=fennimore-skein-128"
 SEEN = {"setup": SETUP, "hold_s": "12", "method": "tap", "clear_s": "7.4"}

@@ -20,8 +20,8 @@ from kit.models import Body
 from kit.views.shared import mine, say, signed_in, visible
 from pages import background
 from pages.render import render_page_or_part
-from setups import address
-from setups.address import Kit
+from setups.kit import Kit
+from setups.reader import read_address
 
 BODY_PAGE, BODY_PART = "bench/body.html", "bench/_body.html"
 NEXT_PAGE, NEXT_PART = "bench/next.html", "bench/_next.html"
@@ -51,7 +51,7 @@ def bench_body(request: HttpRequest, slug: str) -> HttpResponse:
 @require_safe
 def bench_next(request: HttpRequest) -> HttpResponse:
     """Which run would make the prediction of a set-up surer."""
-    reading = address.read(request.GET.dict(), Kit.of(request.user))
+    reading = read_address(request.GET.dict(), Kit.of(request.user))
     if reading is None:
         return render(request, "bench/no_body.html")
     learning = BodyLearning.of(reading.setup.body, request.user)

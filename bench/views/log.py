@@ -15,7 +15,7 @@ from kit.models import Body
 from kit.views.shared import ITEMS_ON_A_PAGE, keeper, say
 from pages.downloads import as_file
 from pages.limits import at_most
-from setups.address import Kit
+from setups.kit import Kit
 
 
 @require_safe

@@ -26,8 +26,9 @@ from engine.typed_numbers import NotANumber, as_typed, quantity_in
 from kit.models import Body
 from kit.views.shared import keeper, say, signed_in
 from pages.render import render_page_or_part
-from setups import address, keys
-from setups.address import Kit, Reading, read_query
+from setups import keys
+from setups.kit import Kit
+from setups.reader import Reading, read_address, read_query
 
 MINUTES_BEFORE = 1
 DELETED = "deleted_run"  # where the session keeps it
@@ -51,7 +52,7 @@ def bench_test(request: HttpRequest) -> HttpResponse:
         asked = dict(parse_qsl(request.POST.get("setup", "")[: keys.LONGEST_SETUP]))
     else:
         asked = request.GET.dict()
-    reading = address.read(asked, kit)
+    reading = read_address(asked, kit)
     if reading is None:
         return render(request, "bench/no_body.html")
     if "fill" in request.POST:
@@ -69,7 +70,7 @@ def bench_test(request: HttpRequest) -> HttpResponse:
 @require_safe
 def three_minutes(request: HttpRequest) -> HttpResponse:
     """Which bursts to shoot with a body and a card, and which of them were shot today."""
-    reading = address.read(request.GET.dict(), Kit.of(request.user))
+    reading = read_address(request.GET.dict(), Kit.of(request.user))
     if reading is None:
         return render(request, "bench/no_body.html")
     runs = Run.objects.made_by(request.user).filter(body=reading.setup.body)
@@ -156,7 +157,7 @@ def _at_rate_of(rate: str, reading: Reading, kit: Kit) -> Reading:
         return reading
     nearest = min(reading.setup.body.rate_of_fps, key=lambda one: abs(one - fps))
     asked = reading.setup.address | {keys.FRAME_RATE: exact(nearest)}
-    return address.read(asked, kit) or reading
+    return read_address(asked, kit) or reading
 
 
 def _new_run(request: HttpRequest, reading: Reading) -> Run:

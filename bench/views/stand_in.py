@@ -16,8 +16,8 @@ from engine.typed_numbers import NotANumber, quantity_in
 from pages.downloads import as_file
 from pages.limits import at_most
 from pages.render import render_page_or_part
-from setups import address
-from setups.address import Kit
+from setups.kit import Kit
+from setups.reader import read_address
 from setups.setup import HOLD_S
 
 PAGE, PART = "bench/stand_in.html", "bench/_stand_in.html"
@@ -32,7 +32,7 @@ KINDS = {
 @require_safe
 def stand_in(request: HttpRequest) -> HttpResponse:
     """A hidden body with a set-up in its hands; a new one each time, unless the address says so."""
-    reading = address.read(request.GET.dict(), Kit.of(request.user))
+    reading = read_address(request.GET.dict(), Kit.of(request.user))
     if reading is None:
         return render(request, "bench/no_body.html")
     seed = _seed(request) or 1 + int(get_random_string(5, "0123456789"))
@@ -90,7 +90,7 @@ def stand_in_file(request: HttpRequest, name: str) -> HttpResponse:
 
 def _camera(request: HttpRequest) -> StandIn:
     """The camera of an address; raises Http404 where it can't shoot."""
-    reading = address.read(request.GET.dict(), Kit.of(request.user))
+    reading = read_address(request.GET.dict(), Kit.of(request.user))
     seed = _seed(request)
     if reading is None or not reading.setup.complete or seed is None:
         raise Http404("There is no such camera.")

@@ -181,7 +181,8 @@ def table() -> None:
     from kit import edit
     from kit.document import document_of
     from kit.models import Body, Card
-    from setups import address
+    from setups.kit import Kit
+    from setups.reader import read_address
     from table.body_table import BodyTable, table_of
     from table.cells import Lead
 
@@ -205,7 +206,7 @@ def table() -> None:
             speed = {"sustained_write_mb_s": 100 + 9 * number}
             edit.add(Card, owner, card | speed | {"label": f"{number}"})
         start = time.perf_counter()
-        reading = address.read({}, address.Kit(owner))
+        reading = read_address({}, Kit(owner))
         assert reading is not None  # noqa: S101 - a body has just been added
         whole = BodyTable(reading, Lead.FULL_SPEED, with_rates=True, with_arrangements=True)
         cells = [cell for row in whole.rows for cell in row.cells if cell]
@@ -228,14 +229,15 @@ def six_answers() -> None:
     from engine.estimates.memory import Claim
     from kit.detached import detached
     from kit.models import Body
-    from setups import address
     from setups.engine_adapter import scenario_of, sources_of
+    from setups.kit import Kit
+    from setups.reader import read_address
     from setups.setup import Setup
 
-    kit = address.Kit(AnonymousUser())
+    kit = Kit(AnonymousUser())
     errors, inside, counted = [], 0, 0
     for body in kit.bodies:
-        reading = address.read({"body": body.slug}, kit)
+        reading = read_address({"body": body.slug}, kit)
         if reading is None:
             continue
         side = reading.all_sides[0]

@@ -11,8 +11,9 @@ from engine.estimates.body import slot_cap
 from engine.figures.uncertainty import ESTIMATED, LogNormal
 from kit import sample
 from kit.models import Body, Card, Source
-from setups.address import Kit, read_query
 from setups.engine_adapter import sources_of
+from setups.kit import Kit
+from setups.reader import read_query
 
 FIRST = {
     "name": "Tarnwick Skua 1", "electronic": "20", "megapixels": "24", "slot1": ["SD|UHS-II"],

@@ -30,9 +30,9 @@ from pages.background import results
 from pages.tests.jobs import work_off
 from prices.models import ExchangeRate, Offer
 from prices.tests.builders import no_prices, usual_list
-from setups import address
-from setups.address import Kit
 from setups.engine_adapter import scenario_of, sources_of
+from setups.kit import Kit
+from setups.reader import read_address
 
 NOBODY = AnonymousUser()
 VX_3 = "varnholt-vx-3"
@@ -130,7 +130,7 @@ class AdapterTests(ChooseCase):
             choice = page.choice
             for place in range(0, len(choice.options), 7):
                 query = dict(parse_qsl(page.names.shown(place).query))
-                setup = address.read(query, Kit(NOBODY)).setup
+                setup = read_address(query, Kit(NOBODY)).setup
                 option = choice.option(place)
                 self.assertEqual(scenario_of(setup), option.scenario(2))
                 self.assertEqual(sources_of(setup), option.sources)

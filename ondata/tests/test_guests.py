@@ -19,7 +19,7 @@ from kit.models import Body, Card, Revision
 from kit.tests.random_items import RANDOM_ITEMS
 from kit.tests.test_screens import CARD
 from ondata.upkeep import prune
-from setups.address import Kit
+from setups.kit import Kit
 
 PASSWORD = "a-long-enough-password"
 

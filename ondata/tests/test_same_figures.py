@@ -20,8 +20,9 @@ from kit import edit, sample
 from kit.document import KINDS, BadDocument
 from kit.models import Body
 from kit.tests.random_items import RANDOM_ITEMS
-from setups import address
 from setups.engine_adapter import write_speed
+from setups.kit import Kit
+from setups.reader import read_address
 
 SETUPS = 60
 
@@ -45,7 +46,7 @@ class SameFigures(TestCase):
 
     def setups(self) -> list[dict[str, str]]:
         """Random set-ups of all bodies that can shoot, with all that the sentence offers."""
-        random, kit = Random(1), address.Kit(self.ann)
+        random, kit = Random(1), Kit(self.ann)
         bodies = list(Body.objects.visible_to(self.ann).current().ready_to_shoot())
         found = []
         while len(found) < SETUPS:
@@ -59,7 +60,7 @@ class SameFigures(TestCase):
                 "over": random.choice(("open water", "busy foliage")),
                 "free1": random.choice(("", "0.5", "20")),
             }
-            reading = address.read(asked, kit)
+            reading = read_address(asked, kit)
             if reading and reading.setup.complete:
                 for side in reading.setup.sides:
                     asked[f"card{side.slot_number}"] = random.choice(side.cards).slug
@@ -105,7 +106,7 @@ class SameFigures(TestCase):
             keys = ("body", "format", "iso", "over")
             lasts = str(max(float(asked["hold"]), 1))
             need = {key: asked[key] for key in keys} | {"lasts": lasts, "free": "40"}
-            reading = need_address.read(need, address.Kit(self.ann))
+            reading = need_address.read(need, Kit(self.ann))
             page = ChoicePage(reading, self.ann, work_s=float("inf"))
             if page.choice is None:
                 continue
@@ -128,7 +129,7 @@ class SameFigures(TestCase):
             keys = ("body", "format", "iso", "over")
             lasts = min(max(float(asked["hold"]), 1), 12)
             need = {key: asked[key] for key in keys} | {"lasts": str(lasts), "full": str(lasts)}
-            reading = need_address.read(need, address.Kit(self.ann))
+            reading = need_address.read(need, Kit(self.ann))
             page = ChoicePage(reading, self.ann, work_s=float("inf"))
             if page.answer is None:
                 continue

@@ -9,8 +9,10 @@ from django.urls import reverse
 
 from kit.fits import SlotFit
 from kit.models import Body, Card
-from setups import address, keys
+from setups import keys
 from setups.bursts import CardBurst, bursts_with
+from setups.kit import Kit
+from setups.reader import read_address
 from setups.setup import Setup
 
 MOST_OF_BODY = 20
@@ -34,8 +36,8 @@ def on_desk(shown: Body | SlotFit) -> str:
 @register.simple_tag(takes_context=True)
 def in_my_body(context: Context, cards: Iterable[Card]) -> dict[str, Any]:
     """The burst of the visitor's first body on each of `cards`: `setup`, and `by_card`."""
-    kit = address.Kit.of(context["user"])
-    reading = address.read({}, kit)
+    kit = Kit.of(context["user"])
+    reading = read_address({}, kit)
     if reading is None:
         return {"setup": None, "by_card": {}}
     return {"setup": reading.setup, "by_card": bursts_with(kit, reading.setup, cards)}
@@ -50,15 +52,15 @@ def burst_on(context: Context, card: Card) -> CardBurst | None:
 @register.simple_tag(takes_context=True)
 def bursts_of(context: Context, body: Body) -> dict[str, Any]:
     """The burst of `body` with each card that it takes: `setup` and `rows`, the visitor's first."""
-    kit = address.Kit.of(context["user"])
-    reading = address.read({keys.BODY: body.slug}, kit)
+    kit = Kit.of(context["user"])
+    reading = read_address({keys.BODY: body.slug}, kit)
     if reading is None or reading.setup.body.pk != body.pk:
         return {"setup": None, "rows": []}
     rows = sorted(_rows(kit, reading.setup), key=_order)
     return {"setup": reading.setup, "rows": rows[:MOST_OF_BODY], "more": len(rows[MOST_OF_BODY:])}
 
 
-def _rows(kit: address.Kit, setup: Setup) -> list[CardBurst]:
+def _rows(kit: Kit, setup: Setup) -> list[CardBurst]:
     cards = {card.pk: card for slot in setup.body.slots.all() for card in kit.cards(slot)}
     return list(bursts_with(kit, setup, cards.values()).values())
 

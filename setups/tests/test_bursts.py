@@ -7,23 +7,25 @@ from django.test import TestCase
 
 from kit import sample
 from kit.models import Card
-from setups import address, keys
+from setups import keys
 from setups.bursts import bursts_with
 from setups.engine_adapter import scenario_of
+from setups.kit import Kit
+from setups.reader import read_address
 
 
 class Bursts(TestCase):
     def test_a_link_opens_the_very_burst_that_is_shown(self) -> None:
         sample.load()
-        kit = address.Kit(AnonymousUser())
+        kit = Kit(AnonymousUser())
         linked = 0
         for body in kit.bodies:
-            reading = address.read({keys.BODY: body.slug}, kit)
+            reading = read_address({keys.BODY: body.slug}, kit)
             for burst in bursts_with(kit, reading.setup, Card.objects.all()).values():
                 with self.subTest(body=body.slug, card=burst.card.slug):
                     self.assertEqual(burst.query == "", burst.slot_alone is not None)
                     if burst.query:
-                        opened = address.read(dict(parse_qsl(burst.query)), kit)
+                        opened = read_address(dict(parse_qsl(burst.query)), kit)
                         self.assertEqual(burst.result.scenario, scenario_of(opened.setup))
                         linked += 1
         self.assertGreater(linked, 20)

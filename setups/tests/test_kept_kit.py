@@ -11,7 +11,7 @@ from kit.models import Body, Card
 from prices import sample as price_lists
 from prices.lists import Usual, read_rows, save
 from prices.models import ExchangeRate, PriceList
-from setups.address import Kit
+from setups.kit import Kit
 
 TODAY = date(2026, 11, 26)
 TESTED = {"maker": "Tarn", "name": "Shoal"}

@@ -11,7 +11,8 @@ from bench.stand_in import StandIn, TooMuch
 from engine import InvalidScenario
 from engine.formats import figure
 from engine.measurement.synthetic_camera import jpeg_of, shots
-from setups.address import Kit, read_query
+from setups.kit import Kit
+from setups.reader import read_query
 
 
 class Command(BaseCommand):

@@ -6,40 +6,31 @@ have, or what doesn't go together, is replaced by the nearest that does, and a n
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from datetime import date
-from functools import cached_property, lru_cache
-from threading import Lock
+from functools import cached_property
 from typing import Any, Protocol, TypeVar
 from urllib.parse import parse_qsl, urlencode
 
-from django.contrib.auth import get_user_model
-from django.contrib.auth.models import AnonymousUser
-from django.utils.timezone import localdate
-
 from engine.burst.arrangement import Arrangement
 from engine.burst.file_size import BASE_ISO, DETAIL_OF_SCENE, ISO_STEPS
-from engine.cards.compatibility import Fit
 from engine.quantities import WRITE_MB_S, Range
 from engine.typed_numbers import NotANumber, quantity_in, unit_in
-from kit.engine_adapter import fit_in, fits_in
+from kit.engine_adapter import fit_in
 from kit.models import (
     Body,
     Card,
-    Change,
     FrameRate,
     KitItem,
     RecordingFormat,
     Slot,
     SlotArrangement,
-    Visitor,
 )
 from prices.money import Costs
 from setups import keys
+from setups.kit import Kit
 from setups.setup import HOLD_S, USUAL_HOLD_S, USUAL_SCENE, Setup, Side
 
 RULE_PERCENT = Range(0, 90, "%")
 LONGEST_QUOTED = 30
-KITS = 64  # that each process keeps
 
 
 class _HasSlug(Protocol):
@@ -92,74 +83,14 @@ class Reading:
         return f"{self.address}&{keys.as_before(before.address)}" if before else self.address
 
 
-class Kit:
-    """What has been fetched of a visitor's kit: each thing once, for all its set-ups.
-
-    The visitor's own rows come before those of the sample kit. One is shared by all requests while
-    nothing changes, so that nothing of it may be changed.
-    """
-
-    @classmethod
-    def of(cls, visitor: Visitor, *, with_past: bool = False) -> "Kit":
-        """The kit as it is now, from memory if nothing has changed since it was fetched.
-
-        With its past it has what is archived and retired as well, of which runs may be.
-        """
-        return _kept_kit(visitor.pk, Change.version_for(visitor), localdate(), with_past)
-
-    def __init__(self, visitor: Visitor, *, with_past: bool = False) -> None:
-        self.visitor = visitor
-        self._lock = Lock()
-        bodies, cards = Body.objects.visible_to(visitor), Card.objects.visible_to(visitor)
-        bodies = (bodies if with_past else bodies.current()).ready_to_shoot()
-        self.bodies: list[Body] = list(bodies)
-        self._of_slots = cards if with_past else cards.available()
-        self._with_choices: set[int] = set()
-        self._cards: dict[int, list[Card]] = {}
-        self._fits: dict[int, dict[int, Fit]] = {}
-        self.costs = Costs(visitor)
-
-    def with_choices(self, body: Body) -> Body:
-        """`body` with all that a set-up chooses from."""
-        with self._lock:
-            if body.pk not in self._with_choices:
-                body.fetch_choices()
-                self._with_choices.add(body.pk)
-        return body
-
-    def cards(self, slot: Slot) -> list[Card]:
-        """The cards that can be used in `slot` as it is."""
-        with self._lock:
-            if slot.pk not in self._cards:
-                cards = self._of_slots.fitting(slot).prefetch_related("learnt_speeds")
-                pairs = list(zip(cards, fits_in(cards, slot), strict=True))
-                self._fits[slot.pk] = {card.pk: held for card, held in pairs}
-                self._cards[slot.pk] = [card for card, held in pairs if held.mounts]
-        return self._cards[slot.pk]
-
-    def fits(self, slot: Slot) -> Mapping[int, Fit]:
-        """What came of holding the cards against `slot`, by their primary keys."""
-        self.cards(slot)
-        return self._fits[slot.pk]
-
-
-@lru_cache(maxsize=KITS)
-def _kept_kit(
-    visitor_pk: int | None, version: tuple[int, int], today: date, with_past: bool
-) -> Kit:
-    """The kit of that version, with the prices of that day."""
-    visitor = get_user_model()(pk=visitor_pk) if visitor_pk else AnonymousUser()
-    return Kit(visitor, with_past=with_past)
-
-
-def read(address: Mapping[str, str], kit: Kit) -> Reading | None:
+def read_address(address: Mapping[str, str], kit: Kit) -> Reading | None:
     """The set-up that `address` asks for; None while the kit has no body to shoot with."""
     return _Reader(address, kit).reading() if kit.bodies else None
 
 
 def read_query(query: str, kit: Kit) -> Reading | None:
     """The set-up of a query as it stands in an address or a pin; None likewise."""
-    return read(dict(parse_qsl(query)), kit)
+    return read_address(dict(parse_qsl(query)), kit)
 
 
 class _Reader:

@@ -6,7 +6,8 @@ from django.contrib.auth.models import AnonymousUser
 from django.test import TestCase
 
 from kit import sample
-from setups import address
+from setups.kit import Kit
+from setups.reader import Reading, read_address
 
 
 class Reading(TestCase):
@@ -14,8 +15,8 @@ class Reading(TestCase):
     def setUpTestData(cls) -> None:
         sample.load()
 
-    def read(self, **asked: str) -> address.Reading:
-        reading = address.read(asked, address.Kit(AnonymousUser()))
+    def read(self, **asked: str) -> Reading:
+        reading = read_address(asked, Kit(AnonymousUser()))
         assert reading is not None
         return reading
 
