@@ -5,11 +5,11 @@ from dataclasses import dataclass
 
 from bench.engine_adapter import by_hand_of
 from bench.models import Run
-from desk.prediction import Prediction
 from engine.formats import signed
 from engine.measurement.by_hand import ByHand
 from engine.measurement.track_record import Compared, TrackRecord
 from engine.uncertainty.intervals import Interval
+from setups.prediction import Prediction
 from setups.reader import Reading
 
 # As `Run`, and the ranges of a prediction, call them.

@@ -6,7 +6,7 @@ from bench.answer import NextRow, PredictionRow
 from bench.learning import BodyLearning
 from bench.possible_tests import TEST_HOLD_S, PossibleTests
 from bench.predictions import in_all_formats, predicted
-from desk.prediction import predict
+from setups.prediction import predict
 from setups.reader import Reading
 from setups.setup import Setup
 
@@ -29,16 +29,16 @@ def next_tests(learning: BodyLearning, reading: Reading) -> NextTests | None:
     if learning.runs:
         known = next(iter(predicted(learnt, {setup.desk_query: setup})), None)
     else:
-        known = _of_the_desk(reading)
+        known = _of_the_desk(setup)
     if known is None:
         return None
     possible = PossibleTests.of(learnt, _candidates(setup))
     return NextTests(known, possible.of_frames(setup))
 
 
-def _of_the_desk(reading: Reading) -> PredictionRow | None:
+def _of_the_desk(setup: Setup) -> PredictionRow | None:
     """What is known of a set-up while no run has told more."""
-    prediction, setup = predict(reading), reading.setup
+    prediction = predict(setup)
     if prediction.result is None:
         return None
     due = prediction.result.frames_due

@@ -7,9 +7,9 @@ from urllib.parse import urlencode
 from django.utils.timezone import localdate
 
 from bench.models import Run
-from desk.prediction import predict
 from kit.models import RecordingFormat
 from setups import keys
+from setups.prediction import predict
 from setups.reader import Reading
 from setups.setup import Setup
 
@@ -45,7 +45,7 @@ def steps_of(reading: Reading, runs: Iterable[Run]) -> list[Step]:
     steps = []
     for recording, why in wanted:
         one = replace(setup, recording=recording)
-        shot = predict(replace(reading, setup=one)).result
+        shot = predict(one).result
         full_s = LONGEST_S
         if shot is not None and shot.frames_at_full_speed is not None:
             full_s = shot.frames_at_full_speed / one.rate.fps

@@ -7,11 +7,9 @@ from typing import Any
 
 from camera.answers_form import AnswersForm
 from camera.document import TYPICAL_GB, body_document, typical_card
-from desk.prediction import Prediction, predict
 from engine.cards.compatibility import Fit
 from engine.estimates.body import BodyEstimate, estimated, open_question
 from engine.figures.key import FigureKind
-from engine.uncertainty.sensitivity import widest_input
 from kit.card_reading import proposal, spread_of
 from kit.detached import detached
 from kit.document import BadDocument
@@ -19,6 +17,7 @@ from kit.engine_adapter import fit_in
 from kit.models import Body, Card, Slot, Visitor
 from prices.money import Costs
 from setups.drawing import axis_end_s, strokes
+from setups.prediction import Prediction, predict
 from setups.reader import Reading
 from setups.setup import USUAL_HOLD_S, Setup, Side
 
@@ -64,7 +63,7 @@ class Preview:
     def prediction(self) -> Prediction | None:
         """The burst in the first format at the first rate; None while there is none."""
         reading, _ = self._read
-        return predict(reading) if reading else None
+        return predict(reading.setup) if reading else None
 
     @property
     def faults(self) -> list[str]:
@@ -123,7 +122,7 @@ class Preview:
         prediction = self.prediction
         if prediction is None or prediction.result is None or self.form.answers is None:
             return ""
-        factor = widest_input(prediction.shot.scenario, prediction.sources)
+        factor = prediction.widest_factor
         if not factor:
             return ""
         if factor.kind is FigureKind.CARD and not self.form.cleaned_data.get("card"):

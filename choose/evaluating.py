@@ -22,7 +22,7 @@ from prices.money import Priced, Rates, prices_of
 from setups.engine_adapter import camera_of, choice_side, shooting_mode_of
 from setups.setup import Setup, Side
 
-CACHE_VERSION = 12  # raised when the engine would answer the same question otherwise
+CACHE_VERSION = 13  # raised when the engine would answer the same question otherwise
 WORK_S = 0.4  # of evaluating within a request; the rest is left to the background worker
 STEP_S = 0.2  # that one step is to take
 FIRST_FRAMES = 6_000_000  # of the first step on each core, which takes a fifth of a second
@@ -75,11 +75,7 @@ def cards_for(reading: NeedReading, visitor: Visitor) -> list[EvaluatedCard] | N
         cards = cards.owned_by(visitor)
     if form := reading.form.cleaned_data["form"]:
         cards = cards.filter(form=form)
-    chosen = list(
-        cards.filter(capacity_gb__gte=reading.least_gb).prefetch_related("learnt_speeds")[
-            : MOST_CARDS + 1
-        ]
-    )
+    chosen = list(cards.filter(capacity_gb__gte=reading.least_gb)[: MOST_CARDS + 1])
     if len(chosen) > MOST_CARDS:
         return None
     prices, rates = prices_of(chosen, visitor), Rates.of(visitor)

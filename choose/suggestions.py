@@ -7,11 +7,11 @@ from typing import NamedTuple
 
 from choose.evaluating import EvaluatedCard, continue_evaluation, evaluation_of
 from choose.need_address import NeedReading
-from desk.changes import Sacrifice, sacrifice_of_format
 from engine.burst.file_size import BASE_ISO
 from engine.selection.choice import Choice
 from engine.selection.options import NONE, Evaluation
 from engine.selection.requirements import Need
+from setups.changes import Sacrifice, sacrifice_of_format
 from setups.setup import Setup
 
 LEAST_S = 1e-9  # for one step

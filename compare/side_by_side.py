@@ -4,7 +4,6 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from string import ascii_uppercase
 
-from desk.prediction import Prediction, predict
 from engine import Result
 from engine.figures.key import Factor, FigureKind
 from engine.formats import exact, figure
@@ -16,6 +15,7 @@ from setups import keys
 from setups.drawing import Drawing, axis_end_s, draw, percent_of
 from setups.kit import Kit
 from setups.pins import Pin, Pins
+from setups.prediction import Prediction, predict
 from setups.reader import read_address
 from setups.setup import Setup
 
@@ -48,7 +48,7 @@ class Row:
     @property
     def price(self) -> str:
         """What its cards cost, in words."""
-        costs = self.prediction.reading.costs
+        costs = self.pin.reading.costs
         cards = [side.card for side in self.setup.sides if side.card]
         return " and ".join(costs.words(card) for card in cards)
 
@@ -82,7 +82,7 @@ def side_by_side(pins: Pins, asked_at: str) -> SideBySide:
     """The set-ups of `pins`, read at the moment that `asked_at` asks for, or at a finger up."""
     shot, refused = [], []
     for number, pin in enumerate(pins.all):
-        prediction = predict(pin.reading)
+        prediction = predict(pin.reading.setup)
         if prediction.result:
             shot.append((number, pin, prediction))
         else:

@@ -18,12 +18,13 @@ from django.http import (
 from django.shortcuts import render
 from django.views.decorators.http import require_safe
 
-from desk.prediction import Prediction, predict
+from desk.shown import Shown
 from engine.burst.result import Result
 from engine.files.scenario_file import result_values, scenario_values
 from engine.quantities import NS_IN_S
 from pages.downloads import as_file
 from setups.kit import Kit
+from setups.prediction import Prediction, predict
 from setups.reader import read_address
 
 LINES_AT_ONCE = 5_000
@@ -60,14 +61,17 @@ def _lines(shot: Result) -> Iterator[str]:
 def burst_svg(request: HttpRequest) -> HttpResponse:
     """The drawing, with its words and colours in it."""
     prediction = _predicted(request)
-    context = {"prediction": prediction, "setup": prediction.setup, "result": prediction.shot}
+    context = {
+        "prediction": prediction, "shown": Shown(prediction), "setup": prediction.setup,
+        "result": prediction.shot,
+    }  # fmt: skip
     response = render(request, "desk/burst.svg", context, content_type="image/svg+xml")
     return as_file(response, "burst.svg")
 
 
 def _predicted(request: HttpRequest) -> Prediction:
     reading = read_address(request.GET.dict(), Kit.of(request.user))
-    prediction = predict(reading) if reading else None
+    prediction = predict(reading.setup) if reading else None
     if prediction is None or prediction.result is None:
         raise Http404("There is no burst at this address.")
     return prediction

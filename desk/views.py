@@ -6,12 +6,14 @@ from django.http import HttpRequest, HttpResponse
 from django.urls import reverse
 from django.views.decorators.http import require_safe
 
-from desk.prediction import predict
+from desk.shown import Shown
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from pages.render import render_page_or_part
 from setups import keys
+from setups.changes import Changes
 from setups.kit import Kit
 from setups.pins import Pins
+from setups.prediction import predict
 from setups.reader import read_address, read_query
 from setups.setup import HOLD_S
 
@@ -27,6 +29,7 @@ def desk(request: HttpRequest) -> HttpResponse:
         return render_page_or_part(request, PAGE, PART, {})
     was = request.GET.get(keys.BEFORE, "")
     before = read_query(was, kit) if was else None
+    prediction = predict(reading.setup, before.setup if before else None)
     pins = Pins.of(request.GET.getlist(keys.PIN), kit)
     context: dict[str, Any] = {
         "pins": pins,
@@ -36,7 +39,9 @@ def desk(request: HttpRequest) -> HttpResponse:
         "hold_range": HOLD_S,
         "scenes": DETAIL_OF_SCENE,
         "isos": ISO_STEPS,
-        "prediction": predict(reading, before),
+        "prediction": prediction,
+        "shown": Shown(prediction),
+        "changes": Changes(reading, prediction),
     }
     return render_page_or_part(
         request,

@@ -72,7 +72,9 @@ def copied(pairs: Iterable[tuple[Card, Reader]], gb: float | None = None) -> lis
 def bodies_to_fit(visitor: Visitor) -> "QuerySet[Body]":
     """The bodies to hold cards against, with all that this needs."""
     bodies: QuerySet[Body] = _own_if_any(Body, visitor)
-    return bodies.prefetch_related("slots__accepted_forms", "slots__body", "tested_cards")
+    return bodies.prefetch_related(
+        "slots__accepted_forms", "slots__body", "tested_cards", "estimates", "learnt_figures"
+    )
 
 
 def readers_to_copy(visitor: Visitor) -> list[Reader]:

@@ -56,7 +56,7 @@ class Kit:
         """The cards that can be used in `slot` as it is."""
         with self._lock:
             if slot.pk not in self._cards:
-                cards = self._of_slots.fitting(slot).prefetch_related("learnt_speeds")
+                cards = self._of_slots.fitting(slot)
                 pairs = list(zip(cards, fits_in(cards, slot), strict=True))
                 self._fits[slot.pk] = {card.pk: held for card, held in pairs}
                 self._cards[slot.pk] = [card for card, held in pairs if held.mounts]

@@ -130,7 +130,7 @@ class Setup:
     @property
     def rate_words(self) -> str:
         """Where its frame rate came from."""
-        return self.body.figures[self.rate.key].why
+        return self.rate.figure.why
 
     @property
     def cautions(self) -> list[str]:

@@ -14,13 +14,14 @@ from django.views.decorators.http import require_POST, require_safe
 from accounts.models import User
 from bench.models import Run, readings_of
 from bench.results import results_of
-from desk.prediction import predict
+from desk.shown import Shown
 from kit.models import Body, Card, Visitor
 from kit.views.cards import card_context
 from kit.views.shared import account_required, mine, say, signed_in, visible
 from pages.limits import at_most
 from setups import keys
 from setups.kit import Kit
+from setups.prediction import predict
 from setups.reader import Reading, read_query
 from sharing.models import MOST_SHARES, Share
 from table.body_table import LEAD, RATES, WAYS, table_of
@@ -148,7 +149,11 @@ def _shown_setup(query: str, owner: Visitor) -> dict[str, Any]:
     reading = read_query(query, Kit.of(owner))
     if reading is None or not _is_whole(reading):
         return {}
-    return {"reading": reading, "setup": reading.setup, "prediction": predict(reading)}
+    prediction = predict(reading.setup)
+    return {
+        "reading": reading, "setup": reading.setup, "prediction": prediction,
+        "shown": Shown(prediction),
+    }  # fmt: skip
 
 
 def _shared_table(request: HttpRequest, share: Share) -> HttpResponse:

@@ -8,13 +8,12 @@ from functools import cached_property
 
 import numpy as np
 
-from engine import InvalidScenario, Scenario
-from engine.burst.bottleneck import Bottleneck
-from engine.burst.simulate import simulate
+from engine import Scenario
 from engine.quantities import NOTICED_S
 from engine.uncertainty.comparison import noticed
 from engine.uncertainty.intervals import Confidence, confidence
-from setups.engine_adapter import scenario_of, sources_of
+from setups.engine_adapter import sources_of
+from setups.prediction import predict
 from setups.setup import Setup
 
 
@@ -102,11 +101,8 @@ class Cell:
 
 def cell_of(setup: Setup) -> Cell | None:
     """The cell of a complete set-up; None where the kit's figures contradict each other."""
-    if not setup.complete:
-        return None
-    try:
-        result = simulate(scenario_of(setup))
-    except InvalidScenario:
+    prediction = predict(setup)
+    if (result := prediction.result) is None:
         return None
     return Cell(
         setup=setup,
@@ -116,7 +112,7 @@ def cell_of(setup: Setup) -> Cell | None:
         full_speed_s=result.full_speed_s,
         card_full_s=result.card_full_s,
         clear_s=result.clear_s,
-        sustained_fps=Bottleneck(result).sustained_fps,
+        sustained_fps=prediction.sustained_fps,
     )
 
 

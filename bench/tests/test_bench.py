@@ -16,7 +16,6 @@ from accounts.models import User
 from bench.comparison import compared
 from bench.engine_adapter import assumed, by_hand_of, observed_of
 from bench.models import Run
-from desk.prediction import predict
 from engine.burst.scenario import File, Scenario, Slot
 from engine.burst.simulate import simulate
 from engine.measurement.synthetic_camera import (
@@ -31,6 +30,7 @@ from kit.models.body import WORDS_OF_COUPLING
 from pages.tests.jobs import work_off
 from setups.engine_adapter import scenario_of, sources_of
 from setups.kit import Kit
+from setups.prediction import predict
 from setups.reader import read_query
 
 BURST = simulate(Scenario(
@@ -83,7 +83,7 @@ class Bench(TestCase):
         self.assertContains(
             self.client.get(f"{reverse('bench-test')}?{best.query}"), "Save the run"
         )
-        expected = predict(read_query(best.query, Kit.of(self.ann))).result
+        expected = predict(read_query(best.query, Kit.of(self.ann)).setup).result
         self.save(setup=best.query, frames=str(expected.frames), clear_s=f"{expected.clear_s:.1f}")
         self.assertContains(self.client.get(address), "Learning from 1 run")
         work_off()

@@ -18,7 +18,6 @@ from bench.keeping import learnt_on
 from bench.models import Run, readings_of
 from bench.run_drawing import RunDrawing
 from bench.three_minutes import steps_of
-from desk.prediction import predict
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from engine.formats import exact
 from engine.quantities import S_IN_MINUTE
@@ -28,6 +27,7 @@ from kit.views.shared import keeper, say, signed_in
 from pages.render import render_page_or_part
 from setups import keys
 from setups.kit import Kit
+from setups.prediction import predict
 from setups.reader import Reading, read_address, read_query
 
 MINUTES_BEFORE = 1
@@ -96,7 +96,9 @@ def run_edit(request: HttpRequest, pk: int) -> HttpResponse:
     if reading is None:
         return render(request, "bench/run.html", {"run": run})
     by_hand = by_hand_of(run, reading.setup)
-    drawing = RunDrawing(run, reading.setup.hold_s, reading.setup.rate.fps, predict(reading).result)
+    drawing = RunDrawing(
+        run, reading.setup.hold_s, reading.setup.rate.fps, predict(reading.setup).result
+    )
     context = {
         "by_hand": by_hand, "drawing": drawing, "compared": compared(run, by_hand), "names": NAMES,
     }  # fmt: skip
@@ -181,7 +183,7 @@ def _saved(request: HttpRequest, form: RunForm, reading: Reading) -> HttpRespons
     if run.owner_id is None:
         run.owner_id = keeper(request).pk
     if run.pk is None and (shot := read_query(run.setup, Kit.of(request.user))):
-        run.predicted = predicted_of(predict(shot))
+        run.predicted = predicted_of(predict(shot.setup))
     elif "hold_s" in form.changed_data:  # what is predicted later is no prediction of it
         run.predicted = {}
     run.save()
@@ -192,7 +194,7 @@ def _saved(request: HttpRequest, form: RunForm, reading: Reading) -> HttpRespons
 
 
 def _tested(request: HttpRequest, reading: Reading, form: RunForm, status: int) -> HttpResponse:
-    prediction = predict(reading)
+    prediction = predict(reading.setup)
     context = {
         "reading": reading,
         "setup": reading.setup,

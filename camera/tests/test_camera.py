@@ -9,8 +9,9 @@ from django.urls import reverse
 from camera.answers_form import FORMAT_CHOICES, SLOT_CHOICES
 from engine.estimates.body import slot_cap
 from engine.figures.uncertainty import ESTIMATED, LogNormal
-from kit import sample
+from kit import edit, sample
 from kit.models import Body, Card, Source
+from kit.models.body import MEMORY
 from setups.engine_adapter import sources_of
 from setups.kit import Kit
 from setups.reader import read_query
@@ -63,15 +64,14 @@ class MyCamera(TestCase):
     def test_every_estimate_is_kept_with_its_spread_until_the_figure_changes(self) -> None:
         self.client.post(reverse("camera"), FIRST | {"claim_frames": "85"})
         body = Body.objects.get()
-        estimate = body.record_of("memory_mb", body.memory_mb, "estimated")
+        [estimate] = [one for one in body.estimates.all() if one.key == MEMORY]
         self.assertIn("Solved backwards from 85 frames", estimate.why)
         self.assertEqual((Source.ESTIMATED, "parallel"), (body.memory_source, "parallel"))
         setup = read_query(f"body={body.slug}", Kit.of(body.owner)).setup
-        self.assertEqual(LogNormal(estimate.spread), sources_of(setup).memory)
-        body.memory_mb += 1
-        body.save()
+        self.assertEqual(LogNormal(estimate.spread), sources_of(setup).memory_mb)
+        edit.rewrite(body, {"memory_mb": body.memory_mb + 1}, None)
         setup = read_query(f"body={body.slug}", Kit.of(body.owner)).setup
-        self.assertEqual(ESTIMATED, sources_of(setup).memory)
+        self.assertEqual(ESTIMATED, sources_of(setup).memory_mb)
 
     def test_a_label_gives_the_card_else_a_typical_card_stands_for_it(self) -> None:
         label = "Gravelock Tide Pro 128 GB SDXC II U3 V60 280MB/s R 150MB/s W"

@@ -1,7 +1,7 @@
 """Pairs of cards in one shooting mode and one use of the slots, and how they are drawn."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -204,7 +204,7 @@ class Pairs:
         for place, (card, side) in enumerate(zip(slot.numbers, slot.sides, strict=True)):
             factor = Factor(FigureKind.CARD, number + 1)
             names = {factor: f"card {cards[card].key}"} if independent else {}
-            of_card = Draws(draws.count, names)
+            of_card = replace(draws, names=names)
             drawn[place] = drawn_slots(slot.rows[place], side.slot, side.sources, of_card, number)
         return drawn
 

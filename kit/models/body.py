@@ -108,21 +108,37 @@ class Body(KitItem):
 
         Kept, as every set-up asks for them; so that a body is fetched again after a change.
         """
-        estimates = {row.key: row for row in self.estimates.all()}
-        found = {}
+        found: dict[FigureKey, Figure] = {}
         for key, value, source in self._entered():
-            label = str(Source(source).label)
-            if key in found:
-                continue  # of two shutters at one rate the first counts, as in a set-up
-            found[key] = Figure(value, OF_SOURCE[cast("EngineSource", source)], label)
-            if source == Source.ESTIMATED and key in estimates:
-                found[key] = estimates[key].laid_over(value)
+            if key not in found:  # of two shutters at one rate the first counts, as in a set-up
+                found[key] = self._assumed(key, value, source)
         return found
 
     @cached_property
+    def learnt(self) -> dict[FigureKey, Figure]:
+        """What runs have taught."""
+        return {row.key: row.figure for row in self.learnt_figures.all()}
+
+    @cached_property
     def figures(self) -> dict[FigureKey, Figure]:
-        """The same with what runs have taught laid over them."""
-        return self.assumed | {row.key: row.figure for row in self.learnt_figures.all()}
+        """Its figures with what runs have taught laid over them."""
+        return self.assumed | self.learnt
+
+    def figure(self, key: FigureKey, value: float | None, source: str) -> Figure | None:
+        """One of its `figures`, `value` and `source` as entered, without fetching the others."""
+        if key in self.learnt:
+            return self.learnt[key]
+        return None if value is None else self._assumed(key, value, source)
+
+    def _assumed(self, key: FigureKey, value: float, source: str) -> Figure:
+        estimate = self._estimates.get(key) if source == Source.ESTIMATED else None
+        known = OF_SOURCE[cast("EngineSource", source)]
+        sure = estimate.uncertainty if estimate else known
+        return Figure(value, sure, str(Source(source).label))
+
+    @cached_property
+    def _estimates(self) -> dict[FigureKey, Any]:
+        return {row.key: row for row in self.estimates.all()}
 
     def _entered(self) -> Iterator[tuple[FigureKey, float, str]]:
         """The figures in its rows that are not empty, each with its source."""
@@ -148,12 +164,12 @@ class Body(KitItem):
 
     def is_learnt(self, key: FigureKey) -> bool:
         """Whether runs have taught a figure."""
-        return any(row.key == key for row in self.learnt_figures.all())
+        return key in self.learnt
 
     @property
     def memory(self) -> Figure:
         """Its working memory in MB."""
-        return self.figures[MEMORY]
+        return self.figure(MEMORY, self.memory_mb, self.memory_source)  # type: ignore[return-value]
 
     def fetch_choices(self) -> None:
         """Fetches all that a set-up chooses from, in a fixed number of queries.
@@ -221,6 +237,11 @@ class FrameRate(models.Model):
         """Which figure of the body it is."""
         return FigureKey(FigureKind.FRAME_RATE, exact(self.fps))
 
+    @property
+    def figure(self) -> Figure:
+        """The frames a second that the body takes when it is set to this rate."""
+        return self.mode.body.figures[self.key]
+
 
 class Slot(models.Model):
     """A card slot of a body.
@@ -258,7 +279,7 @@ class Slot(models.Model):
     @property
     def limit(self) -> Figure | None:
         """The most that it writes in MB/s; None: not known."""
-        return self.body.figures.get(self.limit_key)
+        return self.body.figure(self.limit_key, self.cap_mb_s, self.cap_source)
 
     def forms_taken(self) -> set[str]:
         """The forms that it takes with the body's firmware, as far as that is known."""

@@ -44,6 +44,13 @@ class CardQuerySet(KitQuerySet):
         return self.current().exclude(state=CardState.RETIRED)
 
 
+class CardManager(models.Manager.from_queryset(CardQuerySet)):  # type: ignore[misc]
+    def get_queryset(self) -> CardQuerySet:
+        """Cards with what runs have taught of them: each one's write speed asks for that."""
+        cards: CardQuerySet = super().get_queryset()
+        return cards.prefetch_related("learnt_speeds")
+
+
 class CardState(models.TextChoices):
     """What a card is good for at present."""
 
@@ -88,7 +95,7 @@ class Card(KitItem):
     slow_factor = models.FloatField(default=1, help_text="share of its speed when nearly full")
     adapter = models.BooleanField(default=False, help_text="came with an adapter")
 
-    objects = CardQuerySet.as_manager()  # type: ignore[misc]
+    objects = CardManager()  # type: ignore[misc]
 
     class Meta:
         ordering = list(NAMED_BY)

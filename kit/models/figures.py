@@ -116,10 +116,6 @@ class EstimatedFigure(BodyFigure):
     def __str__(self) -> str:
         return f"{self.key}, {self.why}"
 
-    def laid_over(self, value: float) -> Figure:
-        """The figure whose `value` was estimated so."""
-        return Figure(value, self.uncertainty, self.why)
-
     @property
     def figure(self) -> Figure | None:
         """The figure; None where the body has none of that key any more."""

@@ -1,15 +1,16 @@
 """What runs teach is laid over what was entered, and taken back without a trace."""
 
+from copy import deepcopy
 from dataclasses import replace
 from datetime import date
 from random import Random
 from typing import Any
 
+from django.contrib.auth import get_user_model
 from django.test import SimpleTestCase, TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from accounts.models import User
 from engine.figures.key import FigureKey, FigureKind
 from kit import edit, learnt
 from kit.detached import detached
@@ -97,7 +98,7 @@ class LearntLaws(SimpleTestCase):
         self, random: Any, key: FigureKey, holds: bool
     ) -> None:
         """What had overwritten the figure stands over it, unless it was changed by hand since."""
-        document = stored(Body, random_items.body(random)) | {"learnt_figures": []}
+        document = learnt.body_document_as_assumed(stored(Body, random_items.body(random)))
         place = learnt.place_of(document, key)
         if place is None:
             return
@@ -105,8 +106,8 @@ class LearntLaws(SimpleTestCase):
         value = 7.0 if key.kind is not FigureKind.FRAME_RATE else 20.0
         row = {"figure": NAMES[key], "value": value, "spread": 0.1, "samples": "",
                "assumed_value": assumed, "assumed_source": source, **FIRST.row}  # fmt: skip
-        now = learnt.body_document_with(document, [NewFigure(key, value / (assumed or 1), 0.1, 1)],
-                                        [], FIRST)  # fmt: skip
+        figure = NewFigure(key, value / (assumed or 1), 0.1, 1)
+        now = learnt.body_document_with(deepcopy(document), [figure], [], FIRST)
         place.put(value, (Source.MEASURED_HERE if holds else Source.ESTIMATED).value)
         found = brought_up_to_date(Body, document | {"learnt_figures": [row]})
         self.assertEqual(key, key_of_name(NAMES[key]))
@@ -118,7 +119,7 @@ class LearntLaws(SimpleTestCase):
 
 class Editing(TestCase):
     def test_a_figure_that_somebody_changes_by_hand_is_no_longer_a_learnt_one(self) -> None:
-        ann, random, told = User.objects.create(email="ann@example.org"), Random(4), 0
+        ann, random, told = get_user_model().objects.create(email="ann@example.org"), Random(4), 0
         while told < 12:
             document = random_items.body(random) | {"learnt_figures": [], "estimates": []}
             figures = [NewFigure(key, 1.1, 0.03, 1) for key in KEYS[:6]]

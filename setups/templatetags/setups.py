@@ -10,8 +10,9 @@ from django.urls import reverse
 from kit.fits import SlotFit
 from kit.models import Body, Card
 from setups import keys
-from setups.bursts import CardBurst, bursts_with
+from setups.bursts import bursts_with
 from setups.kit import Kit
+from setups.prediction import Prediction
 from setups.reader import read_address
 from setups.setup import Setup
 
@@ -44,7 +45,7 @@ def in_my_body(context: Context, cards: Iterable[Card]) -> dict[str, Any]:
 
 
 @register.simple_tag(takes_context=True)
-def burst_on(context: Context, card: Card) -> CardBurst | None:
+def burst_on(context: Context, card: Card) -> Prediction | None:
     """The same on one card; None: it doesn't go in."""
     return burst_of(in_my_body(context, [card]), card)
 
@@ -60,20 +61,20 @@ def bursts_of(context: Context, body: Body) -> dict[str, Any]:
     return {"setup": reading.setup, "rows": rows[:MOST_OF_BODY], "more": len(rows[MOST_OF_BODY:])}
 
 
-def _rows(kit: Kit, setup: Setup) -> list[CardBurst]:
+def _rows(kit: Kit, setup: Setup) -> list[Prediction]:
     cards = {card.pk: card for slot in setup.body.slots.all() for card in kit.cards(slot)}
     return list(bursts_with(kit, setup, cards.values()).values())
 
 
-def _order(burst: CardBurst) -> tuple[bool, int, int]:
+def _order(burst: Prediction) -> tuple[bool, int, int]:
     """One's own first, then the most frames at full speed, then the soonest light out."""
-    depth = burst.result.frames_at_full_speed
-    full = burst.result.frames_due + 1 if depth is None else depth
-    return burst.card.is_sample, -full, round(1000 * burst.result.clear_s)
+    depth, card = burst.shot.frames_at_full_speed, burst.setup.sides[0].fitted
+    full = burst.shot.frames_due + 1 if depth is None else depth
+    return card.is_sample, -full, round(1000 * burst.shot.clear_s)
 
 
 @register.filter
-def burst_of(bursts: dict[str, Any], card: Card) -> CardBurst | None:
+def burst_of(bursts: dict[str, Any], card: Card) -> Prediction | None:
     """The burst of `in_my_body` on `card`; None: it doesn't go in."""
-    found: CardBurst | None = bursts["by_card"].get(card.pk)
+    found: Prediction | None = bursts["by_card"].get(card.pk)
     return found

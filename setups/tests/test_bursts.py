@@ -21,11 +21,13 @@ class Bursts(TestCase):
         linked = 0
         for body in kit.bodies:
             reading = read_address({keys.BODY: body.slug}, kit)
-            for burst in bursts_with(kit, reading.setup, Card.objects.all()).values():
-                with self.subTest(body=body.slug, card=burst.card.slug):
-                    self.assertEqual(burst.query == "", burst.slot_alone is not None)
-                    if burst.query:
-                        opened = read_address(dict(parse_qsl(burst.query)), kit)
-                        self.assertEqual(burst.result.scenario, scenario_of(opened.setup))
+            for pk, burst in bursts_with(kit, reading.setup, Card.objects.all()).items():
+                setup = burst.setup
+                with self.subTest(body=body.slug, card=pk):
+                    self.assertEqual(pk, setup.sides[0].fitted.pk)
+                    self.assertEqual(setup.desk_query == "", setup.slot_alone is not None)
+                    if setup.desk_query:
+                        opened = read_address(dict(parse_qsl(setup.desk_query)), kit)
+                        self.assertEqual(burst.shot.scenario, scenario_of(opened.setup))
                         linked += 1
         self.assertGreater(linked, 20)

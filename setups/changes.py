@@ -3,19 +3,22 @@
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from enum import IntEnum
+from functools import cached_property
 from heapq import nlargest
 from urllib.parse import urlencode
 
-from desk.change_words import details, headline
 from engine import InvalidScenario, Result
 from engine.burst.file_size import BASE_ISO, DETAIL_OF_SCENE
 from engine.burst.scenario import Slot as EngineSlot
+from engine.cards.standards import EffectiveWrite
 from engine.formats import figure
-from engine.uncertainty.what_if import WhatIf, try_change
+from engine.uncertainty.what_if import WhatIf, no_wall_write_mb_s, try_change
 from kit.models import Card, RecordingFormat
 from kit.models.body import WORDS_OF_ARRANGEMENT
 from prices.money import Costs
+from setups.change_words import details, headline
 from setups.engine_adapter import most_mb_s, scenario_of
+from setups.prediction import Prediction
 from setups.reader import Reading
 from setups.setup import Setup, Side
 
@@ -88,6 +91,81 @@ class AtMost:
     words: str
     gained_frames: int
     cost: str
+
+
+@dataclass(frozen=True)
+class NoWallSpeed:
+    """The write speed that would end the wall in four bursts of five, for one slot.
+
+    None: no speed would.
+    """
+
+    side: Side
+    needed_mb_s: float | None
+    write: EffectiveWrite
+    costs: Costs
+
+    @property
+    def falls_short(self) -> bool:
+        """Whether this slot is slower than that."""
+        return self.needed_mb_s is not None and self.write.mb_s < self.needed_mb_s
+
+    @property
+    def reached_by(self) -> Card | None:
+        """The cheapest card of the kit that reaches it in this slot; unknown prices come last."""
+        if self.needed_mb_s is None:
+            return None
+        side = self.side
+        fast = [card for card in side.cards if side.usable_mb_s(card) >= self.needed_mb_s]
+        return min(fast, key=self.costs.rank, default=None)
+
+
+@dataclass(frozen=True)
+class Changes:
+    """What would change the burst that is predicted for the set-up in `reading`."""
+
+    reading: Reading
+    prediction: Prediction
+
+    @cached_property
+    def free(self) -> list[Tried]:
+        """Every free change."""
+        return try_free(self.reading, self.prediction.shot)
+
+    @property
+    def free_gains(self) -> list[Tried]:
+        """The free changes that help."""
+        return [tried for tried in self.free if tried.gains]
+
+    @property
+    def free_others(self) -> list[Tried]:
+        """The free changes that don't help."""
+        return [tried for tried in self.free if not tried.gains]
+
+    @cached_property
+    def bought(self) -> list[Tried]:
+        """The card of the kit worth buying for each slot in use, or for both."""
+        prediction = self.prediction
+        return try_bought(self.reading, prediction.shot, prediction.bottleneck.narrowest.slots)
+
+    @cached_property
+    def at_most(self) -> list[AtMost]:
+        """The most that any card would bring in each slot."""
+        return try_any(self.reading, self.prediction.shot, self.bought)
+
+    @cached_property
+    def no_wall_speeds(self) -> list[NoWallSpeed]:
+        """What each slot in use would have to take in for the burst never to end."""
+        shot, sources = self.prediction.shot, self.prediction.sources
+        return [
+            NoWallSpeed(
+                side,
+                no_wall_write_mb_s(shot.scenario, sources, number),
+                self.prediction.write_as_it_ends(number),
+                self.reading.costs,
+            )
+            for number, side in enumerate(self.reading.setup.sides)
+        ]
 
 
 def try_free(reading: Reading, base: Result) -> list[Tried]:
