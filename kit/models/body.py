@@ -98,9 +98,12 @@ class Body(KitItem):
 
     @property
     def rate_of_fps(self) -> "dict[float, FrameRate]":
-        """Its frame rates, each once though several shutter modes have it."""
-        modes = self.shutter_modes.all()
-        return {rate.fps: rate for mode in modes for rate in mode.frame_rates.all()}
+        """Its frame rates, each once: of several shutter modes that have it the first counts."""
+        found: dict[float, FrameRate] = {}
+        for mode in self.shutter_modes.all():
+            for rate in mode.frame_rates.all():
+                found.setdefault(rate.fps, rate)
+        return found
 
     @cached_property
     def assumed(self) -> dict[FigureKey, Figure]:
@@ -124,11 +127,9 @@ class Body(KitItem):
         """Its figures with what runs have taught laid over them."""
         return self.assumed | self.learnt
 
-    def figure(self, key: FigureKey, value: float | None, source: str) -> Figure | None:
+    def figure(self, key: FigureKey, value: float, source: str) -> Figure:
         """One of its `figures`, `value` and `source` as entered, without fetching the others."""
-        if key in self.learnt:
-            return self.learnt[key]
-        return None if value is None else self._assumed(key, value, source)
+        return self.learnt.get(key) or self._assumed(key, value, source)
 
     def _assumed(self, key: FigureKey, value: float, source: str) -> Figure:
         estimate = self._estimates.get(key) if source == Source.ESTIMATED else None
@@ -169,7 +170,7 @@ class Body(KitItem):
     @property
     def memory(self) -> Figure:
         """Its working memory in MB."""
-        return self.figure(MEMORY, self.memory_mb, self.memory_source)  # type: ignore[return-value]
+        return self.figure(MEMORY, self.memory_mb, self.memory_source)
 
     def fetch_choices(self) -> None:
         """Fetches all that a set-up chooses from, in a fixed number of queries.
@@ -240,7 +241,7 @@ class FrameRate(models.Model):
     @property
     def figure(self) -> Figure:
         """The frames a second that the body takes when it is set to this rate."""
-        return self.mode.body.figures[self.key]
+        return self.mode.body.figure(self.key, self.fps, self.source)
 
 
 class Slot(models.Model):
@@ -279,6 +280,8 @@ class Slot(models.Model):
     @property
     def limit(self) -> Figure | None:
         """The most that it writes in MB/s; None: not known."""
+        if self.cap_mb_s is None:
+            return self.body.learnt.get(self.limit_key)
         return self.body.figure(self.limit_key, self.cap_mb_s, self.cap_source)
 
     def forms_taken(self) -> set[str]:
