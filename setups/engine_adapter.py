@@ -159,9 +159,8 @@ class SetupFigures:
     def _frame_rate(self) -> Figure:
         """Frames a second as runs have shown, not as the camera is set to."""
         set_to = self._figures[self.setup.rate.key]
-        sure = set_to.uncertainty
-        fps = min(set_to.value * sure.middle, FRAME_RATE_FPS.highest)
-        return Figure(fps, sure.around_middle)
+        fps = min(set_to.middle, FRAME_RATE_FPS.highest)
+        return Figure(fps, set_to.uncertainty.around_middle)
 
     @cached_property
     def _held(self) -> Figure:

@@ -19,6 +19,11 @@ class Figure:
         return self.value * self.uncertainty.ends[0]
 
     @property
+    def middle(self) -> float:
+        """The middle of the range: a frame rate keeps the value by which the camera calls it."""
+        return self.value * self.uncertainty.middle
+
+    @property
     def high(self) -> float:
         """The upper end of the 80 % range."""
         return self.value * self.uncertainty.ends[1]
