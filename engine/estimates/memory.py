@@ -124,9 +124,9 @@ def _memory_for(claim: Claim, frame: Frame, write_mb_s: float) -> float | None:
     """Memory in MB with which a card of `write_mb_s` comes to the claim; None: there is none.
 
     With memory that never fills, what is in use as each frame is taken says what it would need:
-    less than that of the frame after the last claimed, and no less than those up to it. Where that
-    frame finds the room of one that was just written, the next depth that there is has to do, up
-    to ROUNDED more: a card that is nearly as fast as the camera gives few depths.
+    at least what is in use at each frame of the claim, less than at the frame that follows. With a
+    card nearly as fast as the camera, that frame may find one just written and need no more: then
+    the next possible number of frames is taken, up to ROUNDED more than the claim.
     """
     more = max(1, math.ceil(claim.frames * ROUNDED))
     scenario = Scenario(

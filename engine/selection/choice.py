@@ -196,7 +196,7 @@ class Choice:
         return draws_for(self.option(place).scenario(self.need.lasts_s))
 
     def reached(self, place: int) -> Reached:
-        """What the option at `place` comes to, with everything as it is most likely to be."""
+        """What the option at `place` comes to at nominal values."""
         options, option = self.options, self.option(place)
         price, copy_s = int(options.price_cents[place]), float(options.copy_s[place])
         return Reached(

@@ -14,8 +14,8 @@ from engine.cores import on_all_cores
 from engine.quantities import NS_IN_S, ns_of
 from engine.selection.goals import GOALS, Goal, Reached, columns_of, goals_of
 from engine.selection.kernels import pair_search, worst_burst
-from engine.selection.options import NEAR, NONE, Block, Evaluation, Options
-from engine.selection.pairs import Drawing, Pairs, Real, Whole
+from engine.selection.options import NONE, REDRAWN_WITHIN, Block, Evaluation, Options
+from engine.selection.pairs import DrawGroup, Pairs, Real, Whole
 from engine.selection.requirements import Need
 from engine.selection.simple_criteria import SimpleCriteria
 from engine.uncertainty.draws import NOMINAL_DRAW, Draws
@@ -87,7 +87,7 @@ def _of_each_kind(evaluation: Evaluation, options: Options) -> Iterator[tuple[Wh
         yield places, Pairs(evaluation, int(mode), int(use), numbers)
 
 
-_Memo = dict[tuple[object, ...], pair_search.Alone]  # most uses ask for the same cards alone
+_Memo = dict[tuple[object, ...], pair_search.SingleCards]  # most uses ask for the same cards alone
 
 
 class _Bursts:
@@ -117,71 +117,71 @@ class _Bursts:
         counted = np.zeros((len(self.pairs), worst_burst.MET_LENGTH), dtype=np.int64)
         kept = len(self.pairs) if keep else 0
         came = np.empty((kept, draws.count, worst_burst.OUTCOME_LENGTH), dtype=np.int64)
-        for drawing in self.pairs.drawings(draws, independent=independent):
-            some_counted, some = self._shoot(drawing, keep=keep)
+        for group in self.pairs.draw_groups(draws, independent=independent):
+            some_counted, some = self._shoot(group, keep=keep)
             counted += some_counted
             if keep:
-                came[:, drawing.chosen] = some
+                came[:, group.chosen] = some
         return counted, came
 
-    def _shoot(self, drawing: Drawing, *, keep: bool) -> tuple[Whole, Whole]:
-        slots, drawn, room = self.pairs.slots, drawing.drawn, drawing.room
+    def _shoot(self, group: DrawGroup, *, keep: bool) -> tuple[Whole, Whole]:
+        slots, drawn, frames = self.pairs.slots, group.drawn, group.frames_kept
         counted = np.zeros((len(self.pairs), worst_burst.MET_LENGTH), dtype=np.int64)
-        shape = (len(self.pairs) if keep else 0, len(drawing.chosen), worst_burst.OUTCOME_LENGTH)
+        shape = (len(self.pairs) if keep else 0, len(group.chosen), worst_burst.OUTCOME_LENGTH)
         came = np.empty(shape, dtype=np.int64)
-        alone = [self._alone(drawing, number) for number in range(len(slots))]
+        alone = [self._alone(group, number) for number in range(len(slots))]
         if len(slots) == 1:
             pair_search.shoot_alone(
-                drawn, slots[0].place, alone[0], self.asked, room, counted, came
+                drawn, slots[0].place, alone[0], self.asked, frames, counted, came
             )
             return counted, came
         pairs = np.ascontiguousarray(np.stack([slot.place for slot in slots], axis=-1))
-        in_turn = self._in_turn(drawing)
-        is_shot = self._is_shot(drawing, in_turn=in_turn)
+        in_turn = self._in_turn(group)
+        is_shot = self._is_shot(group, in_turn=in_turn)
         one_at_a_time = self.pairs.evaluation.camera.resume_free_frames == 1
         if in_turn and one_at_a_time and not keep:
             pair_search.count_paced(
-                drawn, pairs, alone[0], alone[1], is_shot, self.asked, room, counted
+                drawn, pairs, alone[0], alone[1], is_shot, self.asked, frames, counted
             )
         else:
             is_shot |= in_turn
             pair_search.shoot_pairs(
-                drawn, pairs, alone[0], alone[1], is_shot, self.asked, room, counted, came
+                drawn, pairs, alone[0], alone[1], is_shot, self.asked, frames, counted, came
             )
         return counted, came
 
-    def _alone(self, drawing: Drawing, number: int) -> pair_search.Alone:
+    def _alone(self, group: DrawGroup, number: int) -> pair_search.SingleCards:
         """The cards of a slot alone; what comes of them is simulated when it is first wanted."""
-        places = drawing.places[number]
-        key = (len(drawing.chosen), drawing.chosen.tobytes(), places.tobytes())
+        places = group.places[number]
+        key = (len(group.chosen), group.chosen.tobytes(), places.tobytes())
         if key not in self.memo:
             self.memo[key] = pair_search.cards_alone(places)
         return self.memo[key]
 
-    def _in_turn(self, drawing: Drawing) -> bool:
+    def _in_turn(self, group: DrawGroup) -> bool:
         """Whether one writer serves both slots in turn."""
-        serial = drawing.coupling == COUPLING_NUMBER["serial"]
+        serial = group.coupling == COUPLING_NUMBER["serial"]
         return serial and self.pairs.kind.writes_both
 
-    def _is_shot(self, drawing: Drawing, *, in_turn: bool) -> NDArray[np.bool_]:
+    def _is_shot(self, group: DrawGroup, *, in_turn: bool) -> NDArray[np.bool_]:
         """Which pairs have to be simulated in every draw."""
         slots = self.pairs.slots
-        fills = [self._may_fill(drawing, number)[slot.place] for number, slot in enumerate(slots)]
+        fills = [self._may_fill(group, number)[slot.place] for number, slot in enumerate(slots)]
         slows = [slot.slows[slot.place] for slot in slots]
         if self.pairs.kind is Arrangement.OVERFLOW:
             return fills[0] | slows[1]
         is_shot = fills[0] | fills[1] | slows[0] | slows[1]
         if in_turn:
             is_shot |= slots[0].varies[slots[0].place] | slots[1].varies[slots[1].place]
-        if drawing.coupling != COUPLING_NUMBER["parallel"]:
+        if group.coupling != COUPLING_NUMBER["parallel"]:
             # One writer: what holds for all pairs needs the same overhead of all cards in a slot.
-            overheads = [places["overhead_ns"] for places in drawing.places]
+            overheads = [places["overhead_ns"] for places in group.places]
             is_shot |= any((one != one[:1]).any() for one in overheads)
         return is_shot
 
-    def _may_fill(self, drawing: Drawing, number: int) -> NDArray[np.bool_]:
+    def _may_fill(self, group: DrawGroup, number: int) -> NDArray[np.bool_]:
         """Which cards may be full within one burst."""
-        places, drawn = drawing.places[number], drawing.drawn
+        places, drawn = group.places[number], group.drawn
         largest = drawn.holds[:, 0, FILE_SIZE] * (drawn.sizes.max(axis=1) + 1) // NOMINAL + 1
         due = -(-ns_of(self.pairs.need.lasts_s) // drawn.bodies["interval_ns"])
         most_bytes = due * (places["bytes"] * largest // NOMINAL + 1)
@@ -219,7 +219,7 @@ def _options(pairs: Pairs, simple: SimpleCriteria, memo: _Memo) -> Options:
     if drawn and len(alive):
         _draw(pairs.at(alive), alive, draws, memo, chance, no_wall)
     off = np.abs(chance[alive][:, drawn] - need.sure)
-    near = alive[(off < NEAR).any(axis=1)]
+    near = alive[(off < REDRAWN_WITHIN).any(axis=1)]
     if draws < most_draws and len(near):
         _draw(pairs.at(near), near, most_draws, memo, chance, no_wall)
     return Options(

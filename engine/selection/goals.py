@@ -22,7 +22,7 @@ NOTHING = 1e-9  # in place of a limit of 0, to divide by
 
 @dataclass(frozen=True, kw_only=True)
 class Reached:
-    """What one option comes to, or many as arrays, with everything as it is most likely to be.
+    """What one option comes to at nominal values, or many as arrays.
 
     `price_cents` and `copy_s` are None where no price is known and where no reader takes a card;
     in arrays they are not asked for.

@@ -18,10 +18,10 @@ Number = NDArray[np.integer]
 Share = NDArray[np.float32]
 
 DRAWS = 100  # of every option; those worth keeping are drawn as often as one prediction is
-NEAR = 0.06  # a share so close to what is asked for is drawn as often at once
+REDRAWN_WITHIN = 0.06  # of the share that is asked for: drawn as often as one prediction at once
 MOST_AT_ONCE = 40_000  # entries of one block, for its arrays
 SQUARE = 32  # cards, by as many second ones
-SHARED = SQUARE // 2  # pairs, about, for each card that is simulated alone on their behalf
+PAIRS_PER_CARD = SQUARE // 2  # about, for each card that is simulated alone
 SETTLED_BURSTS = 5  # after which a camera is steady whose cards always write alike
 NONE = -1  # no second card; a price that nobody knows
 
@@ -36,9 +36,9 @@ class Options:
     where that was not asked, or not drawn as an earlier goal is missed for sure. `missed` is the
     number of the first goal missed, or NONE. `frames`, `full_speed`, `clear_ns`, `ready_ns` (the
     picture that is waited for, or else the light out), `counted`, `day_frames` and `copy_s` are
-    those of the worst burst and of a day with everything as it is most likely to be; `no_wall` is
-    the share of draws without a wall. `margin` is how far the option exceeds the need, as a share
-    of it, where it does so least.
+    those of the worst burst and of a day at nominal values; `no_wall` is the share of draws without
+    a wall. `margin` is how far the option exceeds the need, as a share of it, where it does so
+    least.
     """
 
     mode: Number
@@ -149,7 +149,7 @@ class Evaluation:
         each = self.draws * len(self.camera.uses)
         steady = each * min(self.frames_of_bursts(mode), SETTLED_BURSTS * self._due(mode))
         shot = np.where(unsteady, each * self.frames_of_bursts(mode), steady)
-        taken = np.cumsum(np.where(alone | unsteady, shot, shot // SHARED + 1))
+        taken = np.cumsum(np.where(alone | unsteady, shot, shot // PAIRS_PER_CARD + 1))
         count = int(np.searchsorted(taken, frames, side="right"))
         return Block(mode, start, start + max(1, count))
 

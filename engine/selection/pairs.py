@@ -61,7 +61,7 @@ class CardsOfSlot:
 
 
 @dataclass(frozen=True, eq=False)
-class Drawing:
+class DrawGroup:
     """The draws in which the slots share the work in one mode: which they are, and what is drawn.
 
     `places` has those of the cards of each slot (axes: card, draw).
@@ -73,7 +73,7 @@ class Drawing:
     places: list[Records]
 
     @property
-    def room(self) -> int:
+    def frames_kept(self) -> int:
         """How many frames are kept at once: those of a burst, or those that memory may hold."""
         bodies, holds = self.drawn.bodies, self.drawn.holds
         hold_ns = holds[:, 0, FINGER_UP_NS] - holds[:, 0, PRESS_NS]
@@ -154,7 +154,7 @@ class Pairs:
             place=place.reshape(-1).astype(np.int64),
         )
 
-    def drawings(self, draws: Draws, *, independent: bool = False) -> Iterator[Drawing]:
+    def draw_groups(self, draws: Draws, *, independent: bool = False) -> Iterator[DrawGroup]:
         """The draws, by coupling of the slots; `independent` draws each card by itself.
 
         Else a card is drawn like every other in its slot (common random numbers), so that cards of
@@ -176,7 +176,7 @@ class Pairs:
             ]
             if self.kind.writes_both and coupling == COUPLING_NUMBER["slowest"]:
                 share_overhead(of_chosen)
-            yield Drawing(
+            yield DrawGroup(
                 coupling=int(coupling),
                 chosen=chosen,
                 drawn=Drawn(drawn.bodies[chosen], drawn.holds[chosen], drawn.sizes[chosen]),

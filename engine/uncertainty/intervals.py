@@ -17,7 +17,7 @@ from engine.uncertainty.sources import Sources
 from engine.uncertainty.sweep import Outcomes, sweep
 
 DRAWS = (1_000, 500, 200, 100, 50)  # the fewest however long the hold
-NEAR = 0.03  # to the share that a range is to hold
+CLOSE_ENOUGH = 0.03  # to the share that a range is to hold
 FRAMES_IN_ALL_DRAWS = 600_000  # so that the Desk answers at once
 
 
@@ -154,12 +154,17 @@ def _ends(values: NDArray[np.float64]) -> tuple[float, float]:
     """The ends between which four in five of all that may come lie, as nearly as one can.
 
     Whole frames come in steps: an end leaves out a little more or a little less than it should. Of
-    the two steps around either end, those are taken that together come closest, or NEAR enough,
+    the two steps around either end, those are taken that together come closest, or CLOSE_ENOUGH,
     and then those that leave out as much on either side.
     """
     lows, highs = _steps_around(values), _steps_around(-values)
     *_, low, high = min(
-        (max(0.0, abs(below + above - 2 * LOW) - NEAR), round(abs(below - above), 9), low, -high)
+        (
+            max(0.0, abs(below + above - 2 * LOW) - CLOSE_ENOUGH),
+            round(abs(below - above), 9),
+            low,
+            -high,
+        )
         for below, low in lows
         for above, high in highs
         if low <= -high

@@ -126,8 +126,8 @@ def sweep(
 def frames_kept(plans: Records, holds: Whole, sizes: Sizes) -> int:
     """How many frames `run` has to keep at once, a power of two: those that memory may hold.
 
-    In overflow that is all, as slot 1 may still be busy with a frame after many more went to
-    slot 2.
+    In overflow it is every frame of the holds: slot 1 may still write one when many later ones have
+    gone to slot 2.
     """
     needed = 1
     for draw in range(len(plans)):

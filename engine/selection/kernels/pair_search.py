@@ -49,7 +49,7 @@ class Drawn(NamedTuple):
     sizes: Sizes
 
 
-class Alone(NamedTuple):
+class SingleCards(NamedTuple):
     """What comes of each card of a slot if it were the only one (axes: card, draw).
 
     `places` are those of a plan, `outcomes` what comes of the worst burst, `met` has a bit for each
@@ -69,7 +69,7 @@ class Alone(NamedTuple):
 UNKNOWN = -1
 
 
-class Room(NamedTuple):
+class Workspace(NamedTuple):
     """Scratch memory for `worst_burst.judge`: a plan, frames, holds, and what comes of them."""
 
     plan: Records
@@ -79,9 +79,9 @@ class Room(NamedTuple):
 
 
 @njit(cache=True, nogil=True)
-def room_for(drawn: Drawn, frames: int) -> Room:
-    """Room for as many `frames` at once, a power of two."""
-    return Room(
+def workspace_for(drawn: Drawn, frames: int) -> Workspace:
+    """Memory for as many `frames` at once, a power of two."""
+    return Workspace(
         np.zeros(1, dtype=PLAN),
         np.empty((FRAME_LENGTH, frames), dtype=np.int64),
         np.empty((drawn.holds.shape[1], HOLD_OUTCOME_LENGTH), dtype=np.int64),
@@ -90,7 +90,7 @@ def room_for(drawn: Drawn, frames: int) -> Room:
 
 
 @njit(cache=True, nogil=True)
-def cards_alone(places: Records) -> Alone:
+def cards_alone(places: Records) -> SingleCards:
     """The cards at `places`, of which nothing is known yet."""
     cards, draws = places.shape
     low_ns = np.empty((cards, draws), dtype=np.int64)
@@ -101,45 +101,49 @@ def cards_alone(places: Records) -> Alone:
     outcomes = np.empty((cards, draws, OUTCOME_LENGTH), dtype=np.int64)
     met, counted = np.full((cards, draws), UNKNOWN), np.full((cards, MET_LENGTH), UNKNOWN)
     wait_ns = places["overhead_ns"].copy()
-    return Alone(places, outcomes, met, counted, wait_ns, low_ns, high_ns)
+    return SingleCards(places, outcomes, met, counted, wait_ns, low_ns, high_ns)
 
 
 @njit(cache=True, nogil=True)
-def met_alone(drawn: Drawn, alone: Alone, card: int, draw: int, asked: Whole, room: Room) -> int:
+def met_alone(
+    drawn: Drawn, alone: SingleCards, card: int, draw: int, asked: Whole, work: Workspace
+) -> int:
     """What a card meets alone in one draw; simulated when it is first asked for."""
     if alone.met[card, draw] == UNKNOWN:
-        plan, out = room.plan, alone.outcomes[card, draw]
+        plan, out = work.plan, alone.outcomes[card, draw]
         plan[0] = drawn.bodies[draw]
         plan[0].arrangement = SINGLE
         plan[0].slots[0] = alone.places[card, draw]
-        judge(plan, drawn.holds[draw], drawn.sizes[draw], asked, room.frame, room.rows, out)
+        judge(plan, drawn.holds[draw], drawn.sizes[draw], asked, work.frame, work.rows, out)
         alone.met[card, draw] = met_by(out, asked, plan[0].interval_ns)
     return int(alone.met[card, draw])
 
 
 @njit(cache=True, nogil=True)
-def counted_alone(drawn: Drawn, alone: Alone, card: int, asked: Whole, room: Room) -> Whole:
+def counted_alone(
+    drawn: Drawn, alone: SingleCards, card: int, asked: Whole, work: Workspace
+) -> Whole:
     """How many draws of a card meet each thing that was asked."""
     counted = alone.counted[card]
     if counted[0] == UNKNOWN:
         counted[:] = 0
         for draw in range(len(drawn.bodies)):
-            count(met_alone(drawn, alone, card, draw, asked, room), counted)
+            count(met_alone(drawn, alone, card, draw, asked, work), counted)
     return np.asarray(counted)
 
 
 @njit(cache=True, nogil=True)
 def shoot_alone(
-    drawn: Drawn, cards: Whole, alone: Alone, asked: Whole, frames: int, counted: Whole,
+    drawn: Drawn, cards: Whole, alone: SingleCards, asked: Whole, frames: int, counted: Whole,
     outcomes: Whole,
 ) -> None:  # fmt: skip
     """Counts into `counted`, for each of `cards`, the draws that meet what is asked.
 
     `outcomes` gets what came of each in each draw, unless it is empty.
     """
-    room = room_for(drawn, frames)
+    work = workspace_for(drawn, frames)
     for place, card in enumerate(cards):
-        counted[place] = counted_alone(drawn, alone, card, asked, room)
+        counted[place] = counted_alone(drawn, alone, card, asked, work)
         if outcomes.size:
             outcomes[place] = alone.outcomes[card]
 
@@ -180,30 +184,31 @@ def _never_ahead(low_ns: int, high_ns: int, later_ns: int, small: int, large: in
 
 @njit(cache=True, nogil=True)
 def met_together(
-    drawn: Drawn, first: Alone, second: Alone, one: int, other: int, draw: int, asked: Whole,
-    room: Room,
+    drawn: Drawn, first: SingleCards, second: SingleCards, one: int, other: int, draw: int,
+    asked: Whole, work: Workspace,
 ) -> int:  # fmt: skip
     """What a pair meets in one draw, both cards simulated."""
-    room.plan[0] = drawn.bodies[draw]
-    room.plan[0].slots[0] = first.places[one, draw]
-    room.plan[0].slots[1] = second.places[other, draw]
-    judge(room.plan, drawn.holds[draw], drawn.sizes[draw], asked, room.frame, room.rows, room.out)
-    return int(met_by(room.out, asked, room.plan[0].interval_ns))
+    work.plan[0] = drawn.bodies[draw]
+    work.plan[0].slots[0] = first.places[one, draw]
+    work.plan[0].slots[1] = second.places[other, draw]
+    judge(work.plan, drawn.holds[draw], drawn.sizes[draw], asked, work.frame, work.rows, work.out)
+    return int(met_by(work.out, asked, work.plan[0].interval_ns))
 
 
 @njit(cache=True, nogil=True)
 def count_paced(
     drawn: Drawn,
     pairs: Whole,
-    first: Alone,
-    second: Alone,
+    first: SingleCards,
+    second: SingleCards,
     is_shot: NDArray[np.bool_],
     asked: Whole,
     frames: int,
     counted: Whole,
 ) -> None:
     """Counts likewise the draws of pairs that one writer serves in turn, by its pace alone."""
-    room, two_bursts = room_for(drawn, frames), np.empty((2, FRAME_LENGTH, frames), dtype=np.int64)
+    work = workspace_for(drawn, frames)
+    two_bursts = np.empty((2, FRAME_LENGTH, frames), dtype=np.int64)
     edges = np.empty(MOST_CELLS, dtype=np.int64)
     met_of = np.empty(MOST_CELLS, dtype=np.int64)
     writer = np.zeros(1, dtype=PLAN)
@@ -222,14 +227,14 @@ def count_paced(
         slot.overhead_ns += second.places[pairs[0, 1], draw].overhead_ns
         cells = paces(
             writer, drawn.holds[draw], drawn.sizes[draw], asked, (shortest, longest), large,
-            two_bursts, room.rows, edges, met_of,
+            two_bursts, work.rows, edges, met_of,
         )  # fmt: skip
         for pair in range(len(pairs)):
             one, other = pairs[pair, 0], pairs[pair, 1]
             pace = first.high_ns[one, draw] + second.high_ns[other, draw]
             met = met_of[np.searchsorted(edges[:cells], pace)]
             if met == OPEN or is_shot[pair]:
-                met = met_together(drawn, first, second, one, other, draw, asked, room)
+                met = met_together(drawn, first, second, one, other, draw, asked, work)
             count(met, counted[pair])
 
 
@@ -239,7 +244,13 @@ TOGETHER, FIRST, SECOND, WORSE = range(4)
 
 @njit(cache=True, nogil=True)
 def _decide(
-    first: Alone, second: Alone, one: int, other: int, small: Whole, large: Whole, deciding: Whole
+    first: SingleCards,
+    second: SingleCards,
+    one: int,
+    other: int,
+    small: Whole,
+    large: Whole,
+    deciding: Whole,
 ) -> None:
     """Puts into `deciding` who decides in each draw where both cards get every frame.
 
@@ -269,8 +280,8 @@ def _decide_in_overflow(drawn: Drawn, first: Records, day: int, deciding: Whole)
 def shoot_pairs(
     drawn: Drawn,
     pairs: Whole,
-    first: Alone,
-    second: Alone,
+    first: SingleCards,
+    second: SingleCards,
     is_shot: NDArray[np.bool_],
     asked: Whole,
     frames: int,
@@ -282,7 +293,7 @@ def shoot_pairs(
     `outcomes` gets what came of each pair in each draw, unless it is empty. A pair is simulated
     throughout where `is_shot` says so.
     """
-    room, draws = room_for(drawn, frames), len(drawn.bodies)
+    work, draws = workspace_for(drawn, frames), len(drawn.bodies)
     sizes = np.empty((2, draws), dtype=np.int64)
     for draw in range(draws):
         sizes[0, draw], sizes[1, draw] = _sizes_of(drawn, draw)
@@ -298,24 +309,24 @@ def shoot_pairs(
         if outcomes.size:
             for draw in range(draws):
                 decides = deciding[draw]
-                met = _met(decides, drawn, first, second, one, other, draw, asked, room)
+                met = _met(decides, drawn, first, second, one, other, draw, asked, work)
                 count(met, counted[pair])
-                _keep(decides, room.out, first, second, one, other, draw, outcomes[pair, draw])
+                _keep(decides, work.out, first, second, one, other, draw, outcomes[pair, draw])
         else:
-            _count(drawn, first, second, one, other, deciding, asked, room, counted[pair])
+            _count(drawn, first, second, one, other, deciding, asked, work, counted[pair])
 
 
 @njit(cache=True, nogil=True)
 def _count(
-    drawn: Drawn, first: Alone, second: Alone, one: int, other: int, deciding: Whole, asked: Whole,
-    room: Room, counted: Whole,
+    drawn: Drawn, first: SingleCards, second: SingleCards, one: int, other: int, deciding: Whole,
+    asked: Whole, work: Workspace, counted: Whole,
 ) -> None:  # fmt: skip
     """Counts the draws of one pair; most of them are known already."""
     if (deciding == FIRST).all():
-        counted[:] = counted_alone(drawn, first, one, asked, room)
+        counted[:] = counted_alone(drawn, first, one, asked, work)
         return
     if (deciding == SECOND).all():
-        counted[:] = counted_alone(drawn, second, other, asked, room)
+        counted[:] = counted_alone(drawn, second, other, asked, work)
         return
     met_1, met_2 = first.met[one], second.met[other]
     for draw in range(len(deciding)):
@@ -324,30 +335,30 @@ def _count(
         if decides == WORSE and met_1[draw] != UNKNOWN and met_2[draw] != UNKNOWN:
             met = met_1[draw] & met_2[draw]
         elif met == UNKNOWN or decides in (TOGETHER, WORSE):
-            met = _met(decides, drawn, first, second, one, other, draw, asked, room)
+            met = _met(decides, drawn, first, second, one, other, draw, asked, work)
         count(met, counted)
 
 
 @njit(cache=True, nogil=True)
 def _met(
-    decides: int, drawn: Drawn, first: Alone, second: Alone, one: int, other: int, draw: int,
-    asked: Whole, room: Room,
+    decides: int, drawn: Drawn, first: SingleCards, second: SingleCards, one: int, other: int,
+    draw: int, asked: Whole, work: Workspace,
 ) -> int:  # fmt: skip
     """What a pair meets in one draw."""
     if decides == TOGETHER:
-        return int(met_together(drawn, first, second, one, other, draw, asked, room))
+        return int(met_together(drawn, first, second, one, other, draw, asked, work))
     if decides == SECOND:
-        return int(met_alone(drawn, second, other, draw, asked, room))
-    met = met_alone(drawn, first, one, draw, asked, room)
+        return int(met_alone(drawn, second, other, draw, asked, work))
+    met = met_alone(drawn, first, one, draw, asked, work)
     if decides == WORSE:
-        met &= met_alone(drawn, second, other, draw, asked, room)
+        met &= met_alone(drawn, second, other, draw, asked, work)
     return int(met)
 
 
 @njit(cache=True, nogil=True)
 def _keep(
-    decides: int, together: Whole, first: Alone, second: Alone, one: int, other: int, draw: int,
-    out: Whole,
+    decides: int, together: Whole, first: SingleCards, second: SingleCards, one: int, other: int,
+    draw: int, out: Whole,
 ) -> None:  # fmt: skip
     """Puts into `out` what came of a pair."""
     if decides == TOGETHER:
