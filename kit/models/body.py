@@ -277,7 +277,7 @@ class Slot(models.Model):
         """Which figure of the body the most that it writes is."""
         return FigureKey(FigureKind.SLOT, str(self.number))
 
-    @property
+    @cached_property
     def limit(self) -> Figure | None:
         """The most that it writes in MB/s; None: not known."""
         if self.cap_mb_s is None:

@@ -1,5 +1,6 @@
 """Cards: their marks, what they go on writing, and how they fare over the years."""
 
+from functools import cached_property
 from typing import Any, Self
 
 from django.db import models
@@ -142,9 +143,9 @@ class Card(KitItem):
     def __str__(self) -> str:
         return f"{self.maker_and_name} {self.label}".rstrip()
 
-    @property
+    @cached_property
     def learnt(self) -> Any:
-        """What runs have taught of its sustained write."""
+        """What runs have taught of its sustained write; a card is fetched again after a change."""
         return next(iter(self.learnt_speeds.all()), None) if self.pk else None
 
     @property
