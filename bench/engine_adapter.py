@@ -21,10 +21,8 @@ from setups.engine_adapter import SetupFigures
 from setups.setup import Setup
 
 TAPPED_FRAMES = 1.5  # between a tap in frames and the whole count that it fills in
-COVERED_RATIO, COVERED = (
-    0.5,
-    LogNormal(0.4),
-)  # of the files of a scene
+# Of the files of a scene.
+COVERED_RATIO, COVERED = 0.5, LogNormal(0.4)
 
 
 def observed_of(run: Run, fps: float) -> Observed:

@@ -85,10 +85,10 @@ class BodyFigure(models.Model):
     @property
     def unit(self) -> str:
         """MB, MB/s or fps."""
-        fps = (FigureKind.FRAME_RATE, FigureKind.ENCODER)
-        return (
-            "MB/s" if self.key.kind is FigureKind.SLOT else "fps" if self.key.kind in fps else "MB"
-        )
+        kind = self.key.kind
+        if kind is FigureKind.SLOT:
+            return "MB/s"
+        return "fps" if kind in (FigureKind.FRAME_RATE, FigureKind.ENCODER) else "MB"
 
     @property
     def uncertainty(self) -> Uncertainty:
