@@ -14,7 +14,6 @@ from bench.answer import Answer, FigureRow
 from bench.models import Run
 from engine.figures.key import FigureKey, FigureKind
 from engine.figures.uncertainty import LogNormal
-from engine.formats import exact
 from kit import edit
 from kit.document import document_of
 from kit.figure_places import Document
@@ -120,7 +119,7 @@ def _figures(row: FigureRow, document: Document) -> Iterator[NewFigure]:
 
 def _rate(row: FigureRow) -> NewFigure:
     """A frame rate keeps the value by which the camera calls it; what it really is are samples."""
-    of_middle = _figure(replace(row.key, of=exact(row.assumed)), row)
+    of_middle = _figure(row.key, row)
     ratios = (float(one) * row.ratios.middle for one in row.samples.split())
     return replace(of_middle, ratio=1.0, samples=" ".join(f"{ratio:.4f}" for ratio in ratios))
 

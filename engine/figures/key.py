@@ -2,7 +2,9 @@
 
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import NamedTuple
+from typing import NamedTuple, Self
+
+from engine.formats import exact
 
 
 class FigureKind(StrEnum):
@@ -72,6 +74,11 @@ class FigureKey:
     kind: FigureKind
     of: str = ""
     file: str = ""
+
+    @classmethod
+    def of_frame_rate(cls, frame_rate_fps: float) -> Self:
+        """The key of a frame rate, by what the camera calls it."""
+        return cls(FigureKind.FRAME_RATE, exact(frame_rate_fps))
 
     def __str__(self) -> str:
         covered = " covered" if self.kind is FigureKind.COVERED_FILES else ""

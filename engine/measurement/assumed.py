@@ -153,7 +153,7 @@ def figures_of(
         HELD: FigureKey(FigureKind.HELD, format_name),
         FILES: FigureKey(files, format_name),
         ENCODER: FigureKey(FigureKind.ENCODER, format_name),
-        FRAME_RATE: FigureKey(FigureKind.FRAME_RATE, f"{frame_rate_fps:g}"),
+        FRAME_RATE: FigureKey.of_frame_rate(frame_rate_fps),
     }
     if arrangement.writes_both:
         figures[COUPLING] = FigureKey(FigureKind.COUPLING, arrangement)

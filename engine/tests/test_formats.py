@@ -1,7 +1,12 @@
 """Honest digits: a tenth below 10, whole numbers above, three digits of thousands."""
 
+from decimal import Decimal
 from unittest import TestCase
 
+from hypothesis import given
+from hypothesis import strategies as st
+
+from engine.figures.key import FigureKey
 from engine.formats import exact, figure
 
 
@@ -30,3 +35,7 @@ class Figures(TestCase):
         ):
             with self.subTest(value):
                 self.assertEqual(shown, exact(value))
+
+    @given(st.lists(st.decimals(0.5, 240, places=6), min_size=2, max_size=2, unique=True))
+    def test_each_frame_rate_has_a_key_of_its_own(self, rates: list[Decimal]) -> None:
+        self.assertEqual(2, len({FigureKey.of_frame_rate(float(fps)) for fps in rates}))

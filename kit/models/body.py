@@ -236,7 +236,7 @@ class FrameRate(models.Model):
     @property
     def key(self) -> FigureKey:
         """Which figure of the body it is."""
-        return FigureKey(FigureKind.FRAME_RATE, exact(self.fps))
+        return FigureKey.of_frame_rate(self.fps)
 
     @property
     def figure(self) -> Figure:

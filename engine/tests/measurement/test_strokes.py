@@ -37,7 +37,7 @@ class ReadingStrokes(unittest.TestCase):
     ) -> None:
         assume(resume < buffer_frames)
         strokes, depth, sustained_fps = strokes_of(fps, share, buffer_frames, resume, resolution_s)
-        assume(depth is not None and depth > 3)
+        assume(depth is not None and depth > 4)
         assume(strokes.frames - depth > 2 * resume / (1 - share))  # else a wait for focus looks so
         digits = resolution_s * fps / (depth - 1)  # what the last digit leaves open of the rate
         self.assertAlmostEqual(fps, strokes.frame_rate_fps, delta=fps * (0.02 + digits))
