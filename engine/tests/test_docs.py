@@ -1,15 +1,23 @@
-"""The examples in docs/formats.md are true."""
+"""What the docs say is true: the examples of formats.md, and the numbers of model.md."""
 
 import json
 import re
 from pathlib import Path
 from unittest import TestCase
 
+from engine.burst import bottleneck, file_size
 from engine.burst.simulate import simulate
+from engine.estimates import body, memory
+from engine.figures.uncertainty import OF_SOURCE
 from engine.files.learn_file import learnt_values, read_learn_file
 from engine.files.scenario_file import read_scenario, result_values
+from engine.quantities import HIGH, LOW, NOTICED_SHARE
+from engine.selection import options
+from engine.uncertainty import intervals, sensitivity, what_if
+from engine.uncertainty.sources import ODDS_OF_COUPLING
 
-FORMATS = Path(__file__).parents[2] / "docs" / "formats.md"
+DOCS = Path(__file__).parents[2] / "docs"
+FORMATS = DOCS / "formats.md"
 
 
 class Formats(TestCase):
@@ -29,3 +37,43 @@ class Formats(TestCase):
         self.assertEqual(3, len(answer["runs"]))
         self.assertGreater(answer["predictions"][0]["frames"]["low"], 100)
         json.dumps(answer)
+
+
+class Model(TestCase):
+    def test_the_numbers_of_the_model_are_those_of_the_code(self) -> None:
+        text = " ".join((DOCS / "model.md").read_text(encoding="utf-8").split())
+        percent = {source: f"{uncertainty.spread:.0%}" for source, uncertainty in OF_SOURCE.items()}
+        percent = {source: words.replace("%", " %") for source, words in percent.items()}
+        in_tenths = {name: round(10 * odds) for name, odds in ODDS_OF_COUPLING.items()}
+        smoothed = (file_size.SMOOTHED_FROM_ISO, file_size.SMOOTHED_TO_ISO)
+        shortest_s, longest_s = memory.PLAUSIBLE_S
+        least_s, most_s = memory.USUAL_S
+        for sentence in (
+            f"a standard deviation of {percent['measured_here']} where it was measured in this "
+            f"body, {percent['measured_elsewhere']} in another one, {percent['printed']} where it "
+            f"is printed, {percent['estimated']} where it is estimated",
+            f"independent {ODDS_OF_COUPLING['parallel']}, at the slower's pace "
+            f"{ODDS_OF_COUPLING['slowest']}, in turn {ODDS_OF_COUPLING['serial']}",
+            f"shot {intervals.DRAWS[0]:,} times",
+            f"when it is long, {intervals.DRAWS[-1]} at least",
+            f"made {bottleneck.BETTER - 1:.0%} better".replace("%", " %"),
+            f"where {100 * sensitivity.SHARE:g} % in write time or file size either way move the "
+            f"burst depth by a factor {sensitivity.FACTOR} or more",
+            f"stated for ISO {file_size.BASE_ISO} and a mixed scene",
+            f"From ISO {smoothed[0]} to {smoothed[1]} a JPEG does not grow",
+            f"{least_s} to {most_s:g} s of full speed | {memory.USUAL_RATIO:g}",
+            f"what the cards leave open, {memory.CLAIM_RATIO} at least",
+            f"down to {memory.SLOWEST} of that",
+            f"a buffer under {shortest_s:g} s or above {longest_s:g} s of shooting",
+            f"Draws: {options.DRAWS}, and as many as the Desk takes where a share is within "
+            f"{100 * options.REDRAWN_WITHIN:g} in 100",
+        ):
+            with self.subTest(sentence):
+                self.assertIn(sentence, text)
+        # What the text says in words.
+        self.assertEqual({"parallel": 5, "slowest": 3, "serial": 2}, in_tenths)
+        self.assertEqual(
+            (1_000, 9, 0.5), (memory.UNTIL_FULL, memory.CARDS_TRIED, body.LEAST_OF_BUS)
+        )
+        self.assertEqual((0.8, 0.8, 0.1), (HIGH - LOW, what_if.IN_MOST, NOTICED_SHARE))
+        self.assertEqual(0.5, file_size.RULE_SPREAD)

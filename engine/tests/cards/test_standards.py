@@ -5,12 +5,15 @@ from unittest import TestCase
 from engine.cards.standards import (
     BUSES_OF_FORM,
     CEILING_MB_S,
+    GUARANTEED_MB_S,
     Bus,
     Form,
+    Standard,
     buses_of_class,
     effective_write,
     forms_of_class,
     shared_bus,
+    standard_of,
 )
 
 
@@ -26,6 +29,34 @@ class Buses(TestCase):
         ):
             with self.subTest(card=card, slot=slot):
                 self.assertEqual(shared, shared_bus(card, slot))
+
+    def test_ceilings_follow_from_clocks_lanes_and_line_codes(self) -> None:
+        """MHz x bits / 8, or GT/s x code / 8; a lane of PCIe 3 is 1,000 MB/s to CFexpress."""
+        lane_2, lane_3 = 5_000 * 8 / 10 / 8, 8_000 * 128 / 130 / 8
+        derived = {
+            Bus.SD_DEFAULT: 25 * 4 / 8, Bus.SD_HIGH_SPEED: 50 * 4 / 8, Bus.UHS_I: 208 * 4 / 8,
+            Bus.UHS_III: 2 * CEILING_MB_S[Bus.UHS_II], Bus.SD_EXPRESS: lane_3,
+            Bus.SD_EXPRESS_2: 2 * lane_3, Bus.SD_EXPRESS_4: 4 * lane_3, Bus.PCIE_3_X1: 1_000,
+            Bus.PCIE_3_X2: 2_000, Bus.PCIE_4_X1: 2_000, Bus.PCIE_4_X2: 4_000, Bus.PCIE_3_X4: 4_000,
+            Bus.PCIE_4_X4: 8_000, Bus.XQD_1: lane_2, Bus.XQD_2: 2 * lane_2, Bus.UHS_II: 312,
+            Bus.UDMA_4: 66, Bus.UDMA_5: 100, Bus.UDMA_6: 133, Bus.UDMA_7: 167,
+            Bus.SATA_2: 3_000 * 8 / 10 / 8, Bus.SATA_3: 6_000 * 8 / 10 / 8,
+        }  # fmt: skip
+        for bus, mb_s in derived.items():
+            self.assertAlmostEqual(mb_s, CEILING_MB_S[bus], delta=2)  # as printed, rounded
+        self.assertEqual(set(Bus), set(derived))
+
+    def test_a_card_is_of_the_first_standard_that_has_room_for_it(self) -> None:
+        for largest_gb, standard in ((2, Standard.SD), (32, Standard.SDHC),
+                                     (round(2 * 2**40 / 1e9), Standard.SDXC)):  # fmt: skip
+            self.assertEqual(standard, standard_of(largest_gb))
+            self.assertNotEqual(standard, standard_of(largest_gb + 1))
+        self.assertEqual(Standard.SDUC, standard_of(128_000))
+
+    def test_a_class_guarantees_the_number_in_its_name_and_uhs_classes_ten_times_it(self) -> None:
+        for speed_class, mb_s in GUARANTEED_MB_S.items():
+            number = int(speed_class.strip("CUVEPG"))
+            self.assertEqual(10 * number if speed_class[0] == "U" else number, mb_s)
 
     def test_every_bus_has_a_ceiling_and_a_form(self) -> None:
         self.assertEqual(set(Bus), set(CEILING_MB_S))

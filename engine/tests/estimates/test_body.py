@@ -1,6 +1,7 @@
 """Bodies from six answers: a claim solved backwards is met, and ranges hold what is true."""
 
 import math
+import re
 import unittest
 from dataclasses import replace
 from random import Random
@@ -97,6 +98,21 @@ class Claims(unittest.TestCase):
         memory_mb = solved(claim, Frame(file_mb, file_mb), (0, 0)).memory.value
         self.assertAlmostEqual(frames * (1 - share), memory_mb / file_mb, delta=1 + frames / 10)
 
+    def test_memory_solved_from_claims_is_neither_too_large_nor_too_small_on_the_whole(
+        self,
+    ) -> None:
+        random, frame, off = Random(5), Frame(30, 30), []
+        for _ in range(120):
+            memory_mb, write_mb_s = random.uniform(600, 3_000), random.uniform(100, 400)
+            burst = simulate(Scenario(
+                frame_rate_fps=20, hold_s=60, memory_mb=memory_mb,
+                files=(File(name="raw", mb=30),), slots=(Slot(write_mb_s=write_mb_s),),
+            ))  # fmt: skip
+            claim = Claim(frames=burst.frames_at_full_speed, kind=RAW, frame_rate_fps=20,
+                          write_mb_s=(write_mb_s, write_mb_s * (1 + 1e-9)))  # fmt: skip
+            off.append((solved(claim, frame, (0, 0)).memory.value - memory_mb) / frame.mb)
+        self.assertAlmostEqual(0, sum(off) / len(off), delta=0.1)
+
     def test_a_claim_is_a_burst_with_a_card_and_not_memory_over_the_size_of_a_frame(self) -> None:
         claim = Claim(frames=85, kind=RAW, frame_rate_fps=20)
         body = estimated(answers(claim=claim))
@@ -115,6 +131,13 @@ class Claims(unittest.TestCase):
                 told = estimated(answers(claim=claim)).contradictions
                 self.assertEqual(1, len(told))
                 self.assertIn(sentence, told[0])
+
+    def test_the_frame_rate_that_is_said_to_fit_does(self) -> None:
+        claim = Claim(frames=3, kind=RAW, frame_rate_fps=20, write_mb_s=(100.0, 150.0))
+        with self.assertRaises(Contradiction) as caught:
+            solved(claim, Frame(30, 30), (0, 0))
+        (fps,) = map(float, re.findall(r"larger files, or (\d+)", str(caught.exception)))
+        solved(replace(claim, frame_rate_fps=fps), Frame(30, 30), (0, 0))
 
     def test_a_claim_on_a_bus_that_would_never_fill_says_that_the_slot_is_slower(self) -> None:
         claim = Claim(frames=85, kind=RAW, frame_rate_fps=20)
@@ -147,6 +170,38 @@ class Sizes(unittest.TestCase):
             frames = depth.frames_at_full_speed
             widths.append(math.log((frames.high or 400) / (frames.low or 1)))
         self.assertEqual(widths, sorted(widths, reverse=True))
+
+
+class StartingPoints(unittest.TestCase):
+    """The table of docs/model.md, for 24 megapixels at 20 fps."""
+
+    def test_sizes_and_how_far_off_they_may_be(self) -> None:
+        body, packed_mb = estimated(answers(formats=tuple(FormatKind))), 24 * 14 / 8
+        file_of = {one.kind: one.files[0] for one in body.formats}
+        for kind, mb, ratio in (
+            (FormatKind.UNCOMPRESSED_RAW, packed_mb + 1, 1.1),
+            (RAW, 0.62 * packed_mb, 1.25),
+            (FormatKind.LOSSY_RAW, 0.40 * packed_mb, 1.35),
+            (FormatKind.COMPACT_RAW, 0.40 * packed_mb, 1.35),
+            (FormatKind.JPEG_FINE, 0.42 * 24, 1.5),
+            (FormatKind.JPEG_NORMAL, 0.21 * 24, 1.5),
+            (FormatKind.HEIF, 0.27 * 24, 1.5),
+        ):
+            with self.subTest(kind):
+                self.assertAlmostEqual(mb, file_of[kind].value)
+                self.assertAlmostEqual(ratio, file_of[kind].uncertainty.ends[1])
+        for held in (one.held for one in body.formats):
+            self.assertEqual((48, 1.3), (held.value, round(held.uncertainty.ends[1], 9)))
+        given = estimated(answers(known=KnownSize(RAW, 26.0))).formats[0].files[0]
+        self.assertAlmostEqual(1.1, given.uncertainty.ends[1])
+
+    def test_memory_and_slot_where_nothing_tells_of_them(self) -> None:
+        body, ceiling_mb_s = estimated(answers()), CEILING_MB_S[Bus.UHS_II]
+        self.assertAlmostEqual(48 * 20 * math.sqrt(1.5 * 4), body.memory.value)
+        self.assertAlmostEqual(2, body.memory.uncertainty.ends[1])
+        self.assertAlmostEqual(ceiling_mb_s * math.sqrt(0.5), body.slots[0].value)
+        spread = LogUniform(0.5, 1).spread
+        self.assertAlmostEqual(spread, body.slots[0].uncertainty.spread)
 
 
 class Coverage(unittest.TestCase):

@@ -36,6 +36,16 @@ class ByHandTests(unittest.TestCase):
         self.assertAlmostEqual(0.8, np.mean(rates), delta=0.1)
         self.assertAlmostEqual(0.8, np.mean(buffers), delta=0.1)
 
+    def test_it_is_what_pencil_and_paper_come_to(self) -> None:
+        accuracy = ACCURACY[Method.TAP]
+        cleared = ByHand(Observed(frames=60, clear_s=4.0), 20, 6.0, accuracy)
+        self.assertEqual(60 / 10, cleared.sustained_fps.value)
+        self.assertEqual(60 - 6 * 6, cleared.buffer_frames.value)
+        slowed = ByHand(Observed(frames=60, frames_at_full_speed=30), 20, 6.0, accuracy)
+        self.assertAlmostEqual((60 - 30) / (6 - 30 / 20), slowed.sustained_fps.value)
+        for unknown in (Observed(frames=60), Observed(frames=60, did_not_slow=True)):
+            self.assertIsNone(ByHand(unknown, 20, 6.0, accuracy).sustained_fps)
+
     def test_what_was_seen_decides_what_is_told_and_what_would_add_to_it(self) -> None:
         seen = Observed(frames=60, frames_at_full_speed=30, clear_s=4.0)
         for without, told in {

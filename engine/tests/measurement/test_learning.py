@@ -5,6 +5,7 @@ import unittest
 from dataclasses import replace
 
 import numpy as np
+from scipy.stats import kstest
 
 from engine.burst.arrangement import Arrangement
 from engine.burst.plan import COUPLING_NUMBER
@@ -91,7 +92,11 @@ class Learning(unittest.TestCase):
     def test_hidden_figures_and_untested_bursts_lie_in_their_ranges_four_times_in_five(
         self,
     ) -> None:
-        """By each method and by mixes of them; the range that is allowed is three errors wide."""
+        """By each method and by mixes of them; the range that is allowed is three errors wide.
+
+        The truth is as likely to come anywhere among the bodies (simulation-based calibration:
+        Talts and others 2018).
+        """
         plans = (
             [run(), run("B")],
             [run(method=Method.SOUND), run(recording="jpeg", hold_s=12)],
@@ -103,19 +108,38 @@ class Learning(unittest.TestCase):
             [run(cards, kind) for cards in ("A", "B", "AB") for kind in ("raw", "jpeg")] * 3,
         )  # fmt: skip
         untested = run("B", hold_s=8)
-        inside, predicted = [], []
+        inside, ranks, predicted = [], [], []
         for seed in range(21):
             plan = plans[seed % len(plans)]
             truth, shown = stand_in_runs([*plan, untested], seed)
             *runs, _ = shown
             learnt = learnt_of(runs)
             for name, figure in learnt.figures.items():
-                inside.append(figure.low <= truth.ratios(name)[0] <= figure.high)
+                true = truth.ratios(name)[0]
+                inside.append(figure.low <= true <= figure.high)
+                ranks.append(np.mean(learnt.population.ratios(name) < true))
             ranges = learnt.predict(untested.scenario, untested.sources, dict(untested.figures))
             came = seen_by(truth, [*plan, untested]).frames[0, -1]
             predicted.append(ranges.frames.low <= came <= ranges.frames.high)
         self.assertAlmostEqual(0.8, np.mean(inside), delta=0.12)
+        self.assertLess(kstest(ranks, "uniform").statistic, 0.12)
         self.assertGreater(np.mean(predicted), 0.55)
+
+    def test_a_run_that_tells_nothing_teaches_nothing(self) -> None:
+        """Half a second fills no buffer: what is left is what was assumed of every figure."""
+        nothing = Observed(did_not_slow=True)
+        learnt = learnt_of([run("AB", hold_s=0.5, observed=nothing)])
+        population = learnt.population
+        sizes = population.sizes / population.unknowns.format_spreads
+        for normals in np.column_stack([population.normals, sizes]).T:
+            self.assertAlmostEqual(0, normals.mean(), delta=0.2)
+            self.assertAlmostEqual(1, normals.std(), delta=0.15)
+        for odds in learnt.odds.values():
+            for coupling, share in odds.items():
+                self.assertAlmostEqual(ODDS_OF_COUPLING[coupling], share, delta=0.08)
+        for figure in learnt.figures.values():
+            self.assertAlmostEqual(1, figure.narrowed, delta=0.3)
+            self.assertLess(figure.moved, 0.2)
 
     def test_more_runs_narrow_what_is_known(self) -> None:
         """On the whole: a run that surprises widens a range."""
@@ -170,6 +194,7 @@ class Learning(unittest.TestCase):
         slip = replace(runs[0].observed, frames_at_full_speed=1, frames=200)
         learnt = learnt_of([replace(runs[0], observed=slip), *runs[1:]])
         self.assertEqual([0], learnt.wild)
+        self.assertTrue(all(off < 2 for off in learnt.off_by_kind.values()))
         self.assertAlmostEqual(honest, learnt.figures[MEMORY].middle, delta=0.15 * honest)
 
     def test_no_wall_in_a_minute_is_a_bound_on_the_write_speed(self) -> None:

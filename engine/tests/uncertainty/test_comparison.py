@@ -7,7 +7,7 @@ from engine.figures.key import Factor, FigureKind
 from engine.figures.uncertainty import ESTIMATED, MEASURED_ELSEWHERE, MEASURED_HERE, Uncertainty
 from engine.tests.builders import scenario, sources
 from engine.uncertainty.comparison import Comparison, compare
-from engine.uncertainty.sources import Sources
+from engine.uncertainty.sources import COUPLING, Sources
 
 CARDS = frozenset({Factor(FigureKind.CARD, 1), Factor(FigureKind.CARD, 2)})
 
@@ -50,6 +50,14 @@ class Comparing(TestCase):
         first, second = side(0.2, write_mb_s=230), side(0.2, write_mb_s=260)
         together, apart = (compare(first, second, own).frames for own in (frozenset(), CARDS))
         self.assertLess(together.high - together.low, apart.high - apart.low)
+
+    def test_two_bodies_may_share_the_work_among_their_slots_in_different_ways(self) -> None:
+        slots = scenario(write_mb_s=230).slots * 2
+        burst = scenario(slots=slots, arrangement="mirror")
+        copied = (burst, sources(burst, knows_coupling=False))
+        same, other = (compare(copied, copied, frozenset(own)).frames for own in ((), (COUPLING,)))
+        self.assertEqual((0, 0), (same.low, same.high))
+        self.assertTrue(other.low < 0 < other.high)
 
     def test_other_holds_are_compared_in_the_shorter(self) -> None:
         found = compare(side(hold_s=4), side(hold_s=9), frozenset())

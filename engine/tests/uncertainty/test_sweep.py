@@ -12,6 +12,7 @@ from engine.figures.key import Factor, FigureKind
 from engine.figures.uncertainty import LogNormal, LogUniform
 from engine.tests.builders import scenario, scenarios, sources
 from engine.uncertainty.draws import Draws
+from engine.uncertainty.sources import FACTORS
 from engine.uncertainty.sweep import MOST_FRAMES_IN_ALL, sweep
 
 
@@ -63,6 +64,12 @@ class Sweep(TestCase):
         )
         shot = [simulate(scenario(write_mb_s=min(mb_s, bus))).frames for mb_s in passed]
         self.assertLessEqual(np.ptp(sweep([burst], [unsure], draws).frames[0] - shot), 1)
+
+    def test_no_two_factors_are_drawn_alike(self) -> None:
+        """Orders that happened to be correlated would widen or narrow what depends on both."""
+        normals = [np.log(Draws(500).ratios(factor, LogNormal(1.0))) for factor in FACTORS]
+        together = np.corrcoef(normals) - np.eye(len(FACTORS))
+        self.assertLess(np.abs(together).max(), 0.04)
 
     def test_an_even_spread_never_leaves_its_ends(self) -> None:
         ratios = Draws(500).ratios(Factor(FigureKind.CARD, 1), LogUniform(0.5, 1.5))

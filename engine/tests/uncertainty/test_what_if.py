@@ -75,6 +75,8 @@ class WhatIfs(TestCase):
 
     def test_the_other_slot_takes_its_share_by_coupling(self) -> None:
         # 50 MB in 50 ms: all of it, less what slot 2 (20 ms a frame and 20 ms overhead) needs.
+        alone = scenario(overhead_s=0.01)
+        self.assertAlmostEqual(50 / 0.04, no_wall_write_mb_s(alone, sources(alone), 0) or 0)
         slots = (Slot(write_mb_s=800), Slot(write_mb_s=2500, overhead_s=0.02))
         for coupling, needed_mb_s in (("parallel", 1000), ("serial", 5000), ("slowest", 5000 / 3)):
             burst = scenario(slots=slots, arrangement="mirror", coupling=coupling)

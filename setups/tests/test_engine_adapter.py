@@ -1,0 +1,58 @@
+"""What a set-up of the kit is as a scenario, and how sure its numbers are."""
+
+import math
+
+from django.contrib.auth.models import AnonymousUser
+from django.test import TestCase
+
+from engine.figures.uncertainty import MEASURED_ELSEWHERE, JointSamples
+from kit import sample
+from kit.models import Card, LearntSpeed
+from setups.engine_adapter import scenario_of, sources_of
+from setups.kit import Kit
+from setups.reader import read_address
+from setups.setup import Setup
+
+
+class EngineAdapter(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        sample.load()
+
+    def setup(self, **asked: str) -> Setup:
+        reading = read_address(asked, Kit(AnonymousUser()))
+        assert reading is not None
+        return reading.setup
+
+    def test_a_compressed_raw_never_exceeds_the_uncompressed_one_and_a_jpeg_is_free_to(
+        self,
+    ) -> None:
+        def mb(recording: str, **scene: str) -> float:
+            setup = self.setup(body="pellow-meridian-61", format=recording, **scene)
+            return scenario_of(setup).files[0].mb
+
+        noisy = {"iso": "51200", "over": "busy foliage", "isorule": "20"}
+        uncompressed = mb("uncompressed-raw")
+        self.assertLess(mb("lossless-raw"), uncompressed)
+        self.assertEqual(uncompressed, mb("lossless-raw", **noisy))
+        self.assertEqual(uncompressed, mb("uncompressed-raw", **noisy))
+        self.assertGreater(mb("jpeg-fine", **noisy), 1.5 * mb("jpeg-fine"))
+
+    def test_what_a_card_was_learnt_to_write_is_less_sure_in_another_body(self) -> None:
+        card, here = Card.objects.get(slug="tarn-90-128"), self.setup(body="quillon-swift-7")
+        samples = "0.8 0.9 1.1 1.3"
+        LearntSpeed.objects.create(
+            card=card, value=200, spread=0.2, samples=samples, runs=3, learnt_on="2026-11-01",
+            learnt_in=str(here.body),
+        )  # fmt: skip
+        same, other = (
+            self.setup(body=body, card1=card.slug)
+            for body in (here.body.slug, "pellow-meridian-61")
+        )
+        self.assertEqual(card, other.sides[0].card)
+        for setup in (same, other):
+            self.assertEqual(200, scenario_of(setup).slots[0].write_mb_s)
+        self.assertEqual(JointSamples((0.8, 0.9, 1.1, 1.3)), sources_of(same).slots[0].write_mb_s)
+        self.assertAlmostEqual(
+            math.hypot(0.2, MEASURED_ELSEWHERE.spread), sources_of(other).slots[0].write_mb_s.spread
+        )
