@@ -4,8 +4,8 @@ from dataclasses import dataclass, field
 from operator import itemgetter
 
 from engine.figures.key import FigureKey, FigureKind
-from engine.measurement.differences import Difference
-from engine.measurement.learnt import LearntFigure, LearntPrediction
+from engine.measurement.differences import CardDifference
+from engine.measurement.learnt import LearntPrediction, LearntRange
 from engine.uncertainty.intervals import Confidence
 from kit.models.body import WORDS_OF_COUPLING
 
@@ -69,7 +69,7 @@ class FigureRow:
     name: str
     unit: str
     assumed: float
-    ratios: LearntFigure
+    ratios: LearntRange
     why: str = ""
     is_tied: bool = False
     samples: str = ""
@@ -151,7 +151,7 @@ class DifferenceRow:
     first: str
     second: str
     name: str
-    frames: Difference
+    frames: CardDifference
     are_twins: bool
 
     @property

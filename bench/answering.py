@@ -8,7 +8,7 @@ from bench.card_comparison import changes, differences
 from bench.learnt_figures import figure_rows, odds_rows
 from bench.possible_tests import TEST_HOLD_S, PossibleTests
 from bench.predictions import asked_of, predicted, with_next
-from engine.measurement.learnt import Learnt
+from engine.measurement.learnt import LearntBody
 from setups.setup import Setup
 
 DOUBTFUL = 2.0  # standard deviations that the runs of a body are off by, usually
@@ -28,7 +28,7 @@ DOUBTS = {
 
 
 def answer_of(
-    learnt: Learnt, setups: list[Setup], days: list[date], used: list[int], unused: list[int]
+    learnt: LearntBody, setups: list[Setup], days: list[date], used: list[int], unused: list[int]
 ) -> Answer:
     """What `learnt` comes to; `setups` and `days` are those of its runs."""
     asked = asked_of(setups)

@@ -15,14 +15,14 @@ from engine.formats import exact
 from engine.measurement.by_hand import ByHand
 from engine.measurement.differences import change, difference
 from engine.measurement.forward import Real
-from engine.measurement.learnt import Learnt
+from engine.measurement.learnt import LearntBody
 from engine.uncertainty.sources import FILES
 from setups.setup import USUAL_HOLD_S, Setup
 
 MOST_PAIRS = 6
 
 
-def differences(learnt: Learnt, setups: list[Setup]) -> Iterator[DifferenceRow]:
+def differences(learnt: LearntBody, setups: list[Setup]) -> Iterator[DifferenceRow]:
     """Each two cards that were tested alone, in the format and at the rate of the first."""
     tested: dict[str, Setup] = {}
     runs: Counter[str] = Counter()
@@ -45,7 +45,7 @@ def differences(learnt: Learnt, setups: list[Setup]) -> Iterator[DifferenceRow]:
             )
 
 
-def changes(learnt: Learnt, setups: list[Setup], days: list[date]) -> Iterator[ChangeRow]:
+def changes(learnt: LearntBody, setups: list[Setup], days: list[date]) -> Iterator[ChangeRow]:
     """Cards that write more or less than at first, by the runs in one format on them alone.
 
     Cards that were archived or retired since are left out.
@@ -63,7 +63,7 @@ def changes(learnt: Learnt, setups: list[Setup], days: list[date]) -> Iterator[C
             yield ChangeRow(card, share)
 
 
-def _frames(learnt: Learnt, setup: Setup) -> Real:
+def _frames(learnt: LearntBody, setup: Setup) -> Real:
     """The frames that every body gets in a set-up."""
     one = assumed(setup)
     return learnt.frames_of(one.scenario, one.sources, one.figures)

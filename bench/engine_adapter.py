@@ -4,7 +4,7 @@ from dataclasses import replace
 
 from bench.models import Run
 from engine import Scenario
-from engine.burst.scenario import Slot
+from engine.burst.scenario import LoadedSlot
 from engine.figures.uncertainty import LogNormal
 from engine.measurement.assumed import (
     AssumedSetup,
@@ -14,8 +14,7 @@ from engine.measurement.assumed import (
     with_unknown_cards,
 )
 from engine.measurement.by_hand import ByHand
-from engine.measurement.runs import Method, Observed, accuracy_of
-from engine.measurement.runs import Run as EngineRun
+from engine.measurement.runs import Method, Observed, ObservedRun, accuracy_of
 from engine.uncertainty.sources import SlotSources, Sources
 from setups.engine_adapter import SetupFigures
 from setups.setup import Setup
@@ -50,12 +49,12 @@ def _is_tapped(run: Run, fps: float) -> bool:
     return depth is not None and any(abs(depth - fps * tap_s) <= TAPPED_FRAMES for tap_s in taps)
 
 
-def engine_run(run: Run, setup: Setup) -> EngineRun:
+def engine_run(run: Run, setup: Setup) -> ObservedRun:
     """The run, with all that is assumed of its set-up."""
     assumed_setup = assumed(setup, covered=run.covered)
     if run.method == Method.CLAIM:
         assumed_setup = with_unknown_cards(assumed_setup)
-    return EngineRun(
+    return ObservedRun(
         scenario=assumed_setup.scenario, sources=assumed_setup.sources,
         figures=assumed_setup.figures, observed=observed_of(run, setup.rate.fps),
         method=Method(run.method), name=str(run.pk),
@@ -91,7 +90,7 @@ def _with_limits(scenario: Scenario, sources: Sources) -> tuple[Scenario, Source
     return replace(scenario, slots=slots), replace(sources, slots=of_slots)
 
 
-def _side(slot: Slot, sources: SlotSources) -> tuple[Slot, SlotSources]:
+def _side(slot: LoadedSlot, sources: SlotSources) -> tuple[LoadedSlot, SlotSources]:
     if slot.slot_limit_mb_s is not None or slot.bus_mb_s is None:
         return slot, sources
     limit = unknown_limit(slot.bus_mb_s)

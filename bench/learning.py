@@ -10,15 +10,15 @@ from bench.answering import answer_of
 from bench.engine_adapter import engine_run
 from bench.models import Run, readings_of
 from engine.measurement.learning import Learning
-from engine.measurement.learnt import Learnt
-from engine.measurement.runs import Run as EngineRun
+from engine.measurement.learnt import LearntBody
+from engine.measurement.runs import ObservedRun
 from kit.models import Body, Visitor
 from pages import background
 from pages.background import results
 from setups.reader import Reading
 from setups.setup import Setup
 
-CACHE_VERSION = 17  # raise it when the same runs would teach something else
+CACHE_VERSION = 18  # raise it when the same runs would teach something else
 KEPT_S = timedelta(days=30).total_seconds()
 MOST_FRAMES = 60_000  # due in all runs together, so that learning takes seconds
 SHARE_S = 60  # how long a share of progress is kept
@@ -64,11 +64,11 @@ class BodyLearning:
         return found
 
     @cached_property
-    def bodies(self) -> Learnt | None:
+    def bodies(self) -> LearntBody | None:
         """Equally likely bodies, without the runs; None while they have not been worked out."""
         if not self._read:
-            return Learnt.before_runs()
-        found: Learnt | None = results.get(f"{self.key}:bodies")
+            return LearntBody.before_runs()
+        found: LearntBody | None = results.get(f"{self.key}:bodies")
         return found
 
     @property
@@ -91,8 +91,8 @@ class BodyLearning:
                 return
             learning.advance()
             results.set(f"{key}:share", learning.share, SHARE_S)
-        learnt = Learnt(learning.runs, learning.population)
-        bodies = Learnt((), learning.population.without_bursts)
+        learnt = LearntBody(learning.runs, learning.population)
+        bodies = LearntBody((), learning.population.without_bursts)
         results.set(f"{key}:bodies", bodies, KEPT_S)
         setups = [one.setup for one in used]
         days = [one.run.shot_on for one in used]
@@ -105,7 +105,7 @@ class _Used:
 
     run: Run
     setup: Setup
-    shot: EngineRun
+    shot: ObservedRun
 
 
 def _within_bounds(used: list[_Used]) -> list[_Used]:

@@ -10,8 +10,8 @@ from bench.answer import FigureRow, OddsRow
 from bench.possible_tests import PossibleTests
 from engine.burst.plan import COUPLING_NUMBER
 from engine.figures.key import FigureKey, FigureKind
-from engine.measurement.learnt import Learnt, LearntFigure
-from engine.measurement.runs import Run as EngineRun
+from engine.measurement.learnt import LearntBody, LearntRange
+from engine.measurement.runs import ObservedRun
 from engine.quantities import MS_IN_S
 from setups.setup import Setup
 
@@ -20,7 +20,9 @@ WIDE = 1.1  # times, from the low end of a range to the high one
 TIED = 0.3  # correlated with what the runs have told: they told something of both together
 
 
-def figure_rows(learnt: Learnt, setups: list[Setup], possible: PossibleTests) -> list[FigureRow]:
+def figure_rows(
+    learnt: LearntBody, setups: list[Setup], possible: PossibleTests
+) -> list[FigureRow]:
     """All of them, those first that were narrowed most."""
     rows = [
         _figure_row(key, learnt, one, setups, possible)
@@ -31,7 +33,7 @@ def figure_rows(learnt: Learnt, setups: list[Setup], possible: PossibleTests) ->
     return sorted(rows, key=lambda row: (not row.is_learnt, -row.ratios.narrowed))
 
 
-def odds_rows(learnt: Learnt, possible: PossibleTests) -> list[OddsRow]:
+def odds_rows(learnt: LearntBody, possible: PossibleTests) -> list[OddsRow]:
     """How the slots share the work, for each arrangement of which nobody knew."""
     rows = []
     for key, odds in learnt.odds.items():
@@ -44,7 +46,7 @@ def odds_rows(learnt: Learnt, possible: PossibleTests) -> list[OddsRow]:
     return rows
 
 
-def _is_tied(row: FigureRow, rows: list[FigureRow], learnt: Learnt) -> bool:
+def _is_tied(row: FigureRow, rows: list[FigureRow], learnt: LearntBody) -> bool:
     """Whether it goes up or down with another figure that the runs have told something of."""
     own = np.log(learnt.population.ratios(row.key))
     others = [
@@ -56,7 +58,7 @@ def _is_tied(row: FigureRow, rows: list[FigureRow], learnt: Learnt) -> bool:
     return any(abs(np.corrcoef(own, other)[0, 1]) > TIED for other in varying)
 
 
-def _why(key: FigureKey, runs: Sequence[EngineRun]) -> str:
+def _why(key: FigureKey, runs: Sequence[ObservedRun]) -> str:
     """Which runs tell of a figure, and by what."""
     about = [run for run in runs if key in run.figures.values()]
     seen = [run.observed for run in about]
@@ -82,7 +84,7 @@ def _why(key: FigureKey, runs: Sequence[EngineRun]) -> str:
     return ": ".join([runs_of, ", ".join(by_what)]) if by_what else runs_of
 
 
-def _cards_in(slot: FigureKey, runs: Sequence[EngineRun]) -> int:
+def _cards_in(slot: FigureKey, runs: Sequence[ObservedRun]) -> int:
     """How many cards were tested in a slot."""
     cards = {
         run.figures[factor._replace(kind=FigureKind.CARD)]
@@ -95,8 +97,8 @@ def _cards_in(slot: FigureKey, runs: Sequence[EngineRun]) -> int:
 
 def _figure_row(
     key: FigureKey,
-    learnt: Learnt,
-    ratios: LearntFigure,
+    learnt: LearntBody,
+    ratios: LearntRange,
     setups: list[Setup],
     possible: PossibleTests,
 ) -> FigureRow:

@@ -10,11 +10,10 @@ import numpy as np
 from bench.answer import NextRow
 from bench.engine_adapter import assumed
 from engine import InvalidScenario
-from engine.measurement.experimental_design import Outcomes, ranked_tests
+from engine.measurement.experimental_design import PossibleOutcomes, ranked_tests
 from engine.measurement.forward import Real
-from engine.measurement.learnt import Learnt
-from engine.measurement.runs import Observed
-from engine.measurement.runs import Run as EngineRun
+from engine.measurement.learnt import LearntBody
+from engine.measurement.runs import Observed, ObservedRun
 from setups.setup import Setup
 
 TEST_HOLD_S = 8.0
@@ -25,19 +24,19 @@ LEAST_NARROWING = 0.1  # of a range: less is not worth a test
 class PossibleTests:
     """Set-ups that could be tested, and what every body that is likely would show of them."""
 
-    learnt: Learnt
+    learnt: LearntBody
     setups: Sequence[Setup]
-    outcomes: Outcomes
+    outcomes: PossibleOutcomes
 
     @classmethod
-    def of(cls, learnt: Learnt, setups: Sequence[Setup]) -> "PossibleTests":
+    def of(cls, learnt: LearntBody, setups: Sequence[Setup]) -> "PossibleTests":
         """Those of `setups` that can be shot."""
         found, candidates = [], []
         for setup in setups:
             with suppress(InvalidScenario):  # a buffer that can't hold one frame of that format
                 candidates.append(_run_of(setup))
                 found.append(setup)
-        return cls(learnt, found, Outcomes.of(learnt, candidates))
+        return cls(learnt, found, PossibleOutcomes.of(learnt, candidates))
 
     def of_frames(self, setup: Setup) -> list[NextRow]:
         """Those that would narrow the frames of a set-up, the best first."""
@@ -63,10 +62,10 @@ class PossibleTests:
         ]
 
 
-def _run_of(setup: Setup) -> EngineRun:
+def _run_of(setup: Setup) -> ObservedRun:
     """A run that could be made; what it would show is not known yet."""
     one = assumed(setup)
-    return EngineRun(
+    return ObservedRun(
         scenario=one.scenario, sources=one.sources, figures=one.figures,
         observed=Observed(frames=1, full_speed_tapped=True),
     )  # fmt: skip

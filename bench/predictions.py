@@ -8,7 +8,7 @@ from bench.answer import PredictionRow
 from bench.engine_adapter import assumed
 from bench.possible_tests import PossibleTests
 from engine import InvalidScenario
-from engine.measurement.learnt import Learnt
+from engine.measurement.learnt import LearntBody
 from setups.setup import USUAL_HOLD_S, Setup
 
 MOST_PREDICTIONS = 24
@@ -35,7 +35,7 @@ def in_all_formats(setup: Setup) -> list[Setup]:
     ]
 
 
-def predicted(learnt: Learnt, setups: dict[str, Setup]) -> list[PredictionRow]:
+def predicted(learnt: LearntBody, setups: dict[str, Setup]) -> list[PredictionRow]:
     """What each of `setups` would do; those that can't shoot at all are left out."""
     rows = []
     for query, setup in setups.items():

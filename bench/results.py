@@ -12,7 +12,7 @@ from setups.reader import Reading
 
 
 @dataclass(frozen=True)
-class Result:
+class SetupMedians:
     """Medians over the runs of one set-up; None where no run tells."""
 
     setup: str
@@ -25,7 +25,7 @@ class Result:
     clear_s: float | None
 
 
-def results_of(readings: Iterable[tuple[Run, Reading | None]]) -> list[Result]:
+def results_of(readings: Iterable[tuple[Run, Reading | None]]) -> list[SetupMedians]:
     """A row for each format, rate, arrangement and cards; runs that are left out are not in it."""
     groups: dict[tuple[str, str, bool], list[tuple[Run, ByHand]]] = defaultdict(list)
     for run, reading in readings:
@@ -39,7 +39,7 @@ def results_of(readings: Iterable[tuple[Run, Reading | None]]) -> list[Result]:
         by_hand = by_hand_of(run, setup)
         groups[name, cards, run.covered].append((run, by_hand))
     return [
-        Result(
+        SetupMedians(
             name,
             cards,
             covered,

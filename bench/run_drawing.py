@@ -25,7 +25,7 @@ class Moment:
 
 
 @dataclass(frozen=True)
-class Row:
+class BurstRow:
     """A burst as strokes, or as bars where they are not known or too many; and its moments."""
 
     strokes: str
@@ -50,7 +50,7 @@ class RunDrawing:
         return max(measured, predicted) * ROOM_AFTER
 
     @property
-    def measured(self) -> Row:
+    def measured(self) -> BurstRow:
         """The run."""
         run = self.run
         full_s = None
@@ -60,7 +60,7 @@ class RunDrawing:
         return self._row(run.strokes_s, full_s, run.frames_at_full_speed, light_s)
 
     @property
-    def predicted(self) -> Row | None:
+    def predicted(self) -> BurstRow | None:
         """The burst by the figures of the kit as they are now."""
         if self.result is None:
             return None
@@ -71,11 +71,11 @@ class RunDrawing:
 
     def _row(
         self, times: list[float], full_s: float | None, depth: int | None, light_s: float | None
-    ) -> Row:
+    ) -> BurstRow:
         scale = WIDTH / self.ends_s
         fit = len(times) * CLOSEST < WIDTH * (self.hold_s / self.ends_s)
         bars = [] if times and fit else [(0.0, round((full_s or self.hold_s) * scale, 1))]
-        return Row(
+        return BurstRow(
             stroke_path(times, 0, self.ends_s) if times and fit else "",
             bars,
             [

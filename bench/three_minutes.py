@@ -19,7 +19,7 @@ BETWEEN_S = 15.0  # to note what was seen
 
 
 @dataclass(frozen=True)
-class Step:
+class BurstToShoot:
     """A burst to shoot: its set-up, what it is for, and whether a run of today is of it."""
 
     setup: Setup
@@ -33,7 +33,7 @@ class Step:
         return urlencode(self.setup.address)
 
 
-def steps_of(reading: Reading, runs: Iterable[Run]) -> list[Step]:
+def steps_of(reading: Reading, runs: Iterable[Run]) -> list[BurstToShoot]:
     """The steps for the body and the card in its first slot; `runs` are those made of the body."""
     setup = reading.setup
     largest, smallest = _largest(setup), _smallest(setup)
@@ -55,7 +55,7 @@ def steps_of(reading: Reading, runs: Iterable[Run]) -> list[Step]:
         if done:
             left.remove(_key(one.address))
         clear_s = shot.clear_s if shot else 0.0
-        steps.append(Step(one, why, done, hold_s + clear_s + BETWEEN_S))
+        steps.append(BurstToShoot(one, why, done, hold_s + clear_s + BETWEEN_S))
     return steps
 
 

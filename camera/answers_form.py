@@ -7,7 +7,7 @@ from typing import Any
 from django import forms
 
 from engine.cards.label.face import estimate_write
-from engine.cards.label.parser import Reading, read_marks
+from engine.cards.label.parser import LabelReading, read_marks
 from engine.cards.standards import CEILING_MB_S, SIZE_MM, Bus, Form
 from engine.estimates.body import Answers
 from engine.estimates.file_sizes import FILE_MB, MEGAPIXELS, FormatKind, KnownSize
@@ -110,7 +110,7 @@ class AnswersForm(forms.Form):
         return [list(map(chosen, choices)) for choices in told if choices]
 
     @cached_property
-    def card_reading(self) -> Reading:
+    def card_reading(self) -> LabelReading:
         """What the label of the card says."""
         return read_marks(self.cleaned_data.get("card") or "")
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from choose.drawing import MoneyDrawing, Point, draw_money
-from choose.names import Names, Shown
+from choose.names import NamedOption, Names
 from choose.words import step_words
 from engine.quantities import S_IN_MINUTE
 from engine.selection.choice import Step
@@ -18,7 +18,7 @@ TEN = 10 * CENTS
 class Bought:
     """A step along a front, in words."""
 
-    shown: Shown
+    shown: NamedOption
     more: str
     buys: str
     each: str
@@ -36,14 +36,14 @@ class MoneyBuys:
         return draw_money(self.choice)
 
     @property
-    def points(self) -> list[tuple[Point, Shown]]:
+    def points(self) -> list[tuple[Point, NamedOption]]:
         """The points of the drawing with what each is."""
         if self.drawing is None:
             return []
         return [(point, self.names.shown(point.place)) for point in self.drawing.points]
 
     @property
-    def start(self) -> Shown | None:
+    def start(self) -> NamedOption | None:
         """What all steps begin with: the cheapest that is evaluated by its price."""
         front = self.choice.readiness_front
         return self.names.shown(front[0]) if front else None
@@ -61,7 +61,7 @@ class MoneyBuys:
         return [] if told >= {step.place for step in steps} else self._bought(steps)
 
     @property
-    def bought_copying(self) -> list[tuple[Shown, str, float]]:
+    def bought_copying(self) -> list[tuple[NamedOption, str, float]]:
         """What more money buys in copying: what, for how much more, minutes sooner."""
         return [
             (

@@ -19,7 +19,7 @@ SHOWN_OF_GROUP = 6  # as many as can be compared
 
 
 @dataclass(frozen=True)
-class Shown:
+class NamedOption:
     """One option: what it is called, what it costs, and where it opens on the Desk.
 
     `caution` names the cards of which nobody knows whether they mount.
@@ -43,11 +43,11 @@ class Names:
     setups: Sequence[Setup]
     choice: Choice
 
-    def shown(self, place: int) -> Shown:
+    def shown(self, place: int) -> NamedOption:
         """The option at `place`."""
         setup = self.setup(place)
         way = f"{setup.recording} at {exact(setup.rate.fps)} fps" if len(self.setups) > 1 else ""
-        return Shown(
+        return NamedOption(
             place=place,
             cards=self.cards(place),
             way=way,
@@ -120,9 +120,9 @@ class Names:
 class Group:
     """Options that are practically the same: the cheapest, some `others`, and the dearest."""
 
-    shown: Sequence[Shown]
+    shown: Sequence[NamedOption]
     others: int
-    dearest: Shown
+    dearest: NamedOption
 
     @property
     def unnamed(self) -> int:

@@ -17,7 +17,7 @@ from choose.evaluating import (
     evaluation_of,
 )
 from choose.money import MoneyBuys
-from choose.names import Group, Names, Shown, tie_groups
+from choose.names import Group, NamedOption, Names, tie_groups
 from choose.need_address import NeedReading
 from choose.rows import CardRow, card_rows
 from choose.suggestions import MOST_TRIED, Suggestions
@@ -112,7 +112,7 @@ class ChoicePage:
         )
 
     @cached_property
-    def answer(self) -> Shown | None:
+    def answer(self) -> NamedOption | None:
         """The cheapest that passes."""
         if self.names is None or self.names.choice.answer is None:
             return None
@@ -187,7 +187,7 @@ class ChoicePage:
         return self.choice is not None and self.choice.shortlist.counted <= MOST_TRIED
 
     @property
-    def found(self) -> Iterator[tuple[str, str, Shown]]:
+    def found(self) -> Iterator[tuple[str, str, NamedOption]]:
         """Each change, the query of this screen with it, and what is then chosen."""
         for way in self.suggestions.found if self.suggestions else ():
             setup = way.setups[0]
@@ -204,7 +204,7 @@ class ChoicePage:
             yield way.words, urlencode(changed), names.shown(way.place)
 
     @cached_property
-    def nearest(self) -> tuple[Shown, str] | None:
+    def nearest(self) -> tuple[NamedOption, str] | None:
         """What comes closest and what it misses, where nothing passes."""
         if self.names is None or (place := self.names.choice.nearest) is None:
             return None

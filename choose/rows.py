@@ -6,7 +6,7 @@ from functools import cached_property
 from typing import Literal
 
 from choose.evaluating import EvaluatedCard
-from choose.names import Names, Shown, name_of
+from choose.names import NamedOption, Names, name_of
 from choose.need_address import NeedReading
 from choose.words import miss_words
 from engine.formats import exact, figure
@@ -56,7 +56,7 @@ class CardRow:
         return sparkline(self.evaluated.priced)
 
     @cached_property
-    def shown(self) -> Shown | None:
+    def shown(self) -> NamedOption | None:
         """The best that it is part of."""
         return self.names.shown(self.place) if self.names and self.place is not None else None
 

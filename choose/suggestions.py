@@ -41,7 +41,7 @@ class Suggestion:
         return self.sacrifice, float("inf") if cents == NONE else cents
 
 
-class Change(NamedTuple):
+class TriedChange(NamedTuple):
     """Something that could be changed, and what it gives up."""
 
     words: str
@@ -81,34 +81,34 @@ class Suggestions:
         self.worked_on = unfinished[0] if unfinished else None
         self.found = sorted(helping, key=lambda one: one.order)
 
-    def _formats(self) -> Iterator[Change]:
+    def _formats(self) -> Iterator[TriedChange]:
         setup = self.reading.desk.setup
         used = {one.recording for one in self.reading.setups}
         for one in setup.body.formats.all():
             if one not in used:
                 sacrifice = max(sacrifice_of_format(had, one) for had in used)
                 setups = [replace(setup, recording=one)]
-                yield Change(f"record {one.name}", sacrifice, setups, self.need)
+                yield TriedChange(f"record {one.name}", sacrifice, setups, self.need)
 
-    def _rates(self) -> Iterator[Change]:
+    def _rates(self) -> Iterator[TriedChange]:
         setup = self.reading.desk.setup
         slowest_fps = min(one.rate.fps for one in self.reading.setups)
         for rate in setup.body.rate_of_fps.values():
             if rate.fps < slowest_fps:
                 setups = [replace(setup, rate=rate)]
-                yield Change(f"shoot {rate}", Sacrifice.FRAME_RATE, setups, self.need)
+                yield TriedChange(f"shoot {rate}", Sacrifice.FRAME_RATE, setups, self.need)
 
-    def _light(self) -> Iterator[Change]:
+    def _light(self) -> Iterator[TriedChange]:
         lighter = [replace(one, iso=BASE_ISO) for one in self.reading.setups if one.iso > BASE_ISO]
         if lighter:
             words = f"shoot at ISO {BASE_ISO}"
-            yield Change(words, Sacrifice.LIGHT_OR_SCENE, lighter, self.need)
+            yield TriedChange(words, Sacrifice.LIGHT_OR_SCENE, lighter, self.need)
 
-    def _fewer_asked(self) -> Iterator[Change]:
+    def _fewer_asked(self) -> Iterator[TriedChange]:
         setups = self.reading.setups
         if self.need.copies > 1:
             need = replace(self.need, copies=1)
-            yield Change("be content with one copy", Sacrifice.SECOND_COPY, setups, need)
+            yield TriedChange("be content with one copy", Sacrifice.SECOND_COPY, setups, need)
         if self.need.budget_cents is not None:
             need = replace(self.need, budget_cents=None)
-            yield Change("spend more", Sacrifice.MONEY, setups, need)
+            yield TriedChange("spend more", Sacrifice.MONEY, setups, need)

@@ -23,7 +23,7 @@ EXAMPLES = 3
 
 
 @dataclass(frozen=True)
-class Row:
+class ComparedRow:
     """One set-up among those compared.
 
     `differences` say how it differs from the first, nothing for the first itself; `earlier` and
@@ -62,7 +62,7 @@ class Row:
 class SideBySide:
     """The rows, what could not be shot, the end of the axis, and the moment of the ruler."""
 
-    rows: Sequence[Row]
+    rows: Sequence[ComparedRow]
     refused: Sequence[str]
     ends_s: float
     at_s: float
@@ -98,7 +98,7 @@ def side_by_side(pins: Pins, asked_at: str) -> SideBySide:
             refused.append(f"{error} The ruler stands at finger up.")
     at_s = min(max(at_s, 0.0), ends_s)
     rows = [
-        Row(
+        ComparedRow(
             letter=ascii_uppercase[place],
             pin=pin,
             prediction=prediction,
@@ -116,7 +116,7 @@ def side_by_side(pins: Pins, asked_at: str) -> SideBySide:
     return SideBySide(rows, refused, ends_s, at_s)
 
 
-def winner_words(rows: Sequence[Row]) -> str:
+def winner_words(rows: Sequence[ComparedRow]) -> str:
     """Which row lasts longest at full speed, and whose card light is out first.
 
     A lead counts where the difference to each other row is noticed, as it is told beside them.
@@ -132,7 +132,7 @@ def winner_words(rows: Sequence[Row]) -> str:
 
 
 def _leader(
-    rows: Sequence[Row], figure_of: Callable[[Comparison], Difference], *, sign: int
+    rows: Sequence[ComparedRow], figure_of: Callable[[Comparison], Difference], *, sign: int
 ) -> str:
     """The letter of the row that beats each other one, if any; `sign` -1: less is better."""
     for row in rows:

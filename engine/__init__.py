@@ -5,7 +5,7 @@ nothing of the web, the database, files or the clock.
 """
 
 from engine.burst.result import Result
-from engine.burst.scenario import File, InvalidScenario, Scenario, Slot
+from engine.burst.scenario import File, InvalidScenario, LoadedSlot, Scenario
 from engine.burst.simulate import simulate
 
-__all__ = ["File", "InvalidScenario", "Result", "Scenario", "Slot", "simulate"]
+__all__ = ["File", "InvalidScenario", "LoadedSlot", "Result", "Scenario", "simulate"]

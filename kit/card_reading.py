@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from engine.cards.label.face import estimate_write
-from engine.cards.label.parser import Reading, read_marks
+from engine.cards.label.parser import LabelReading, read_marks
 from kit.models import Source
 
 DIGITS_OF_ESTIMATE = 2
@@ -18,7 +18,7 @@ def spread_of(values: Mapping[str, Any]) -> float | None:
     return estimate.spread if estimate else None
 
 
-def proposal(reading: Reading) -> dict[str, Any]:
+def proposal(reading: LabelReading) -> dict[str, Any]:
     """Values for the fields of a card, as far as the text gives any.
 
     What is no mark is taken for the maker, its first word, and the name.

@@ -141,7 +141,7 @@ def lines_of(text: str) -> Iterator[list[str]]:
 
 
 @dataclass(frozen=True)
-class Row:
+class CsvRow:
     """One row of a table: its line, what it belongs to, its values, and the key of its own rows."""
 
     line: int
@@ -150,7 +150,7 @@ class Row:
     key: str
 
 
-def read_table(table: Table, text: str) -> Iterator[Row]:
+def read_table(table: Table, text: str) -> Iterator[CsvRow]:
     """The rows of `text`, without the blank ones.
 
     Raises :class:`BadTable`; a cell that makes no sense is kept as it is, for the models to refuse.
@@ -169,7 +169,7 @@ def read_table(table: Table, text: str) -> Iterator[Row]:
                 }
                 values = {name: value for name, value in values.items() if value is not _LEFT_OUT}
                 owner = tuple(cells.get(key, "") for key in table.keys)
-                yield Row(number, owner, values, _key(table, cells))
+                yield CsvRow(number, owner, values, _key(table, cells))
     except csv.Error as error:
         raise BadTable(f"{table.name} is no table: {error}.") from error
 

@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import replace
 
-from engine.burst.scenario import Slot as EngineSlot
+from engine.burst.scenario import LoadedSlot
 from engine.cards.compatibility import Accepted, Fit, FitCard, FitSlot, fit
 from engine.cards.copy_time import Copying, CopyReader, Port, copying
 from engine.cards.standards import Bus, Form, Standard, bus_of_card
@@ -49,9 +49,9 @@ def fits_in(cards: Iterable[Card], slot: Slot) -> list[Fit]:
     ]
 
 
-def card_alone(card: Card) -> EngineSlot:
+def card_alone(card: Card) -> LoadedSlot:
     """What `card` does in a slot that never stands in its way."""
-    return EngineSlot(
+    return LoadedSlot(
         write_mb_s=card.write_mb_s,
         free_mb=card.capacity_gb * MB_IN_GB,
         cache_mb=card.cache_gb * MB_IN_GB,

@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
-from engine.cards.label.parser import Mark, Reading
+from engine.cards.label.parser import LabelMark, LabelReading
 from engine.cards.standards import SIZE_MM, Form
 
 MOST_DRAWN = 16  # marks on a face; a shop's line has about ten
@@ -27,7 +27,7 @@ class PlacedMark:
     """A mark on the face: its number in the list beside it, its box and its size of type."""
 
     number: int
-    mark: Mark
+    mark: LabelMark
     x: float
     y: float
     width: float
@@ -59,7 +59,7 @@ class FaceDrawing:
         return MARGIN
 
 
-def draw_face(reading: Reading, title: str) -> FaceDrawing:
+def draw_face(reading: LabelReading, title: str) -> FaceDrawing:
     """The face that `reading` tells of, with `title` as the maker would print it."""
     form = reading.face.form
     width, height = _size(form)
@@ -88,7 +88,7 @@ def _size(form: Form | None) -> tuple[int, int]:
     return WIDE if wide_mm > high_mm else HIGH
 
 
-_Numbered = tuple[int, Mark]
+_Numbered = tuple[int, LabelMark]
 
 
 def _of_kinds(marks: Iterable[_Numbered], kinds: Sequence[str]) -> list[_Numbered]:
@@ -97,9 +97,9 @@ def _of_kinds(marks: Iterable[_Numbered], kinds: Sequence[str]) -> list[_Numbere
 
 def _lines(
     marks: Iterable[_Numbered], size: int, width: int
-) -> Iterator[list[tuple[int, Mark, float]]]:
+) -> Iterator[list[tuple[int, LabelMark, float]]]:
     """The marks, each with its x, in as many lines as they need."""
-    line: list[tuple[int, Mark, float]] = []
+    line: list[tuple[int, LabelMark, float]] = []
     x = float(MARGIN)
     for number, mark in marks:
         if line and x + _width(mark, size) > width - MARGIN:
@@ -111,11 +111,11 @@ def _lines(
         yield line
 
 
-def _place(number: int, mark: Mark, x: float, y: float, size: int) -> PlacedMark:
+def _place(number: int, mark: LabelMark, x: float, y: float, size: int) -> PlacedMark:
     return PlacedMark(number, mark, x, y, _width(mark, size), _height(size), size)
 
 
-def _width(mark: Mark, size: int) -> float:
+def _width(mark: LabelMark, size: int) -> float:
     return len(mark.text) * size * WIDTH_OF_LETTER + PADDING
 
 

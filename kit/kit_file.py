@@ -13,7 +13,7 @@ from typing import Any
 
 from django.core.serializers.json import DjangoJSONEncoder
 
-from kit.csv_tables import TABLE_OF_NAME, TABLES, BadTable, Row, Table, read_table, table_text
+from kit.csv_tables import TABLE_OF_NAME, TABLES, BadTable, CsvRow, Table, read_table, table_text
 from kit.document import KINDS
 
 VERSION = 1
@@ -44,7 +44,7 @@ _BROKEN_ZIP = (
 _HALF_A_CHARACTER = re.compile("[\ud800-\udfff]")
 
 Documents = Mapping[str, Iterable[dict[str, Any]]]
-_RowsOfTable = dict[Table, dict[tuple[str, ...], list[Row]]]
+_RowsOfTable = dict[Table, dict[tuple[str, ...], list[CsvRow]]]
 
 
 @dataclass(frozen=True)
@@ -253,7 +253,7 @@ def _rows_by_table(texts: Mapping[str, str]) -> _RowsOfTable:
     return rows
 
 
-def _nest(row: Row, table: Table, owner: tuple[str, ...], rows: _RowsOfTable) -> None:
+def _nest(row: CsvRow, table: Table, owner: tuple[str, ...], rows: _RowsOfTable) -> None:
     """Puts into the values of `row` what belongs to it; none, where a table has none for it."""
     for inner in rows:
         if inner.kind == table.kind and inner.path and inner.path[:-1] == table.path:

@@ -9,7 +9,7 @@ from urllib.parse import urlencode
 
 from engine import InvalidScenario, Result
 from engine.burst.file_size import BASE_ISO, DETAIL_OF_SCENE
-from engine.burst.scenario import Slot as EngineSlot
+from engine.burst.scenario import LoadedSlot
 from engine.cards.standards import EffectiveWrite
 from engine.formats import figure
 from engine.uncertainty.what_if import WhatIf, no_wall_write_mb_s, try_change
@@ -46,7 +46,7 @@ class Sacrifice(IntEnum):
 
 
 @dataclass(frozen=True)
-class Change:
+class SetupChange:
     """A set-up that differs in one thing: what it is, in words, and what it costs."""
 
     words: str
@@ -65,7 +65,7 @@ class Change:
 class Tried:
     """A change and what it brings."""
 
-    change: Change
+    change: SetupChange
     what_if: WhatIf
 
     @property
@@ -211,7 +211,7 @@ def try_any(reading: Reading, base: Result, offered: Sequence[Tried]) -> list[At
         passes_mb_s = most_mb_s(side.slot)
         if passes_mb_s is None:
             continue
-        any_card = EngineSlot(write_mb_s=passes_mb_s, overhead_s=side.slot.overhead_s)
+        any_card = LoadedSlot(write_mb_s=passes_mb_s, overhead_s=side.slot.overhead_s)
         slots = list(base.scenario.slots)
         slots[number] = any_card
         gained = [try_change(base, replace(base.scenario, slots=tuple(slots))).gained_frames]
@@ -242,13 +242,13 @@ def _fastest(side: Side, costs: Costs) -> list[Card]:
     )
 
 
-def _with_card(setup: Setup, numbers: Sequence[int], card: Card, costs: Costs) -> Change:
+def _with_card(setup: Setup, numbers: Sequence[int], card: Card, costs: Costs) -> SetupChange:
     """`card` in the slots of these numbers."""
     pieces = len(numbers)
     slots = " and ".join(str(setup.sides[number].slot) for number in numbers)
     for number in numbers:
         setup = _with_side(setup, number, setup.sides[number].with_card(card))
-    return Change(
+    return SetupChange(
         f"{card} in {slots}",
         costs.words(card, pieces),
         setup,
@@ -257,7 +257,7 @@ def _with_card(setup: Setup, numbers: Sequence[int], card: Card, costs: Costs) -
     )
 
 
-def _try(base: Result, changes: Iterable[Change]) -> list[Tried]:
+def _try(base: Result, changes: Iterable[SetupChange]) -> list[Tried]:
     tried = []
     for change in changes:
         try:
@@ -267,20 +267,20 @@ def _try(base: Result, changes: Iterable[Change]) -> list[Tried]:
     return tried
 
 
-def _free(reading: Reading) -> Iterator[Change]:
+def _free(reading: Reading) -> Iterator[SetupChange]:
     yield from _formats(reading.setup)
     yield from _rates(reading.setup)
     yield from _arrangements(reading)
     yield from _conditions(reading.setup)
 
 
-def _formats(setup: Setup) -> Iterator[Change]:
+def _formats(setup: Setup) -> Iterator[SetupChange]:
     for recording in setup.body.formats.all():
         fits = setup.arrangement is None or setup.arrangement.takes(recording)
         if recording != setup.recording and fits:
             cost = _cost_of_format(setup.recording, recording)
             sacrifice = sacrifice_of_format(setup.recording, recording)
-            yield Change(recording.name, cost, replace(setup, recording=recording), sacrifice)
+            yield SetupChange(recording.name, cost, replace(setup, recording=recording), sacrifice)
 
 
 def sacrifice_of_format(old: RecordingFormat, new: RecordingFormat) -> Sacrifice:
@@ -289,14 +289,14 @@ def sacrifice_of_format(old: RecordingFormat, new: RecordingFormat) -> Sacrifice
     return Sacrifice.KIND_OF_FILE if loses_raw else Sacrifice.FILE_SIZE
 
 
-def _rates(setup: Setup) -> Iterator[Change]:
+def _rates(setup: Setup) -> Iterator[SetupChange]:
     for rate in setup.body.rate_of_fps.values():
         if rate.fps < setup.rate.fps:
             cost = f"{rate.fps:g} fps, not {setup.rate.fps:g}"
-            yield Change(str(rate), cost, replace(setup, rate=rate), Sacrifice.FRAME_RATE)
+            yield SetupChange(str(rate), cost, replace(setup, rate=rate), Sacrifice.FRAME_RATE)
 
 
-def _arrangements(reading: Reading) -> Iterator[Change]:
+def _arrangements(reading: Reading) -> Iterator[SetupChange]:
     for arrangement in reading.arrangements:
         if arrangement != reading.setup.arrangement:
             kind = arrangement.kind
@@ -305,22 +305,24 @@ def _arrangements(reading: Reading) -> Iterator[Change]:
             setup = replace(reading.setup, arrangement=arrangement, sides=sides)
             loses_copy = reading.setup.arranged.copies > 1
             sacrifice = Sacrifice.SECOND_COPY if loses_copy else Sacrifice.NOTHING
-            yield Change(words, COST_OF_ARRANGEMENT[kind], setup, sacrifice)
+            yield SetupChange(words, COST_OF_ARRANGEMENT[kind], setup, sacrifice)
 
 
-def _conditions(setup: Setup) -> Iterator[Change]:
+def _conditions(setup: Setup) -> Iterator[SetupChange]:
     for number, side in enumerate(setup.sides):
         if side.free_gb is not None:
             emptied = _with_side(setup, number, replace(side, free_gb=None))
-            yield Change(f"Empty the card in {side.slot}", "copy it twice before", emptied)
+            yield SetupChange(f"Empty the card in {side.slot}", "copy it twice before", emptied)
     if setup.iso > BASE_ISO:
         cost = "a slower shutter speed, or more light"
         lower = replace(setup, iso=BASE_ISO)
-        yield Change(f"ISO {BASE_ISO}", cost, lower, Sacrifice.LIGHT_OR_SCENE)
+        yield SetupChange(f"ISO {BASE_ISO}", cost, lower, Sacrifice.LIGHT_OR_SCENE)
     for scene, detail in DETAIL_OF_SCENE.items():
         if detail == DETAIL_OF_SCENE[setup.scene] - 1:
             plainer = replace(setup, scene=scene)
-            yield Change(f"Over {scene}", "another background", plainer, Sacrifice.LIGHT_OR_SCENE)
+            yield SetupChange(
+                f"Over {scene}", "another background", plainer, Sacrifice.LIGHT_OR_SCENE
+            )
 
 
 def _with_side(setup: Setup, number: int, side: Side) -> Setup:

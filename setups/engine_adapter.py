@@ -6,8 +6,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import cast
 
-from engine import File, Scenario
-from engine import Slot as EngineSlot
+from engine import File, LoadedSlot, Scenario
 from engine.burst.arrangement import Arrangement
 from engine.burst.file_size import DETAIL_OF_SCENE, size_factor, size_spread
 from engine.burst.scenario import FRAME_RATE_FPS, Coupling
@@ -29,8 +28,7 @@ from engine.figures.uncertainty import (
     Uncertainty,
 )
 from engine.quantities import MB_IN_GB
-from engine.selection.candidates import Camera, ShootingMode, SlotUse
-from engine.selection.candidates import Side as ChoiceSide
+from engine.selection.candidates import Camera, CandidateSide, ShootingMode, SlotUse
 from engine.uncertainty.sources import SlotSources, Sources
 from kit.engine_adapter import card_alone
 from kit.models import Body, Card, RecordedFile, RecordingFormat, Slot
@@ -123,7 +121,7 @@ class SetupFigures:
             file_to_file=_file_to_file(recording),
         )
 
-    def slot(self, side: Side) -> EngineSlot:
+    def slot(self, side: Side) -> LoadedSlot:
         """What card and slot of one of its sides do together; a typed speed is that of both."""
         card, slot = card_alone(side.fitted), side.slot
         together = replace(
@@ -266,10 +264,10 @@ def camera_of(body: Body) -> Camera:
     )
 
 
-def choice_side(setup: Setup, side: Side) -> ChoiceSide:
+def choice_side(setup: Setup, side: Side) -> CandidateSide:
     """A card in a slot of the body of `setup` as `engine.selection.choice` evaluates it."""
     figures = SetupFigures(setup)
-    return ChoiceSide(slot=figures.slot(side), sources=figures.slot_sources(side))
+    return CandidateSide(slot=figures.slot(side), sources=figures.slot_sources(side))
 
 
 def _steps(setup: Setup) -> tuple[float, float]:

@@ -38,7 +38,7 @@ class Column:
 
 
 @dataclass(frozen=True)
-class Shown:
+class ShownCell:
     """A cell as it stands in its row."""
 
     cell: Cell | None
@@ -48,7 +48,7 @@ class Shown:
 
 
 @dataclass(frozen=True)
-class Row:
+class TableRow:
     """A format at a frame rate, and its cells in the order of the columns."""
 
     recording: RecordingFormat
@@ -110,9 +110,9 @@ class BodyTable:
             yield (first if kept else first.with_card(card), *second)
 
     @cached_property
-    def _unsorted(self) -> list[Row]:
+    def _unsorted(self) -> list[TableRow]:
         return [
-            Row(one, rate, [self._cell(one, rate, column) for column in self._columns])
+            TableRow(one, rate, [self._cell(one, rate, column) for column in self._columns])
             for one in self.reading.setup.body.formats.all()
             for rate in self._rates
         ]
@@ -151,7 +151,7 @@ class BodyTable:
         return [self._columns[place] for place in self._order]
 
     @cached_property
-    def rows(self) -> list[Row]:
+    def rows(self) -> list[TableRow]:
         """The rows as they are shown: what leads in the best cell first."""
         sorted_rows = sorted(
             self._unsorted,
@@ -169,7 +169,7 @@ class BodyTable:
         """All its cells."""
         return (cell for row in self._unsorted for cell in row.cells if cell)
 
-    def pieces(self, start: int) -> Iterator[tuple[Row, list[Shown]]]:
+    def pieces(self, start: int) -> Iterator[tuple[TableRow, list[ShownCell]]]:
         """The rows from `start` on that are ready within WORK_S, one at least."""
         until = time.monotonic() + WORK_S
         for row in self.rows[start:]:
@@ -177,14 +177,14 @@ class BodyTable:
             if time.monotonic() > until:
                 return
 
-    def _shown(self, row: Row, cell: Cell | None) -> Shown:
+    def _shown(self, row: TableRow, cell: Cell | None) -> ShownCell:
         if cell is None:
-            return Shown(None, is_current=False, is_as_good=False, bar={})
+            return ShownCell(None, is_current=False, is_as_good=False, bar={})
         _ = cell.ranges
         best = max(map(self._value, row.cells))
         is_best = as_good(self._value(cell), best, self.lead)
         is_current = cell.setup.address == self.reading.setup.address
-        return Shown(cell, is_current, is_best, cell.bar(self.end_s))
+        return ShownCell(cell, is_current, is_best, cell.bar(self.end_s))
 
 
 @lru_cache(maxsize=2)  # the pieces of a table come in requests of their own

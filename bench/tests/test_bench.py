@@ -16,7 +16,7 @@ from accounts.models import User
 from bench.comparison import compared
 from bench.engine_adapter import assumed, by_hand_of, observed_of
 from bench.models import Run
-from engine.burst.scenario import File, Scenario, Slot
+from engine.burst.scenario import File, LoadedSlot, Scenario
 from engine.burst.simulate import simulate
 from engine.measurement.synthetic_camera import (
     SAMPLE_RATE_HZ,
@@ -35,7 +35,7 @@ from setups.reader import read_query
 
 BURST = simulate(Scenario(
     frame_rate_fps=10, hold_s=6, memory_mb=0.6, files=(File(name="jpeg", mb=0.03),),
-    slots=(Slot(write_mb_s=0.15),),
+    slots=(LoadedSlot(write_mb_s=0.15),),
 ))  # fmt: skip
 SETUP = "body=pellow-wren-10"
 SEEN = {"setup": SETUP, "hold_s": "8", "frames": "40", "clear_s": "6,2 s", "method": "tap"}

@@ -10,7 +10,7 @@ from bench.sound_form import MarksForm, SoundForm
 from bench.strokes_drawing import FoundBurst, FoundFolder
 from engine.measurement.capture_times import find_bursts
 from engine.measurement.picture_files import HEAD_BYTES, NoPicture, read_picture
-from engine.measurement.picture_table import BadTable, as_line, read_pictures
+from engine.measurement.picture_table import BadPictureTable, as_line, read_pictures
 from pages.limits import at_most
 from pages.render import render_page_or_part
 
@@ -28,7 +28,7 @@ def bench_files(request: HttpRequest) -> HttpResponse:
         context["refused"] = request.POST.get("refused", "")[:LONGEST_TOLD].splitlines()
         try:
             found = find_bursts(read_pictures(table))
-        except BadTable as error:
+        except BadPictureTable as error:
             context["faults"] = error.sentences
         else:
             bursts = [FoundBurst.of_files(one) for one in found.bursts]

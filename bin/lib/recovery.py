@@ -23,12 +23,12 @@ from engine.measurement.assumed import (
     AssumedSlot,
     setup_of,
 )
-from engine.measurement.experimental_design import Outcomes, ranked_tests
+from engine.measurement.experimental_design import PossibleOutcomes, ranked_tests
 from engine.measurement.forward import seen_by
 from engine.measurement.hidden_body import HiddenBody
 from engine.measurement.learning import learn
-from engine.measurement.learnt import Learnt
-from engine.measurement.runs import Method, Observed, Run
+from engine.measurement.learnt import LearntBody
+from engine.measurement.runs import Method, Observed, ObservedRun
 from engine.measurement.synthetic_camera import stand_in_runs
 from engine.uncertainty.intervals import Interval
 
@@ -86,9 +86,9 @@ def setups(body: AssumedBody, hold_s: float) -> list[AssumedSetup]:
     ]  # fmt: skip
 
 
-def run_of(setup: AssumedSetup, method: Method, observed: Observed | None = None) -> Run:
+def run_of(setup: AssumedSetup, method: Method, observed: Observed | None = None) -> ObservedRun:
     """A run to be shot."""
-    return Run(
+    return ObservedRun(
         scenario=setup.scenario, sources=setup.sources, figures=setup.figures,
         observed=observed or SEEN[method], method=method,
     )  # fmt: skip
@@ -113,7 +113,7 @@ def by_method(method: str, bodies: int, count: int = RUNS) -> str:
         ][:2]
         truth, shown = stand_in_runs([*plan, *untested], seed)
         start = time.perf_counter()
-        learnt = Learnt(shown[:count], learn(shown[:count]))
+        learnt = LearntBody(shown[:count], learn(shown[:count]))
         took.append(time.perf_counter() - start)
         for key, figure in learnt.figures.items():
             true = float(truth.ratios(key)[0])
@@ -155,7 +155,7 @@ def by_choice(bodies: int) -> dict[str, list[float]]:
             choices = setups(body, 8.0)
             runs = [shot(hidden, choices[int(random.integers(len(choices)))], random, 0)]
             for count in range(1, max(COUNTS) + 1):
-                learnt = Learnt(runs, learn(runs))
+                learnt = LearntBody(runs, learn(runs))
                 if count in COUNTS:
                     errors.setdefault((how, count), []).append(error_of(learnt, hidden, body))
                 place = int(random.integers(len(choices)))
@@ -168,7 +168,9 @@ def by_choice(bodies: int) -> dict[str, list[float]]:
     }
 
 
-def shot(hidden: HiddenBody, setup: AssumedSetup, random: np.random.Generator, burst: int) -> Run:
+def shot(
+    hidden: HiddenBody, setup: AssumedSetup, random: np.random.Generator, burst: int
+) -> ObservedRun:
     """A run, tapped by hand."""
     run, result = run_of(setup, Method.TAP), simulate(hidden.scenario(setup, burst))
     error = run.accuracy
@@ -186,18 +188,18 @@ def shot(hidden: HiddenBody, setup: AssumedSetup, random: np.random.Generator, b
     )  # fmt: skip
 
 
-def chosen(learnt: Learnt, choices: Sequence[AssumedSetup]) -> int:
+def chosen(learnt: LearntBody, choices: Sequence[AssumedSetup]) -> int:
     """The run that would narrow most the set-up whose frames are least sure."""
     frames = [
         np.log(learnt.frames_of(one.scenario, one.sources, one.figures) + 1) for one in choices
     ]
     widest = max(frames, key=lambda one: float(np.std(one)))
-    outcomes = Outcomes.of(learnt, [run_of(one, Method.TAP) for one in choices])
+    outcomes = PossibleOutcomes.of(learnt, [run_of(one, Method.TAP) for one in choices])
     ranked = ranked_tests(outcomes, widest, widest)
     return ranked[0].place if ranked else 0
 
 
-def error_of(learnt: Learnt, hidden: HiddenBody, body: AssumedBody) -> float:
+def error_of(learnt: LearntBody, hidden: HiddenBody, body: AssumedBody) -> float:
     """The mean error of the frames of bursts of 6 s in every set-up."""
     errors = []
     for one in setups(body, 6.0):

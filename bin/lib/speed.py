@@ -11,14 +11,14 @@ from itertools import product
 import django
 import numpy as np
 
-from engine import File, Scenario, Slot
+from engine import File, LoadedSlot, Scenario
 from engine.burst.arrangement import Arrangement
 from engine.burst.result import Result
 from engine.burst.scenario import ARRANGEMENTS, Coupling, Hold
 from engine.burst.simulate import simulate
 from engine.cards.label.parser import read_marks
 from engine.figures.uncertainty import MEASURED_ELSEWHERE, MEASURED_HERE, PRINTED
-from engine.selection.candidates import Camera, Candidate, ShootingMode, Side, SlotUse
+from engine.selection.candidates import Camera, Candidate, CandidateSide, ShootingMode, SlotUse
 from engine.selection.choice import Choice
 from engine.selection.requirements import Need
 from engine.selection.steps import choose
@@ -70,7 +70,7 @@ def sweeps() -> None:
         speeds_mb_s = np.geomspace(20, 1500, cards)  # from a slow SD card to a fast CFexpress
         setups = [
             scenario(
-                slots=(Slot(write_mb_s=first), Slot(write_mb_s=second)),
+                slots=(LoadedSlot(write_mb_s=first), LoadedSlot(write_mb_s=second)),
                 arrangement=Arrangement.MIRROR,
                 memory_mb=1250, held_mb=55, process_fps=30, hold_s=10,
             )
@@ -132,9 +132,9 @@ def choose_among(cards: int, coupling: Coupling) -> Choice:
     return choose(camera, modes, candidates, need)
 
 
-def side_at(speed_mb_s: float, cap_mb_s: float) -> Side:
-    return Side(
-        slot=Slot(write_mb_s=speed_mb_s, slot_limit_mb_s=cap_mb_s, free_mb=256_000),
+def side_at(speed_mb_s: float, cap_mb_s: float) -> CandidateSide:
+    return CandidateSide(
+        slot=LoadedSlot(write_mb_s=speed_mb_s, slot_limit_mb_s=cap_mb_s, free_mb=256_000),
         sources=SlotSources(write_mb_s=PRINTED, slot_limit_mb_s=MEASURED_HERE),
     )
 
@@ -290,7 +290,7 @@ def bench() -> None:
 
     from engine.measurement.capture_times import find_bursts
     from engine.measurement.learning import learn
-    from engine.measurement.learnt import Learnt
+    from engine.measurement.learnt import LearntBody
     from engine.measurement.picture_files import HEAD_BYTES, read_picture
     from engine.measurement.runs import Method
     from engine.measurement.shutter_sounds import hear
@@ -307,7 +307,7 @@ def bench() -> None:
         plan = [run_of(one, Method.TAP) for one in (setups(body, 8.0) * count)[:count]]
         _, runs = stand_in_runs(plan, 1)
         start = time.perf_counter()
-        learnt = Learnt(runs, learn(runs))
+        learnt = LearntBody(runs, learn(runs))
         _ = learnt.figures
         print(f"learn, {count:>2} runs {time.perf_counter() - start:>46.1f} s")
     burst = simulate(scenario(hold_s=100, frame_rate_fps=20))

@@ -15,7 +15,7 @@ import numpy as np
 from engine.burst.arrangement import Arrangement
 from engine.burst.rates import Part, PartName, Regime, keeps_up
 from engine.burst.result import Result
-from engine.burst.scenario import HOLD_S, Scenario, Slot
+from engine.burst.scenario import HOLD_S, LoadedSlot, Scenario
 from engine.burst.simulate import simulate
 from engine.quantities import NS_IN_S
 
@@ -140,7 +140,7 @@ def better_scenario(
     return replace(scenario, slots=tuple(slots), process_fps=process_fps)
 
 
-def _better_slot(slot: Slot, by: float) -> Slot:
+def _better_slot(slot: LoadedSlot, by: float) -> LoadedSlot:
     """Card, slot and bus alike, so that none of them stands in the way of the other."""
     speeds = ("write_mb_s", "cache_write_mb_s", "cache_flush_mb_s", "slot_limit_mb_s", "bus_mb_s")
     known = {name: value * by for name in speeds if (value := getattr(slot, name)) is not None}
@@ -225,7 +225,7 @@ def _timed_fps(regime: Regime) -> float:
     """The long-run rate, timed on a hold long enough for many rounds of filling and draining."""
     scenario = regime.scenario
     speeds = {
-        slot: Slot(write_mb_s=speed, overhead_s=scenario.slots[slot].overhead_s)
+        slot: LoadedSlot(write_mb_s=speed, overhead_s=scenario.slots[slot].overhead_s)
         for slot, speed in regime.write_mb_s.items()
     }
     frames_at_once = scenario.memory_bytes / scenario.frame_bytes

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine.burst.arrangement import Arrangement
-from engine.burst.scenario import MOST_SLOTS, Scenario, Slot
+from engine.burst.scenario import MOST_SLOTS, LoadedSlot, Scenario
 from engine.quantities import bytes_of, ns_of, writing_ns
 
 # What a slot with its card does: the bytes of a frame that go there, the room, the overhead, the
@@ -80,7 +80,7 @@ def plan_of(scenario: Scenario) -> Records:
     return plan
 
 
-def slot_plan(slot: Slot, size_bytes: int, timed_bytes: int) -> tuple[int, ...]:
+def slot_plan(slot: LoadedSlot, size_bytes: int, timed_bytes: int) -> tuple[int, ...]:
     """The fields of `slot`, which gets `size_bytes` of a frame and writes for `timed_bytes`."""
     return (
         size_bytes,

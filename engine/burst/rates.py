@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Literal, Self
 
 from engine.burst.plan import CACHED, NEARLY_FULL, SLOT_2_PACE, STEADY, UNUSED
-from engine.burst.scenario import Scenario, Slot
+from engine.burst.scenario import LoadedSlot, Scenario
 from engine.quantities import BYTES_IN_MB
 
 PartName = Literal["sensor", "encoder", "slot 1", "slot 2", "card 1", "card 2"]
@@ -100,7 +100,7 @@ def keeps_up(fps: float, frame_rate_fps: float) -> bool:
     return fps >= frame_rate_fps * (1 - 1e-9)
 
 
-def side_name(slot: Slot, number: int) -> PartName:
+def side_name(slot: LoadedSlot, number: int) -> PartName:
     """What limits in `slot` (`number` 0 or 1): its card, where the slot is known to pass more."""
     limited_by_card = math.isfinite(slot.most_mb_s) and slot.write_mb_s < slot.most_mb_s
     if number == 0:
@@ -108,6 +108,6 @@ def side_name(slot: Slot, number: int) -> PartName:
     return "card 2" if limited_by_card else "slot 2"
 
 
-def _speed(slot: Slot, pace: int) -> float:
+def _speed(slot: LoadedSlot, pace: int) -> float:
     speeds = {STEADY: slot.effective_mb_s, CACHED: slot.cached_mb_s, NEARLY_FULL: slot.slow_mb_s}
     return speeds[pace]

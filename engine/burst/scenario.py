@@ -62,7 +62,7 @@ class File:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Slot:
+class LoadedSlot:
     """One card slot with its card.
 
     `write_mb_s` is the sustained write of the card in this body, `slot_limit_mb_s` the most
@@ -168,7 +168,7 @@ class Scenario:
     hold_s: float = quantity(HOLD_S)
     memory_mb: float = quantity(MEMORY_MB)
     files: tuple[File, ...]
-    slots: tuple[Slot, ...]
+    slots: tuple[LoadedSlot, ...]
     held_mb: float = quantity(HELD_MB, default=0.0)
     process_fps: float | None = quantity(PROCESS_FPS, default=None)
     arrangement: Arrangement = Arrangement.SINGLE

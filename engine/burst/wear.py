@@ -3,12 +3,12 @@
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 
-from engine.burst.scenario import Scenario, Slot
+from engine.burst.scenario import LoadedSlot, Scenario
 from engine.formats import written
 from engine.quantities import MB_IN_GB
 
 
-def cache_back_s(slot: Slot) -> float:
+def cache_back_s(slot: LoadedSlot) -> float:
     """Seconds of rest after which a cache that was used up is empty again."""
     return slot.cache_mb / slot.flush_mb_s
 
@@ -36,11 +36,11 @@ def nearly_full(scenario: Scenario) -> Scenario | None:
     return _with_slots(scenario, _slowed)
 
 
-def _is_nearly_full(slot: Slot) -> bool:
+def _is_nearly_full(slot: LoadedSlot) -> bool:
     return slot.free_mb is not None and slot.free_mb < slot.slow_below_free_mb
 
 
-def _slowed(slot: Slot) -> Slot:
+def _slowed(slot: LoadedSlot) -> LoadedSlot:
     if not slot.slow_below_free_mb:
         return slot
     return replace(
@@ -54,11 +54,11 @@ def _slowed(slot: Slot) -> Slot:
     )
 
 
-def _with_slots(scenario: Scenario, change: Callable[[Slot], Slot]) -> Scenario:
+def _with_slots(scenario: Scenario, change: Callable[[LoadedSlot], LoadedSlot]) -> Scenario:
     return replace(scenario, slots=tuple(map(change, scenario.slots)))
 
 
-def wear_sentences(slot: Slot) -> Iterator[str]:
+def wear_sentences(slot: LoadedSlot) -> Iterator[str]:
     """What a card does fresh and worn, and nearly full, in words; nothing where it is all one."""
     if slot.cache_mb:
         yield (

@@ -11,7 +11,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from engine.burst.scenario import HOLD_S, MEMORY_MB, File, Scenario, Slot
+from engine.burst.scenario import HOLD_S, MEMORY_MB, File, LoadedSlot, Scenario
 from engine.burst.simulate import simulate
 from engine.estimates.file_sizes import FormatKind
 from engine.figures.figure import Figure
@@ -135,7 +135,7 @@ def _memory_for(claim: Claim, frame: Frame, write_mb_s: float) -> float | None:
         memory_mb=min((claim.frames + more + 1) * frame.mb, MEMORY_MB.highest),
         files=(File(name="any", mb=frame.files_mb),),
         held_mb=frame.held_mb,
-        slots=(Slot(write_mb_s=write_mb_s),),
+        slots=(LoadedSlot(write_mb_s=write_mb_s),),
     )
     moments_ns, used_bytes = simulate(scenario).memory_steps
     last_ns = (claim.frames - 1) * scenario.frame_interval_ns

@@ -29,8 +29,8 @@ from engine.measurement.assumed import (
     setup_of,
 )
 from engine.measurement.learning import learn
-from engine.measurement.learnt import Learnt, LearntFigure
-from engine.measurement.runs import CLEAR_S, Method, Observed, Run
+from engine.measurement.learnt import LearntBody, LearntRange
+from engine.measurement.runs import CLEAR_S, Method, Observed, ObservedRun
 
 WHOLE_FILE = "The learn file"
 MOST_RUNS, MOST_QUESTIONS = 60, 200
@@ -44,7 +44,7 @@ class LearnFile:
     """What is assumed, what was seen, and what is asked."""
 
     body: AssumedBody
-    runs: Sequence[Run]
+    runs: Sequence[ObservedRun]
     questions: Sequence[AssumedSetup]
 
 
@@ -71,7 +71,7 @@ def read_learn_file(text: str) -> LearnFile:
 
 def learnt_values(file: LearnFile) -> dict[str, Any]:
     """What is learnt of `file`, as a JSON object."""
-    learnt = Learnt(file.runs, learn(file.runs))
+    learnt = LearntBody(file.runs, learn(file.runs))
     return {
         "figures": {
             str(key): _figure_values(figure, learnt.assumed[key])
@@ -88,7 +88,7 @@ def learnt_values(file: LearnFile) -> dict[str, Any]:
     }
 
 
-def _figure_values(figure: LearntFigure, assumed: float) -> dict[str, Any]:
+def _figure_values(figure: LearntRange, assumed: float) -> dict[str, Any]:
     return {
         "low": figure.low * assumed,
         "middle": figure.middle * assumed,
@@ -177,7 +177,7 @@ def _read_setup(body: AssumedBody, keys: Keys) -> AssumedSetup:
     return keys.build(partial(setup_of, body), **values)
 
 
-def _read_run(body: AssumedBody, keys: Keys) -> Run:
+def _read_run(body: AssumedBody, keys: Keys) -> ObservedRun:
     values = _setup_values(keys)
     method = keys.word("method", list(Method), Method.TAP)
     name = keys.text("name", "")
@@ -188,12 +188,12 @@ def _read_run(body: AssumedBody, keys: Keys) -> Run:
         if seen["clear_s"] < 0:
             keys.fault("light_out_s", "must not be before finger up, hold_s")
 
-    def build() -> Run:
+    def build() -> ObservedRun:
         observed = Observed(**seen)
         if observed.is_empty:
             raise InvalidFile({"frames": "or another observation must be there"})
         setup = setup_of(body, **values)
-        return Run(
+        return ObservedRun(
             scenario=setup.scenario, sources=setup.sources, figures=setup.figures,
             observed=observed, method=Method(method), name=name,
         )  # fmt: skip

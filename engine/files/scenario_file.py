@@ -8,7 +8,7 @@ import numpy as np
 
 from engine.burst.bottleneck import Bottleneck
 from engine.burst.result import Result
-from engine.burst.scenario import HOLD_S, File, Hold, InvalidScenario, Scenario, Slot
+from engine.burst.scenario import HOLD_S, File, Hold, InvalidScenario, LoadedSlot, Scenario
 from engine.figures.uncertainty import OF_SOURCE, SPREAD
 from engine.files.json_keys import InvalidFile, Keys, json_object
 from engine.quantities import BYTES_IN_MB, NS_IN_S
@@ -97,9 +97,9 @@ def _read_file(keys: Keys) -> File:
     return keys.of(File)
 
 
-def _read_slot(keys: Keys) -> tuple[Slot, SlotSources]:
+def _read_slot(keys: Keys) -> tuple[LoadedSlot, SlotSources]:
     of_slot = keys.optional_part("sources", _read_slot_sources, SlotSources())
-    return keys.of(Slot), of_slot
+    return keys.of(LoadedSlot), of_slot
 
 
 def _read_slot_sources(keys: Keys) -> SlotSources:

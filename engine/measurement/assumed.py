@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 
 from engine.burst import scenario as limits
 from engine.burst.arrangement import Arrangement
-from engine.burst.scenario import Coupling, File, InvalidScenario, Scenario, Slot
+from engine.burst.scenario import Coupling, File, InvalidScenario, LoadedSlot, Scenario
 from engine.estimates.body import LEAST_OF_BUS
 from engine.estimates.file_sizes import MEGAPIXELS, FormatKind, file_sizes, held_size, pixels
 from engine.estimates.memory import Frame, usual_memory
@@ -248,11 +248,11 @@ def _usual_memory(body: AssumedBody) -> Figure:
     return usual_memory(Frame(files_mb, _held_of(body, first).value), max(body.rates))
 
 
-def _side(slot: AssumedSlot, card: AssumedCard) -> tuple[Slot, SlotSources]:
+def _side(slot: AssumedSlot, card: AssumedCard) -> tuple[LoadedSlot, SlotSources]:
     limit = slot.slot_limit_mb_s or unknown_limit(slot.bus_mb_s or 0)
     write = card.write_mb_s or Figure(limit.value, HALF_TO_ALL)
     overhead = slot.overhead_s or Figure(0.0, EXACT)
-    together = Slot(
+    together = LoadedSlot(
         write_mb_s=write.value, overhead_s=overhead.value, slot_limit_mb_s=limit.value,
         bus_mb_s=slot.bus_mb_s,
     )  # fmt: skip

@@ -18,7 +18,7 @@ LEAST_CHANGE = 0.05  # a share of the rate: repeated runs differ by some per cen
 
 
 @dataclass(frozen=True)
-class Difference:
+class CardDifference:
     """Frames that a first card gets more than a second: middle and ends of the 80 % range.
 
     `more_runs` is how many more of each would tell the two apart, about; None: they are told apart,
@@ -41,7 +41,7 @@ class Difference:
         return self.low > 0 or self.high < 0
 
 
-def difference(first: Real, second: Real, runs: int) -> Difference:
+def difference(first: Real, second: Real, runs: int) -> CardDifference:
     """The difference of the frames of two cards in equally likely bodies, after `runs` of each.
 
     Ranges narrow as the root of the number of runs.
@@ -52,7 +52,7 @@ def difference(first: Real, second: Real, runs: int) -> Difference:
         towards_none = middle - low if middle > 0 else high - middle
         wanted = math.ceil(runs * (towards_none / abs(middle)) ** 2)
         more = min(max(wanted - runs, 1), MOST_MORE_RUNS)
-    return Difference(low, middle, high, more)
+    return CardDifference(low, middle, high, more)
 
 
 def change(moments: Sequence[float], rates: Sequence[float]) -> float | None:

@@ -12,9 +12,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from engine.measurement.forward import Real, seen_by
-from engine.measurement.learnt import Learnt
+from engine.measurement.learnt import LearntBody
 from engine.measurement.population import burst_spread
-from engine.measurement.runs import Run
+from engine.measurement.runs import ObservedRun
 
 SEED = 2
 AS_GOOD = 0.85  # of the best: a run that takes less effort is then the better one
@@ -34,18 +34,18 @@ class NextTest:
 
 
 @dataclass(frozen=True)
-class Outcomes:
+class PossibleOutcomes:
     """What every body would show of each run that could be made, a column an observation."""
 
     of_runs: Sequence[tuple[Real, float]]
 
     @classmethod
-    def of(cls, learnt: Learnt, candidates: Sequence[Run]) -> "Outcomes":
+    def of(cls, learnt: LearntBody, candidates: Sequence[ObservedRun]) -> "PossibleOutcomes":
         """Those of `candidates`, with what each of them takes in seconds."""
         return cls([_outcome(learnt, run) for run in candidates])
 
 
-def ranked_tests(outcomes: Outcomes, wanted: Real, of_bursts: Real) -> list[NextTest]:
+def ranked_tests(outcomes: PossibleOutcomes, wanted: Real, of_bursts: Real) -> list[NextTest]:
     """The runs that help to know `wanted`, a figure of every body, the best first.
 
     `of_bursts` is the same figure of one burst of each: that bursts differ is not to be learnt. Of
@@ -66,7 +66,7 @@ def ranked_tests(outcomes: Outcomes, wanted: Real, of_bursts: Real) -> list[Next
     return sorted(helpful, key=rank)
 
 
-def _outcome(learnt: Learnt, run: Run) -> tuple[Real, float]:
+def _outcome(learnt: LearntBody, run: ObservedRun) -> tuple[Real, float]:
     """What each body would show of the run, a column an observation, and the usual effort."""
     random = np.random.Generator(np.random.PCG64(SEED))
     accuracy, count = run.accuracy, learnt.population.count

@@ -19,7 +19,7 @@ from engine.burst.plan import COUPLING_NUMBER, PARALLEL
 from engine.figures.key import Factor, FigureKind
 from engine.measurement.forward import OBSERVED, SHORTEST_HOLD_S, Noted, Real, Seen
 from engine.measurement.population import Population, Unknowns, Whole
-from engine.measurement.runs import Run, values_of
+from engine.measurement.runs import ObservedRun, values_of
 from engine.quantities import BYTES_IN_MB
 from engine.uncertainty.sources import COUPLING, ENCODER, FILES, FRAME_RATE, HELD, MEMORY
 
@@ -49,7 +49,7 @@ QuickRun = Any  # a record of RUN, whose fields the type checker doesn't know
 class QuickLook:
     """The fluid model of `runs`, and how well it fits what was noted of them."""
 
-    def __init__(self, runs: Sequence[Run], unknowns: Unknowns, noted: Noted) -> None:
+    def __init__(self, runs: Sequence[ObservedRun], unknowns: Unknowns, noted: Noted) -> None:
         self._unknowns, self._noted = unknowns, noted
         self._records = np.zeros(len(runs), dtype=RUN)
         for record, run in zip(self._records, runs, strict=True):
@@ -89,7 +89,7 @@ class QuickLook:
         return columns, population.bursts, population.holds_s, population.couplings
 
 
-def _fill(record: QuickRun, run: Run, unknowns: Unknowns) -> None:
+def _fill(record: QuickRun, run: ObservedRun, unknowns: Unknowns) -> None:
     scenario, values = run.scenario, values_of(run.scenario)
     used = len(scenario.slots) if scenario.arrangement.writes_both else 1
     for number, slot in enumerate(scenario.slots[:used]):

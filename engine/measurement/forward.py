@@ -18,7 +18,7 @@ from engine.burst.plan import (
 )
 from engine.cores import in_parts
 from engine.measurement.population import Population, PopulationDraws, Whole
-from engine.measurement.runs import Run
+from engine.measurement.runs import ObservedRun
 from engine.quantities import NS_IN_S
 from engine.uncertainty.draws import drawn_plans
 from engine.uncertainty.sweep import shoot_all
@@ -53,7 +53,7 @@ class Noted:
     did_not_slow: NDArray[np.bool_]
 
     @classmethod
-    def of(cls, runs: Sequence[Run]) -> "Noted":
+    def of(cls, runs: Sequence[ObservedRun]) -> "Noted":
         """Standard deviations: in frames and seconds, or of the logarithm of rate and size."""
 
         def column(name: str) -> Real:
@@ -68,7 +68,7 @@ class Noted:
         )
 
 
-def seen_by(population: Population, runs: Sequence[Run]) -> Seen:
+def seen_by(population: Population, runs: Sequence[ObservedRun]) -> Seen:
     """What every guess would have shown of every run, by the event loop of all predictions."""
     plans = _plans(population, runs)
     bursts = np.exp(population.bursts)
@@ -92,7 +92,7 @@ def seen_by(population: Population, runs: Sequence[Run]) -> Seen:
     )
 
 
-def _plans(population: Population, runs: Sequence[Run]) -> Records:
+def _plans(population: Population, runs: Sequence[ObservedRun]) -> Records:
     """All (axes: guess, run), but for the sizes of files and how long the button is down."""
     unsized = np.ones(population.count)
     plans = [

@@ -31,7 +31,7 @@ from engine.measurement.population import (
     drawn_couplings,
     format_columns,
 )
-from engine.measurement.runs import Run
+from engine.measurement.runs import ObservedRun
 
 BODIES = 200  # at a time; those of LAST_ROUNDS are kept in the end
 FIRST_BODIES = 8  # times as many are drawn at first, so that no kind of body is overlooked
@@ -57,7 +57,7 @@ SEED = 0
 class Learning:
     """Learning under way: `advance` until `is_done`."""
 
-    runs: Sequence[Run]
+    runs: Sequence[ObservedRun]
     count: int = BODIES
     seed: int = SEED
     population: Population = field(init=False)
@@ -227,7 +227,7 @@ class Learning:
         self.population = replace(now, sizes=drawn)
 
 
-def learn(runs: Sequence[Run], count: int = BODIES, seed: int = SEED) -> Population:
+def learn(runs: Sequence[ObservedRun], count: int = BODIES, seed: int = SEED) -> Population:
     """Equally likely bodies after all that `runs` have shown; the same at every call."""
     learning = Learning(runs, count, seed)
     while not learning.is_done:

@@ -15,7 +15,7 @@ from engine.figures.uncertainty import LogNormal, Uncertainty
 from engine.measurement.forward import Noted, Real, misfits, seen_by
 from engine.measurement.learning import BODIES, LAST_ROUNDS
 from engine.measurement.population import Population, PopulationDraws, drawn_couplings
-from engine.measurement.runs import Run, values_of
+from engine.measurement.runs import ObservedRun, values_of
 from engine.quantities import HIGH, LOW, MIDDLE, NS_IN_S
 from engine.uncertainty.intervals import Interval, interval, sum_of_depths
 from engine.uncertainty.sources import COUPLING, FILES, Sources
@@ -29,7 +29,7 @@ SEED = 0
 
 
 @dataclass(frozen=True)
-class LearntFigure:
+class LearntRange:
     """A figure against the one that was assumed: middle and ends of the 80 % range, and before."""
 
     low: float
@@ -66,20 +66,20 @@ class LearntPrediction:
 
 
 @dataclass(frozen=True)
-class Learnt:
+class LearntBody:
     """Equally likely bodies after `runs`."""
 
-    runs: Sequence[Run]
+    runs: Sequence[ObservedRun]
     population: Population
 
     @classmethod
-    def before_runs(cls) -> "Learnt":
+    def before_runs(cls) -> "LearntBody":
         """Nothing: all figures of a set-up are as they are assumed."""
         random = np.random.Generator(np.random.PCG64(SEED))
         return cls((), Population.drawn((), BODIES * LAST_ROUNDS, random))
 
     @cached_property
-    def figures(self) -> dict[FigureKey, LearntFigure]:
+    def figures(self) -> dict[FigureKey, LearntRange]:
         """Every figure that was not known exactly, as ratios to what was assumed."""
         unknowns = self.population.unknowns
         before = unknowns.figures | {
@@ -177,10 +177,10 @@ class Learnt:
         draws = PopulationDraws(self.with_figures(sources, figures), figures, sizes)
         return sweep([scenario], [sources], [draws])
 
-    def _figure(self, key: FigureKey, before: Uncertainty) -> LearntFigure:
+    def _figure(self, key: FigureKey, before: Uncertainty) -> LearntRange:
         ends = np.quantile(self.population.ratios(key), (LOW, MIDDLE, HIGH))
         low, middle, high = map(float, ends)
-        return LearntFigure(low, middle, high, *before.ends)
+        return LearntRange(low, middle, high, *before.ends)
 
     def with_figures(self, sources: Sources, figures: FigureOfFactor) -> Population:
         """The population with figures that no run was about, as they are assumed."""

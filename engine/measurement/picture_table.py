@@ -21,7 +21,7 @@ _MOMENT = re.compile(r"(\d{4})[-:](\d\d)[-:](\d\d)[ T](\d\d):(\d\d):(\d\d)(?:[.,
 _SECONDS = re.compile(r"-?\d{1,12}(?:\.(\d{1,6}))?")
 
 
-class BadTable(ValueError):
+class BadPictureTable(ValueError):
     """A table that can't be read; `sentences` has one for each line, the first few of them."""
 
     def __init__(self, sentences: list[str]) -> None:
@@ -30,7 +30,7 @@ class BadTable(ValueError):
 
 
 def read_pictures(text: str) -> list[Picture]:
-    """The pictures of a table, with or without a header. Raises :class:`BadTable`."""
+    """The pictures of a table, with or without a header. Raises :class:`BadPictureTable`."""
     pictures, faults = [], []
     for number, cells in enumerate(csv.reader(io.StringIO(text.replace("\0", ""))), 1):
         if not any(cells) or (number == 1 and cells[0].strip().casefold() == HEADER[0]):
@@ -42,9 +42,9 @@ def read_pictures(text: str) -> list[Picture]:
         if len(faults) >= MOST_FAULTS or len(pictures) > MANY:
             break
     if faults:
-        raise BadTable(faults)
+        raise BadPictureTable(faults)
     if not pictures:
-        raise BadTable(["There is no line with a name, a time and a size."])
+        raise BadPictureTable(["There is no line with a name, a time and a size."])
     return pictures
 
 

@@ -18,7 +18,7 @@ from engine.burst.plan import COUPLING_NUMBER
 from engine.burst.scenario import Scenario
 from engine.figures.key import Factor, FigureKey, FigureKind
 from engine.figures.uncertainty import Uncertainty
-from engine.measurement.runs import Run
+from engine.measurement.runs import ObservedRun
 from engine.uncertainty.sources import COUPLING, FILES, ODDS_OF_COUPLING, Sources
 
 Real = NDArray[np.float64]
@@ -40,7 +40,7 @@ class Unknowns:
     couplings: list[FigureKey]
 
     @classmethod
-    def of(cls, runs: Iterable[Run]) -> "Unknowns":
+    def of(cls, runs: Iterable[ObservedRun]) -> "Unknowns":
         """All that the runs have, each figure as sure as the first of them says."""
         found = cls({}, {}, [])
         for run in runs:
@@ -87,7 +87,9 @@ class Population:
     couplings: Whole
 
     @classmethod
-    def drawn(cls, runs: Sequence[Run], count: int, random: np.random.Generator) -> "Population":
+    def drawn(
+        cls, runs: Sequence[ObservedRun], count: int, random: np.random.Generator
+    ) -> "Population":
         """So many guesses from what is assumed."""
         unknowns = Unknowns.of(runs)
         sizes = random.standard_normal((count, len(unknowns.formats))) * unknowns.format_spreads
@@ -187,18 +189,18 @@ class PopulationDraws:
         return self.population.couplings_of(self.figures, scenario)
 
 
-def format_columns(runs: Sequence[Run], unknowns: Unknowns) -> Whole:
+def format_columns(runs: Sequence[ObservedRun], unknowns: Unknowns) -> Whole:
     """The format of each run."""
     names = [run.figures[FILES] for run in runs]
     return np.array([unknowns.format_column[name] for name in names], dtype=np.int64)
 
 
-def burst_spreads(runs: Sequence[Run]) -> Real:
+def burst_spreads(runs: Sequence[ObservedRun]) -> Real:
     """How far the mean size of each run's burst may be from that of its format."""
     return np.array([burst_spread(run) for run in runs])
 
 
-def burst_spread(run: Run) -> float:
+def burst_spread(run: ObservedRun) -> float:
     """From burst to burst, and what is left of the spread from frame to frame in the mean."""
     frames = run.observed.frames or run.observed.frames_at_full_speed or run.scenario.frames_due
     within = run.sources.within_burst / math.sqrt(frames)

@@ -131,7 +131,7 @@ def accuracy_of(method: Method, observed: Observed, frame_rate_fps: float) -> Ac
 
 
 @dataclass(frozen=True, kw_only=True)
-class Run:
+class ObservedRun:
     """A hold on a set-up, with everything as it is assumed, and what was `observed` of it.
 
     `sources` say how sure the assumed numbers are, `figures` which figure each of their factors is:

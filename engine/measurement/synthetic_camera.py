@@ -18,7 +18,7 @@ from engine.burst.result import Result
 from engine.measurement.capture_times import Picture, seconds_of
 from engine.measurement.forward import Seen, seen_by
 from engine.measurement.population import Population
-from engine.measurement.runs import Observed, Run
+from engine.measurement.runs import Observed, ObservedRun
 from engine.quantities import BYTES_IN_MB, NS_IN_S
 
 Samples = NDArray[np.float32]
@@ -122,7 +122,9 @@ def _click(rate_hz: int) -> NDArray[np.float64]:
     return np.asarray(tones / len(CLICK_HZ) * np.exp(-moments / (CLICK_S / 4)))
 
 
-def stand_in_runs(runs: Sequence[Run], seed: int = 0) -> tuple[Population, list[Run]]:
+def stand_in_runs(
+    runs: Sequence[ObservedRun], seed: int = 0
+) -> tuple[Population, list[ObservedRun]]:
     """A body drawn from what `runs` assume of it, and the runs with what testing it would show.
 
     Human error is in it: counts, thumbs and ears err as `runs.ACCURACY` says. What the given runs
@@ -138,7 +140,7 @@ def stand_in_runs(runs: Sequence[Run], seed: int = 0) -> tuple[Population, list[
     ]
 
 
-def _observed(run: Run, seen: Seen, place: int, random: np.random.Generator) -> Observed:
+def _observed(run: ObservedRun, seen: Seen, place: int, random: np.random.Generator) -> Observed:
     noted, accuracy = run.observed, run.accuracy
 
     def erring(value: float, deviation: float) -> float:

@@ -4,16 +4,16 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from engine.burst.arrangement import Arrangement
-from engine.burst.scenario import Coupling, File, Scenario, Slot
+from engine.burst.scenario import Coupling, File, LoadedSlot, Scenario
 from engine.figures.uncertainty import EXACT, Uncertainty
 from engine.uncertainty.sources import SlotSources, Sources
 
 
 @dataclass(frozen=True, kw_only=True)
-class Side:
+class CandidateSide:
     """A card in one slot of the body: what they reach together, and how sure that is."""
 
-    slot: Slot
+    slot: LoadedSlot
     sources: SlotSources
 
 
@@ -27,7 +27,7 @@ class Candidate:
     """
 
     key: str
-    sides: tuple[Side | None, ...]
+    sides: tuple[CandidateSide | None, ...]
     price_cents: int | None = None
     owned: bool = False
     copy_mb_s: float | None = None
@@ -101,7 +101,7 @@ class Option:
         )
 
     @property
-    def sides(self) -> list[Side]:
+    def sides(self) -> list[CandidateSide]:
         """Its cards, each in its slot; raises ValueError where one doesn't fit."""
         sides = [card.sides[number] for number, card in enumerate(self.cards)]
         fitted = [side for side in sides if side is not None]

@@ -23,7 +23,7 @@ from engine.burst.plan import (
 from engine.burst.scenario import Scenario
 from engine.figures.key import Factor, FigureKind
 from engine.quantities import BYTES_IN_MB, MB_IN_GB, ns_of
-from engine.selection.candidates import Option, Side
+from engine.selection.candidates import CandidateSide, Option
 from engine.selection.kernels.pair_search import Drawn
 from engine.selection.options import Evaluation
 from engine.uncertainty.draws import Draws, drawn_bodies, drawn_slots, frame_sizes, timed_as
@@ -42,7 +42,7 @@ class CardsOfSlot:
     `capacity_bytes` is the room in the morning of a day.
     """
 
-    sides: list[Side]
+    sides: list[CandidateSide]
     numbers: Whole
     rows: Records
     capacity_bytes: Whole

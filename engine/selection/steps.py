@@ -9,10 +9,10 @@ from itertools import islice
 import numpy as np
 
 from engine.burst.arrangement import Arrangement
-from engine.burst.scenario import COUPLINGS, File, Slot
+from engine.burst.scenario import COUPLINGS, File, LoadedSlot
 from engine.cores import CORES, on_all_cores
 from engine.figures.uncertainty import MEASURED_HERE
-from engine.selection.candidates import Camera, Candidate, ShootingMode, Side, SlotUse
+from engine.selection.candidates import Camera, Candidate, CandidateSide, ShootingMode, SlotUse
 from engine.selection.choice import Choice
 from engine.selection.evaluate import confirmed, evaluate, outcomes
 from engine.selection.options import DRAWS, Block, Evaluation, Options, Whole
@@ -133,8 +133,8 @@ def _find(evaluation: Evaluation, block: Block) -> Shortlist:
 
 def load() -> None:
     """Loads what is compiled, or compiles it, for which the first choice would have to wait."""
-    slot = Slot(write_mb_s=100, free_mb=1_000)
-    side = Side(slot=slot, sources=SlotSources(write_mb_s=MEASURED_HERE))
+    slot = LoadedSlot(write_mb_s=100, free_mb=1_000)
+    side = CandidateSide(slot=slot, sources=SlotSources(write_mb_s=MEASURED_HERE))
     card = Candidate(key="any", sides=(side, side))
     mode = ShootingMode(name="any", frame_rate_fps=10, files=(File(name="raw", mb=20),))
     camera = Camera(

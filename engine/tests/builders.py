@@ -5,21 +5,21 @@ from typing import Any
 
 from hypothesis import strategies as st
 
-from engine import File, InvalidScenario, Scenario, Slot
+from engine import File, InvalidScenario, LoadedSlot, Scenario
 from engine.burst.arrangement import Arrangement
 from engine.burst.scenario import COUPLINGS, Hold
 from engine.figures.key import FIELD_OF_SLOT
 from engine.figures.uncertainty import LogNormal
 from engine.uncertainty.sources import SlotSources, Sources
 
-SLOT_KEYS = {field.name for field in fields(Slot)}
+SLOT_KEYS = {field.name for field in fields(LoadedSlot)}
 
 
 def scenario(**changes: Any) -> Scenario:
     """A sport body with room for 24 frames; `file_mb`, `write_mb_s` and the like set its parts."""
     file = File(name="raw", mb=changes.pop("file_mb", 50))
     of_slot = {"write_mb_s": 230} | {key: changes.pop(key) for key in SLOT_KEYS & changes.keys()}
-    slot = Slot(**of_slot)
+    slot = LoadedSlot(**of_slot)
     defaults = {"frame_rate_fps": 20, "hold_s": 6, "memory_mb": 1200}
     return Scenario(**defaults | {"files": (file,), "slots": (slot,)} | changes)
 
@@ -44,7 +44,7 @@ def _round_or_any(lowest: float, highest: float) -> st.SearchStrategy[float]:
 
 
 @st.composite
-def slots(draw: st.DrawFn) -> Slot:
+def slots(draw: st.DrawFn) -> LoadedSlot:
     """Any card side; caches and nearly full cards one time in three."""
     free_mb = draw(st.none() | _round_or_any(0, 5000))
     write_mb_s = draw(_round_or_any(1, 2000))
@@ -56,7 +56,7 @@ def slots(draw: st.DrawFn) -> Slot:
             extras["cache_flush_mb_s"] = draw(_round_or_any(1, 1000))
     if free_mb is not None and draw(st.integers(0, 2)) == 0:
         extras |= {"slow_below_free_mb": draw(_round_or_any(1, 2000)), "slow_factor": 0.3}
-    return Slot(
+    return LoadedSlot(
         write_mb_s=write_mb_s,
         overhead_s=draw(st.just(0.0) | _round_or_any(0, 0.2)),
         free_mb=free_mb,

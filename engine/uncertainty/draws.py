@@ -28,7 +28,7 @@ from engine.burst.plan import (
     plan_of,
     power_of_two,
 )
-from engine.burst.scenario import Scenario, Slot
+from engine.burst.scenario import LoadedSlot, Scenario
 from engine.figures.key import Factor, FigureKind
 from engine.figures.uncertainty import EXACT, Uncertainty
 from engine.uncertainty.sources import (
@@ -228,7 +228,7 @@ def drawn_bodies(scenario: Scenario, sources: Sources, draws: AnyDraws) -> Recor
 
 
 def drawn_slots(
-    nominal: SlotPlan, slot: Slot, sources: SlotSources, draws: AnyDraws, number: int
+    nominal: SlotPlan, slot: LoadedSlot, sources: SlotSources, draws: AnyDraws, number: int
 ) -> Records:
     """The plan of `slot`, number 0 or 1 and nominally `nominal`, in each draw.
 

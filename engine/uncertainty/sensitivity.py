@@ -8,7 +8,7 @@ import numpy as np
 
 from engine.burst.bottleneck import better_scenario
 from engine.burst.event_loop import NEVER
-from engine.burst.scenario import HOLD_S, Scenario, Slot
+from engine.burst.scenario import HOLD_S, LoadedSlot, Scenario
 from engine.burst.simulate import simulate
 from engine.figures.key import Factor
 from engine.uncertainty.draws import Draws
@@ -72,7 +72,7 @@ def _deepest(scenarios: list[Scenario], depth: int) -> int | None:
     return None if None in depths else max(depth for depth in depths if depth is not None)
 
 
-def _with_room(slot: Slot) -> Slot:
+def _with_room(slot: LoadedSlot) -> LoadedSlot:
     return replace(slot, free_mb=None, slow_below_free_mb=0.0)
 
 

@@ -122,7 +122,7 @@ class EstimatedFigure(BodyFigure):
         return self.body.assumed.get(self.key)
 
 
-class Learnt(models.Model):
+class FromRuns(models.Model):
     """From how many runs something was learnt, and when."""
 
     runs = models.PositiveIntegerField()
@@ -137,7 +137,7 @@ class Learnt(models.Model):
         return f"learnt from {self.runs} run{'' if self.runs == 1 else 's'}, {day(self.learnt_on)}"
 
 
-class LearntNumber(Learnt):
+class LearntNumber(FromRuns):
     """A number that was learnt, along with others.
 
     `samples` are equally likely ratios to its value, with blanks between them, in an order that all
@@ -186,7 +186,7 @@ class LearntFigure(LearntNumber, BodyFigure):
         return Figure(self.value, self.uncertainty, self.why)
 
 
-class LearntCoupling(Learnt):
+class LearntCoupling(FromRuns):
     """How the slots of a body share the work in an arrangement, with the odds of that."""
 
     body = models.ForeignKey(Body, models.CASCADE, related_name="learnt_couplings")

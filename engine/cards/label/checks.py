@@ -18,7 +18,7 @@ from engine.cards.standards import (
 ROUNDED = 0.05  # 1867x restates 280 MB/s: makers round both
 
 
-class Finding(StrEnum):
+class NoteKind(StrEnum):
     """What kind of note a note is."""
 
     CONTRADICTS = "contradiction"
@@ -31,21 +31,21 @@ class Finding(StrEnum):
 class Note:
     """One sentence on marks taken together."""
 
-    finding: Finding
+    finding: NoteKind
     says: str
 
 
 def notes_on(face: Face, given: Sequence[tuple[str, Any]]) -> tuple[Note, ...]:
     """All that there is to say on `face`, which was made of the fields and values in `given`."""
     checks = (
-        (Finding.CONTRADICTS, _given_twice(given)),
-        (Finding.CONTRADICTS, _capacity(face)),
-        (Finding.CONTRADICTS, _bus_and_classes(face)),
-        (Finding.CONTRADICTS, _figures(face)),
-        (Finding.WARNS, _suspicious(face)),
-        (Finding.WARNS, _numeral(face, given)),
-        (Finding.REPEATS, _repeated(face)),
-        (Finding.MISSING, _missing(face)),
+        (NoteKind.CONTRADICTS, _given_twice(given)),
+        (NoteKind.CONTRADICTS, _capacity(face)),
+        (NoteKind.CONTRADICTS, _bus_and_classes(face)),
+        (NoteKind.CONTRADICTS, _figures(face)),
+        (NoteKind.WARNS, _suspicious(face)),
+        (NoteKind.WARNS, _numeral(face, given)),
+        (NoteKind.REPEATS, _repeated(face)),
+        (NoteKind.MISSING, _missing(face)),
     )
     return tuple(Note(finding, says) for finding, sentences in checks for says in sentences)
 

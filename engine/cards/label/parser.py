@@ -27,7 +27,7 @@ LONGEST_TEXT = 2_000  # characters; a shop's line has a tenth of that
 
 
 @dataclass(frozen=True)
-class Mark:
+class LabelMark:
     """One mark: its `text` as found from `start` on, and its words."""
 
     kind: str
@@ -37,7 +37,7 @@ class Mark:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Reading:
+class LabelReading:
     """What came of a text: the face, its marks in order, notes on them, and what was not read.
 
     `cut` tells that only the first LONGEST_TEXT characters were read.
@@ -45,18 +45,18 @@ class Reading:
 
     text: str
     face: Face
-    marks: tuple[Mark, ...]
+    marks: tuple[LabelMark, ...]
     notes: tuple[Note, ...]
     unread: tuple[str, ...]
     cut: bool
 
 
-def read_marks(text: str) -> Reading:
+def read_marks(text: str) -> LabelReading:
     """Reads any text; of a longer one than LONGEST_TEXT only its start."""
     tokens = list(_tokens(text[:LONGEST_TEXT]))
     marks = sorted([*_plain(tokens), *_speeds(tokens)], key=lambda mark: mark.start)
     face = _face(marks)
-    return Reading(
+    return LabelReading(
         text=text[:LONGEST_TEXT],
         face=face,
         marks=tuple(marks),
@@ -69,7 +69,7 @@ def read_marks(text: str) -> Reading:
 _Token = tuple[str, re.Match[str]]
 
 
-def _unread(tokens: Sequence[_Token], marks: Sequence[Mark]) -> Iterator[str]:
+def _unread(tokens: Sequence[_Token], marks: Sequence[LabelMark]) -> Iterator[str]:
     """What is no mark, and numbers that may be speeds but say of nothing."""
     read = {mark.start for mark in marks}
     for kind, found in tokens:
@@ -87,13 +87,13 @@ def _tokens(text: str) -> Iterator[_Token]:
         place = found.end() if found else place + 1
 
 
-def _plain(tokens: Sequence[_Token]) -> Iterator[Mark]:
+def _plain(tokens: Sequence[_Token]) -> Iterator[LabelMark]:
     for kind, found in tokens:
         if kind in WORDS:
-            yield Mark(kind, found[0], found.start(), WORDS[kind](found))
+            yield LabelMark(kind, found[0], found.start(), WORDS[kind](found))
 
 
-def _speeds(tokens: Sequence[_Token]) -> Iterator[Mark]:
+def _speeds(tokens: Sequence[_Token]) -> Iterator[LabelMark]:
     """The speeds, each with the direction that stands beside it in its own clause.
 
     Of speeds without a direction the first is for reading, the second for writing; the third of
@@ -119,7 +119,7 @@ def _speeds(tokens: Sequence[_Token]) -> Iterator[Mark]:
         way = ways.get(place, "")
         if not way and left and (left[0] != "sustained" or known == len(SPEEDS_OF_THREE)):
             way = left.pop(0)
-        yield Mark("speed", match[0], match.start(), speed_words(way, mb_s, remark))
+        yield LabelMark("speed", match[0], match.start(), speed_words(way, mb_s, remark))
 
 
 SPEEDS_OF_THREE = ("read", "write", "sustained")
@@ -168,7 +168,7 @@ def _way(found: re.Match[str]) -> str:
     return "sustained" if found["holds"] or found["held"] else "write"
 
 
-def _face(marks: Sequence[Mark]) -> Face:
+def _face(marks: Sequence[LabelMark]) -> Face:
     """The face on which of two marks for one thing the first holds."""
     given: dict[str, Any] = {}
     classes: dict[str, None] = {}

@@ -6,7 +6,7 @@ from unittest import TestCase
 
 from hypothesis import assume, example, given, settings
 
-from engine import Slot
+from engine import LoadedSlot
 from engine.burst.bottleneck import Bottleneck, better_scenario
 from engine.burst.scenario import HOLD_S
 from engine.burst.simulate import simulate
@@ -19,7 +19,7 @@ def bottleneck(**changes) -> Bottleneck:
 
 def two(first: float, second: float, **of_both) -> dict[str, object]:
     """Two slots that write at these MB/s, the same to both."""
-    slots = tuple(Slot(write_mb_s=speed, **of_both) for speed in (first, second))
+    slots = tuple(LoadedSlot(write_mb_s=speed, **of_both) for speed in (first, second))
     return {"arrangement": "mirror", "slots": slots}
 
 
@@ -47,7 +47,7 @@ class NamedCases(TestCase):
         self.assertEqual((("encoder",), ("slot 1",)), (found.fills, found.limits))
 
     def test_after_the_wall_the_regime_counts_in_which_the_burst_ended(self) -> None:
-        fast_then_slow = (Slot(write_mb_s=900, free_mb=1_000), Slot(write_mb_s=85))
+        fast_then_slow = (LoadedSlot(write_mb_s=900, free_mb=1_000), LoadedSlot(write_mb_s=85))
         worn = {"cache_mb": 800, "cache_write_mb_s": 900, "write_mb_s": 85}
         nearly_full = {"write_mb_s": 850, "slow_factor": 0.1, "free_mb": 5_000,
                        "slow_below_free_mb": 4_500}  # fmt: skip
@@ -106,7 +106,8 @@ class Laws(TestCase):
     @given(scenarios(most_resume_frames=1))
     def test_the_rate_after_the_wall_is_that_of_the_frames(self, burst) -> None:
         constant = tuple(
-            Slot(write_mb_s=slot.effective_mb_s, overhead_s=slot.overhead_s) for slot in burst.slots
+            LoadedSlot(write_mb_s=slot.effective_mb_s, overhead_s=slot.overhead_s)
+            for slot in burst.slots
         )
         burst = replace(burst, slots=constant)
         fps = Bottleneck(simulate(burst)).sustained_fps

@@ -7,7 +7,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from engine import File, Result, Slot
+from engine import File, LoadedSlot, Result
 from engine.burst.bottleneck import Bottleneck
 from engine.burst.result import HoldResult
 from engine.burst.scenario import Hold
@@ -115,14 +115,17 @@ class NamedCases(TestCase):
                 self.assertLess(after.frames, before.frames)
 
     def test_overflow_onto_a_faster_card_can_lose_frames_to_a_smaller_file(self) -> None:
-        slots = (Slot(write_mb_s=50, free_mb=190), Slot(write_mb_s=900))
+        slots = (LoadedSlot(write_mb_s=50, free_mb=190), LoadedSlot(write_mb_s=900))
         burst = scenario(slots=slots, arrangement="overflow", memory_mb=100)
         smaller = replace(burst, files=(File(name="raw", mb=45),))
         self.assertLess(simulate(smaller).frames, simulate(burst).frames)
 
     def test_arrangements_and_couplings_by_hand(self) -> None:
         # A pair of 40 + 10 MB; slot 1 at 200 MB/s with 10 ms a frame, slot 2 at 100 with 20 ms.
-        slots = (Slot(write_mb_s=200, overhead_s=0.01), Slot(write_mb_s=100, overhead_s=0.02))
+        slots = (
+            LoadedSlot(write_mb_s=200, overhead_s=0.01),
+            LoadedSlot(write_mb_s=100, overhead_s=0.02),
+        )
         files = (File(name="raw", mb=40), File(name="jpeg", mb=10))
         for arrangement, coupling, frame_ms in (
             ("single", "parallel", 260),
@@ -146,14 +149,17 @@ class NamedCases(TestCase):
                 self.assertAlmostEqual(1000 / frame_ms, Bottleneck(result).sustained_fps or 0)
 
     def test_overflow_goes_on_in_slot_2_until_that_is_full_too(self) -> None:
-        slots = (Slot(write_mb_s=1000, free_mb=520), Slot(write_mb_s=1000, free_mb=260))
+        slots = (LoadedSlot(write_mb_s=1000, free_mb=520), LoadedSlot(write_mb_s=1000, free_mb=260))
         result = simulate(scenario(slots=slots, arrangement="overflow"))
         self.assertEqual((15, 0.5), (result.frames, result.overflow_s))
         self.assertEqual((2, 0.75), (result.card_full_slot, result.card_full_s))
 
     def test_a_copy_ends_when_either_card_is_full(self) -> None:
         for free_1, free_2, frames, full in ((520, 260, 5, 2), (260, 520, 5, 1)):
-            slots = (Slot(write_mb_s=1000, free_mb=free_1), Slot(write_mb_s=1000, free_mb=free_2))
+            slots = (
+                LoadedSlot(write_mb_s=1000, free_mb=free_1),
+                LoadedSlot(write_mb_s=1000, free_mb=free_2),
+            )
             result = simulate(scenario(slots=slots, arrangement="mirror"))
             self.assertEqual((frames, full), (result.frames, result.card_full_slot))
 

@@ -3,7 +3,7 @@
 from dataclasses import replace
 from unittest import TestCase
 
-from engine import Slot
+from engine import LoadedSlot
 from engine.burst.simulate import simulate
 from engine.burst.wear import cache_back_s, nearly_full, wear_sentences, worn
 from engine.tests.builders import scenario
@@ -30,9 +30,9 @@ class Wear(TestCase):
                 self.assertIsNone(nearly_full(burst))
 
     def test_in_two_slots_the_plain_card_stays_as_it_is(self) -> None:
-        plain, slows = Slot(write_mb_s=300), Slot(write_mb_s=230, **SLOWS)
+        plain, slows = LoadedSlot(write_mb_s=300), LoadedSlot(write_mb_s=230, **SLOWS)
         burst = scenario(slots=(plain, slows), arrangement="mirror")
-        self.assertEqual((plain, Slot(write_mb_s=92)), nearly_full(burst).slots)
+        self.assertEqual((plain, LoadedSlot(write_mb_s=92)), nearly_full(burst).slots)
 
     def test_the_sentences_have_every_speed_and_the_rest_that_a_cache_takes(self) -> None:
         slot = scenario(**CACHED, **SLOWS).slots[0]
@@ -42,4 +42,4 @@ class Wear(TestCase):
         self.assertIn("first 3 GB go at 460 MB/s; after that it writes 230 MB/s", fresh)
         self.assertIn("30 s of rest", fresh)
         self.assertEqual("with less than 8 GB free it writes 92 MB/s", full)
-        self.assertEqual([], list(wear_sentences(Slot(write_mb_s=100))))
+        self.assertEqual([], list(wear_sentences(LoadedSlot(write_mb_s=100))))

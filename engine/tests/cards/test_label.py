@@ -8,7 +8,7 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from engine.cards.label.checks import Finding
+from engine.cards.label.checks import NoteKind
 from engine.cards.label.face import LEAST_RATIO, PCIE_OF_BUS, Face, estimate_write
 from engine.cards.label.parser import LONGEST_TEXT, read_marks
 from engine.cards.standards import (
@@ -23,7 +23,7 @@ from engine.cards.standards import (
 )
 
 TABLE = Path(__file__).parents[3] / "docs" / "marks.md"
-WORTH_A_LOOK = (Finding.CONTRADICTS, Finding.WARNS)
+WORTH_A_LOOK = (NoteKind.CONTRADICTS, NoteKind.WARNS)
 
 
 def row_of(text: str) -> str:

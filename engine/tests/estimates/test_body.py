@@ -9,7 +9,7 @@ from random import Random
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from engine.burst.scenario import File, Scenario, Slot
+from engine.burst.scenario import File, LoadedSlot, Scenario
 from engine.burst.simulate import simulate
 from engine.cards.standards import CEILING_MB_S, Bus
 from engine.estimates.body import Answers, BodyEstimate, estimated, slot_cap
@@ -34,7 +34,7 @@ def scenario(body: BodyEstimate, frame_rate_fps: float, hold_s: float, card: Fig
     return Scenario(
         frame_rate_fps=frame_rate_fps, hold_s=hold_s, memory_mb=body.memory.value,
         files=(File(name="raw", mb=recording.files[0].value),), held_mb=recording.held.value,
-        slots=(Slot(write_mb_s=card.value, slot_limit_mb_s=cap.value,
+        slots=(LoadedSlot(write_mb_s=card.value, slot_limit_mb_s=cap.value,
                     bus_mb_s=CEILING_MB_S[body.buses[0]]),),
     )  # fmt: skip
 
@@ -71,7 +71,7 @@ class Claims(unittest.TestCase):
             return
         burst = simulate(Scenario(
             frame_rate_fps=fps, hold_s=60, memory_mb=memory_mb, held_mb=frame.held_mb,
-            files=(File(name="raw", mb=file_mb),), slots=(Slot(write_mb_s=write_mb_s),),
+            files=(File(name="raw", mb=file_mb),), slots=(LoadedSlot(write_mb_s=write_mb_s),),
         ))  # fmt: skip
         depth = burst.frames_at_full_speed
         if depth is None or depth >= 1_000:
@@ -106,7 +106,7 @@ class Claims(unittest.TestCase):
             memory_mb, write_mb_s = random.uniform(600, 3_000), random.uniform(100, 400)
             burst = simulate(Scenario(
                 frame_rate_fps=20, hold_s=60, memory_mb=memory_mb,
-                files=(File(name="raw", mb=30),), slots=(Slot(write_mb_s=write_mb_s),),
+                files=(File(name="raw", mb=30),), slots=(LoadedSlot(write_mb_s=write_mb_s),),
             ))  # fmt: skip
             claim = Claim(frames=burst.frames_at_full_speed, kind=RAW, frame_rate_fps=20,
                           write_mb_s=(write_mb_s, write_mb_s * (1 + 1e-9)))  # fmt: skip
@@ -213,7 +213,7 @@ class Coverage(unittest.TestCase):
             megapixels, fps = random.uniform(18, 50), random.uniform(8, 30)
             file_mb = megapixels * 1.085 * math.exp(random.gauss(0, 0.174))
             held_mb = max(file_mb, megapixels * 2 * math.exp(random.gauss(0, 0.2)))
-            slot = Slot(write_mb_s=CEILING_MB_S[bus] * 0.5 ** random.random())
+            slot = LoadedSlot(write_mb_s=CEILING_MB_S[bus] * 0.5 ** random.random())
             true = Scenario(
                 frame_rate_fps=fps * math.exp(random.gauss(0, 0.1)), hold_s=40, held_mb=held_mb,
                 memory_mb=held_mb * fps * random.uniform(1.5, 4),

@@ -11,11 +11,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
-from engine.burst.scenario import File, Scenario, Slot
+from engine.burst.scenario import File, LoadedSlot, Scenario
 from engine.burst.simulate import simulate
 from engine.measurement.capture_times import Picture, find_bursts
 from engine.measurement.picture_files import HEAD_BYTES, NoPicture, read_picture
-from engine.measurement.picture_table import BadTable, as_line, read_pictures
+from engine.measurement.picture_table import BadPictureTable, as_line, read_pictures
 from engine.measurement.synthetic_camera import (
     jpeg_of,
     picture_files,
@@ -24,7 +24,7 @@ from engine.measurement.synthetic_camera import (
 MOMENT = datetime(2026, 5, 1, 6, 30, 12, 340_000)
 BURST = simulate(Scenario(
     frame_rate_fps=20, hold_s=6, memory_mb=1, files=(File(name="jpeg", mb=0.03),),
-    slots=(Slot(write_mb_s=0.3),), held_mb=0.05,
+    slots=(LoadedSlot(write_mb_s=0.3),), held_mb=0.05,
 ))  # fmt: skip
 
 
@@ -134,5 +134,5 @@ class Tables(unittest.TestCase):
             ("a,1,0", "the size must be"), ("a,2026-13-01 00:00:00,1", "no day or time"),
             ("a,1,nan", "the size must be"),
         ):  # fmt: skip
-            with self.subTest(text), self.assertRaisesRegex(BadTable, words):
+            with self.subTest(text), self.assertRaisesRegex(BadPictureTable, words):
                 read_pictures(text)

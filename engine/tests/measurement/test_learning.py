@@ -20,13 +20,13 @@ from engine.measurement.assumed import (
     AssumedSlot,
     setup_of,
 )
-from engine.measurement.experimental_design import Outcomes, ranked_tests
+from engine.measurement.experimental_design import PossibleOutcomes, ranked_tests
 from engine.measurement.fluid import QuickLook
 from engine.measurement.forward import Noted, seen_by
 from engine.measurement.learning import learn
-from engine.measurement.learnt import Learnt
+from engine.measurement.learnt import LearntBody
 from engine.measurement.population import Population
-from engine.measurement.runs import InvalidRun, Method, Observed, Run
+from engine.measurement.runs import InvalidRun, Method, Observed, ObservedRun
 from engine.measurement.synthetic_camera import stand_in_runs
 from engine.uncertainty.sources import ODDS_OF_COUPLING
 
@@ -48,23 +48,23 @@ EVERYTHING = Observed(frames_at_full_speed=1, frames=1, clear_s=1.0)
 def run(
     cards: str = "A", recording: str = "raw", hold_s: float = 5, method: Method = Method.TAP,
     observed: Observed = EVERYTHING,
-) -> Run:  # fmt: skip
+) -> ObservedRun:  # fmt: skip
     arrangement = Arrangement.MIRROR if len(cards) == 2 else Arrangement.SINGLE
     setup = setup_of(
         BODY, format_name=recording, frame_rate_fps=12.0, card_names=tuple(cards),
         arrangement=arrangement, hold_s=hold_s,
     )  # fmt: skip
-    return Run(
+    return ObservedRun(
         scenario=setup.scenario, sources=setup.sources, figures=setup.figures, observed=observed,
         method=method,
     )  # fmt: skip
 
 
-def learnt_of(runs: list[Run]) -> Learnt:
-    return Learnt(runs, learn(runs, count=100))
+def learnt_of(runs: list[ObservedRun]) -> LearntBody:
+    return LearntBody(runs, learn(runs, count=100))
 
 
-def width(learnt: Learnt, key: FigureKey) -> float:
+def width(learnt: LearntBody, key: FigureKey) -> float:
     figure = learnt.figures[key]
     return float(np.log(figure.high / figure.low))
 
@@ -155,12 +155,12 @@ class Learning(unittest.TestCase):
         _, runs = stand_in_runs([run(), run()], 3)
         learnt = learnt_of(runs)
         wanted = learnt.frames_of(run("B").scenario, run("B").sources, dict(run("B").figures))
-        tests = Outcomes.of(learnt, [run(), run("B"), run(recording="jpeg")])
+        tests = PossibleOutcomes.of(learnt, [run(), run("B"), run(recording="jpeg")])
         best, *others = ranked_tests(tests, wanted, wanted)
         self.assertEqual(1, best.place)
         self.assertGreater(best.narrowing, 0.3)
         self.assertTrue(all(one.narrowing < best.narrowing for one in others))
-        lengths = Outcomes.of(learnt, [run("B", hold_s=60), run("B", hold_s=8)])
+        lengths = PossibleOutcomes.of(learnt, [run("B", hold_s=60), run("B", hold_s=8)])
         self.assertEqual(1, ranked_tests(lengths, wanted, wanted)[0].place)
 
     def test_what_no_run_was_about_is_as_it_was_assumed(self) -> None:
@@ -169,7 +169,7 @@ class Learning(unittest.TestCase):
         both = run("AB", recording="jpeg")
         for known in (
             learnt_of(runs),
-            Learnt.before_runs(),
+            LearntBody.before_runs(),
         ):
             guesses = known.with_figures(both.sources, dict(both.figures))
             for name, spread in ((CARD_B, 0.15), (MEMORY, np.log(2) / math.sqrt(3))):

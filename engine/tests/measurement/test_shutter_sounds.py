@@ -9,7 +9,7 @@ import soundfile
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from engine.burst.scenario import File, Scenario, Slot
+from engine.burst.scenario import File, LoadedSlot, Scenario
 from engine.burst.simulate import simulate
 from engine.measurement.shutter_sounds import LONGEST_S, NothingHeard, hear
 from engine.measurement.sound_files import NoSound, read_sound
@@ -23,7 +23,7 @@ from engine.measurement.synthetic_camera import (
 
 BURST = simulate(Scenario(
     frame_rate_fps=20, hold_s=5, memory_mb=600, files=(File(name="raw", mb=25),),
-    slots=(Slot(write_mb_s=150),),
+    slots=(LoadedSlot(write_mb_s=150),),
 ))  # fmt: skip
 TIMES = np.arange(40) / 20
 

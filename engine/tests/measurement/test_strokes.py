@@ -6,7 +6,7 @@ from itertools import accumulate
 from hypothesis import assume, example, given, settings
 from hypothesis import strategies as st
 
-from engine.burst.scenario import File, Scenario, Slot
+from engine.burst.scenario import File, LoadedSlot, Scenario
 from engine.burst.simulate import simulate
 from engine.measurement.strokes import Strokes
 
@@ -17,7 +17,7 @@ def strokes_of(
     """A burst with files of 10 MB as a camera notes it; its depth and its rate once full."""
     result = simulate(Scenario(
         frame_rate_fps=fps, hold_s=max(15.0, 90 / fps), memory_mb=10.0 * buffer_frames + 1,
-        files=(File(name="raw", mb=10),), slots=(Slot(write_mb_s=10 * fps * write_share),),
+        files=(File(name="raw", mb=10),), slots=(LoadedSlot(write_mb_s=10 * fps * write_share),),
         resume_free_frames=resume,
     ))  # fmt: skip
     times = [round(ns / 1e9 / resolution_s) * resolution_s for ns in result.taken_ns]

@@ -7,14 +7,21 @@ from unittest.mock import patch
 
 import numpy as np
 
-from engine import File, InvalidScenario, Slot
+from engine import File, InvalidScenario, LoadedSlot
 from engine.burst.arrangement import Arrangement
 from engine.burst.scenario import ARRANGEMENTS, COUPLINGS, Hold, Scenario
 from engine.burst.simulate import simulate
 from engine.figures.uncertainty import MEASURED_HERE, LogNormal
 from engine.quantities import NS_IN_S
 from engine.selection import goals
-from engine.selection.candidates import Camera, Candidate, Option, ShootingMode, Side, SlotUse
+from engine.selection.candidates import (
+    Camera,
+    Candidate,
+    CandidateSide,
+    Option,
+    ShootingMode,
+    SlotUse,
+)
 from engine.selection.choice import Choice
 from engine.selection.evaluate import evaluate
 from engine.selection.goals import GOALS, columns_of, goals_of
@@ -98,10 +105,10 @@ class Kit:
             copy_mb_s=self.pick(None, 90, 250, 800),
         )
 
-    def side(self, number: int) -> Side:
+    def side(self, number: int) -> CandidateSide:
         free_mb = self.pick(500, 3_000, 64_000, 256_000)
         cache, slow = self.pick(0, 0, 400), self.pick(0, 0, free_mb - 300)
-        slot = Slot(
+        slot = LoadedSlot(
             write_mb_s=self.pick(60, 90, 180, 240, 240, 700),
             overhead_s=self.pick(*self.overheads_s[number]),
             free_mb=free_mb,
@@ -114,7 +121,7 @@ class Kit:
         limit = self.pick(None, 200)
         slot = replace(slot, slot_limit_mb_s=limit)
         sources = SlotSources(write_mb_s=LogNormal(spread), slot_limit_mb_s=LogNormal(self.spread))
-        return Side(slot=slot, sources=sources)
+        return CandidateSide(slot=slot, sources=sources)
 
     def options(self):
         """Every option, one by one."""
@@ -444,18 +451,18 @@ class BruteForceTests(TestCase):
             self.assertAlmostEqual(1 - wall_share, float(choice.options.no_wall[place]), places=5)
 
 
-def roomy(side: Side | None) -> Side | None:
+def roomy(side: CandidateSide | None) -> CandidateSide | None:
     """The same with a card that never fills."""
     return side and replace(side, slot=replace(side.slot, free_mb=None, slow_below_free_mb=0))
 
 
-def constant(side: Side | None) -> Side | None:
+def constant(side: CandidateSide | None) -> CandidateSide | None:
     """The same with a card of one speed."""
     one_speed = {"cache_mb": 0, "cache_write_mb_s": None, "slow_below_free_mb": 0, "slow_factor": 1}
     return side and replace(side, slot=replace(side.slot, **one_speed))
 
 
-def faster(side: Side | None) -> Side | None:
+def faster(side: CandidateSide | None) -> CandidateSide | None:
     """The same with a card that writes a little faster."""
     return side and replace(side, slot=replace(side.slot, write_mb_s=side.slot.write_mb_s * 1.07))
 
@@ -467,8 +474,8 @@ def shoot_all(drawn, pairs, first, second, is_shot, asked, frames, counted) -> N
 
 
 def card(write_mb_s: float, price_cents: int | None, slots: int = 1, **changes) -> Candidate:
-    slot = Slot(write_mb_s=write_mb_s, free_mb=64_000)
-    side = Side(slot=slot, sources=SlotSources(write_mb_s=MEASURED_HERE))
+    slot = LoadedSlot(write_mb_s=write_mb_s, free_mb=64_000)
+    side = CandidateSide(slot=slot, sources=SlotSources(write_mb_s=MEASURED_HERE))
     return Candidate(**{"key": f"{write_mb_s:g}", "sides": (side,) * slots,
                         "price_cents": price_cents, "copy_mb_s": 100} | changes)  # fmt: skip
 
@@ -512,8 +519,8 @@ class ChoiceTests(TestCase):
         self.assertFalse(self.chosen(card(20, 500), card(600, 9_000)).never_full)
 
     def test_steps_tell_what_more_money_buys_and_where_it_is_wasted(self) -> None:
-        slot = Slot(write_mb_s=900, slot_limit_mb_s=500, free_mb=64_000)
-        capped = Side(
+        slot = LoadedSlot(write_mb_s=900, slot_limit_mb_s=500, free_mb=64_000)
+        capped = CandidateSide(
             slot=slot, sources=SlotSources(write_mb_s=MEASURED_HERE, slot_limit_mb_s=MEASURED_HERE)
         )
         best, same = (card(500, price, key=str(price), sides=(capped,), copy_mb_s=copy)
@@ -530,7 +537,8 @@ class ChoiceTests(TestCase):
     def test_a_smaller_card_is_not_copied_sooner_because_less_fits(self) -> None:
         known = SlotSources(write_mb_s=MEASURED_HERE)
         small, large = (
-            Side(slot=Slot(write_mb_s=400, free_mb=gb * 1_000), sources=known) for gb in (32, 512)
+            CandidateSide(slot=LoadedSlot(write_mb_s=400, free_mb=gb * 1_000), sources=known)
+            for gb in (32, 512)
         )
         cards = [card(400, price, key=str(price), sides=(side,), copy_mb_s=90)
                  for price, side in ((1_000, large), (3_000, small))]  # fmt: skip

@@ -6,7 +6,7 @@ from unittest import TestCase
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from engine import File, Slot
+from engine import File, LoadedSlot
 from engine.burst.bottleneck import Bottleneck
 from engine.burst.event_loop import NEVER
 from engine.burst.simulate import simulate
@@ -18,7 +18,7 @@ from engine.uncertainty.what_if import no_wall_write_mb_s, try_change
 
 class WhatIfs(TestCase):
     def test_changes_come_with_their_effect_the_best_first(self) -> None:
-        slots = (Slot(write_mb_s=900), Slot(write_mb_s=230))
+        slots = (LoadedSlot(write_mb_s=900), LoadedSlot(write_mb_s=230))
         base = scenario(slots=slots, arrangement="mirror")
         slower, single, lighter = (
             try_change(simulate(base), replace(base, **change))
@@ -59,7 +59,9 @@ class WhatIfs(TestCase):
     def test_at_the_endless_speed_a_slot_holds_nothing_up(self, burst) -> None:
         needed_mb_s = no_wall_write_mb_s(burst, sources(burst), 0)
         assume(needed_mb_s is not None and 0.001 <= needed_mb_s < 90_000)
-        constant = Slot(write_mb_s=needed_mb_s * 1.00001, overhead_s=burst.slots[0].overhead_s)
+        constant = LoadedSlot(
+            write_mb_s=needed_mb_s * 1.00001, overhead_s=burst.slots[0].overhead_s
+        )
         fixed = simulate(replace(burst, slots=(constant,), resume_free_frames=1))
         assume(burst.memory_mb > 3 * burst.frame_bytes / 1e6)  # room to work side by side
         self.assertIsNone(Bottleneck(fixed).sustained_fps)
@@ -69,7 +71,7 @@ class WhatIfs(TestCase):
         burst = scenario(hold_s=60, memory_mb=150)
         unsure = sources(burst, files=of_files, frame_rate_fps=of_rate)
         needed_mb_s = no_wall_write_mb_s(burst, unsure, 0)
-        constant = replace(burst, slots=(Slot(write_mb_s=needed_mb_s * 1.0001),))
+        constant = replace(burst, slots=(LoadedSlot(write_mb_s=needed_mb_s * 1.0001),))
         came = sweep([constant], [unsure], Draws(1_000)).depths[0, :, 0]
         self.assertAlmostEqual(0.8, (came == NEVER).mean(), delta=0.05)
 
@@ -77,7 +79,7 @@ class WhatIfs(TestCase):
         # 50 MB in 50 ms: all of it, less what slot 2 (20 ms a frame and 20 ms overhead) needs.
         alone = scenario(overhead_s=0.01)
         self.assertAlmostEqual(50 / 0.04, no_wall_write_mb_s(alone, sources(alone), 0) or 0)
-        slots = (Slot(write_mb_s=800), Slot(write_mb_s=2500, overhead_s=0.02))
+        slots = (LoadedSlot(write_mb_s=800), LoadedSlot(write_mb_s=2500, overhead_s=0.02))
         for coupling, needed_mb_s in (("parallel", 1000), ("serial", 5000), ("slowest", 5000 / 3)):
             burst = scenario(slots=slots, arrangement="mirror", coupling=coupling)
             self.assertAlmostEqual(
