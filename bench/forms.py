@@ -1,18 +1,27 @@
-"""The form of a run: what was seen of a burst, by tapping or from a table."""
+"""The forms of a run, of a sound and its strokes, and of a new card's check."""
 
 import json
 import math
+import re
 from datetime import date, timedelta
+from functools import cached_property
 from typing import Any, ClassVar
 
 from django import forms
 from django.utils.timezone import localdate
 
+from bench.drawings import FoundBurst, SoundDrawing, loudness_digits
 from bench.models import MOST_RUNS, MOST_STROKES, Run
 from engine.burst.scenario import FRAME_RATE_FPS
+from engine.cards.label.parser import read_marks
+from engine.cards.new_card import CardCheck, InvalidCheck
 from engine.formats import figure
 from engine.measurement.runs import CLEAR_S
+from engine.measurement.shutter_sounds import LONGEST_S, Heard, NothingHeard, hear
+from engine.measurement.sound_files import LARGEST_BYTES, NoSound, read_sound
+from engine.measurement.strokes import counted
 from kit.form_fields import QuantityField
+from kit.models import Card
 from setups.setup import HOLD_S
 
 MOST_TAPS = 10
@@ -20,6 +29,11 @@ OTHER_RATE = 0.2  # on the scale of logarithms: more is another rate than that o
 LATE_FINGER_S = 0.5
 FOLDED = ("battery_percent", "notes", "frame_rate_fps", "files_mb")
 MOST_KEPT = 10 * MOST_RUNS  # runs of one owner
+RESOLUTION_S = 0.002
+LONGEST_LOUDNESS = 100_000
+FEWEST_STROKES = 2
+ACCEPTED = "audio/*,.wav,.flac,.ogg,.mp3,.webm,.m4a"
+GIB_HELP = "type GiB behind it where the computer counts so"
 
 
 class MomentsField(forms.CharField):
@@ -137,3 +151,112 @@ class RunForm(forms.ModelForm):
 
     def _is_full(self) -> bool:
         return Run.objects.filter(owner_id=self.instance.owner_id).count() >= MOST_KEPT
+
+
+class SoundForm(forms.Form):
+    """A recording, which is cleaned to what is heard in it."""
+
+    sound = forms.FileField(
+        label="WAV, FLAC, OGG, MP3, or what a phone records",
+        help_text=f"{LARGEST_BYTES // 1_000_000} MB and {LONGEST_S / 60:g} minutes at most",
+        widget=forms.FileInput(attrs={"accept": ACCEPTED, "data-most": LARGEST_BYTES}),
+    )
+
+    def clean_sound(self) -> Heard:
+        """What is heard."""
+        file = self.cleaned_data["sound"]
+        try:
+            sound = read_sound(file.read(LARGEST_BYTES + 1))
+            return hear(sound.pieces, sound.rate_hz)
+        except (NoSound, NothingHeard) as error:
+            raise forms.ValidationError(str(error)) from error
+
+
+class MarksForm(forms.Form):
+    """The moments of strokes in seconds of the recording, and how loud that was."""
+
+    times = forms.CharField(
+        label="Strokes, in seconds of the recording",
+        widget=forms.Textarea(attrs={"rows": 6, "spellcheck": "false"}),
+        max_length=10 * MOST_STROKES,
+    )
+    loudness = forms.CharField(
+        widget=forms.HiddenInput, required=False, max_length=LONGEST_LOUDNESS
+    )
+
+    @classmethod
+    def of(cls, heard: Heard) -> "MarksForm":
+        """What is heard, to be corrected."""
+        return cls({
+            "times": " ".join(f"{moment:.3f}" for moment in heard.strokes_s),
+            "loudness": loudness_digits(heard),
+        })  # fmt: skip
+
+    def clean_times(self) -> list[float]:
+        """The moments, in order and each once."""
+        found = []
+        for word in re.split(r"[\s;]+", self.cleaned_data["times"].strip()):
+            if not re.fullmatch(r"\d{1,4}([.,]\d{1,6})?", word):
+                raise forms.ValidationError(f"“{word[:20]}” is no moment in seconds, as 1.25 is.")
+            found.append(float(word.replace(",", ".")))
+        moments = sorted(set(found))
+        if len(moments) < FEWEST_STROKES:
+            raise forms.ValidationError("Two strokes are the fewest that tell something.")
+        if moments[-1] > LONGEST_S:
+            raise forms.ValidationError(f"The last one is after {figure(LONGEST_S, 's')}.")
+        return moments
+
+    def clean_loudness(self) -> str:
+        """Digits; without them there is no hill behind the strokes."""
+        digits: str = self.cleaned_data["loudness"]
+        return digits if re.fullmatch(r"[0-9]*", digits) else ""
+
+    @cached_property
+    def drawing(self) -> SoundDrawing:
+        """The strokes, and the sound behind them."""
+        told: dict[str, Any] = self.cleaned_data if self.is_valid() else {}
+        return SoundDrawing(told.get("times", ()), told.get("loudness", ""))
+
+    @cached_property
+    def burst(self) -> FoundBurst | None:
+        """What the strokes tell; None where they are none."""
+        if not self.is_valid():
+            return None
+        moments = self.cleaned_data["times"]
+        strokes = counted(moments, RESOLUTION_S)
+        return FoundBurst("sound", "The recording", strokes.times_s, strokes)
+
+
+class CardCheckForm(forms.Form):
+    """What was seen of a card; each step may be left out."""
+
+    shown_gb = QuantityField(
+        unit="GB", label="Capacity that the computer shows, GB", required=False, help_text=GIB_HELP
+    )
+    copied_gb = QuantityField(unit="GB", label="Copied to it, GB", required=False)
+    copied_s = QuantityField(unit="s", label="in how many seconds", required=False)
+    read_back_gb = QuantityField(
+        unit="GB", label="Read back from the full card, GB", required=False, help_text=GIB_HELP
+    )
+
+    def __init__(self, *args: Any, card: Card) -> None:
+        super().__init__(*args)
+        self.card = card
+        self.check: CardCheck | None = None
+
+    def clean(self) -> dict[str, Any]:
+        """The check of the card."""
+        cleaned = super().clean() or {}
+        if self.errors:
+            return cleaned
+        if not any(value is not None for value in cleaned.values()):
+            raise forms.ValidationError("Give what one step has shown at least.")
+        face = read_marks(self.card.marks).face
+        try:
+            self.check = CardCheck(
+                printed_gb=self.card.capacity_gb, guaranteed_mb_s=face.guaranteed_mb_s, **cleaned
+            )
+        except InvalidCheck as error:
+            for name, fault in error.faults.items():
+                self.add_error(name, f"It {fault}.")
+        return cleaned

@@ -10,8 +10,8 @@ from django.db import transaction
 from django.db.models import QuerySet
 from django.utils.timezone import localdate
 
-from bench.answer import Answer, FigureRow
 from bench.models import Run
+from bench.report import BodyReport, FigureRow
 from engine.figures.key import FigureKey, FigureKind
 from engine.figures.uncertainty import LogNormal
 from kit import edit
@@ -31,11 +31,11 @@ from kit.models import Body, Card, KitItem, LearntSpeed, Revision, Visitor
 
 @dataclass(frozen=True)
 class Keeping:
-    """The figures of a visitor's own body, and of the cards in it, that `answer` can give."""
+    """The figures of a visitor's own body, and of the cards in it, that `report` can give."""
 
     body: Body
     visitor: Visitor
-    answer: Answer
+    report: BodyReport
 
     @cached_property
     def learnt_on(self) -> date | None:
@@ -57,17 +57,17 @@ class Keeping:
         with transaction.atomic():
             of_body = Run.objects.made_by(self.visitor).filter(body=self.body)
             of_body.update(taught=False)
-            of_body.filter(pk__in=self.answer.used).update(taught=True)
+            of_body.filter(pk__in=self.report.used).update(taught=True)
             return edit.rewrite_all(self._changed(localdate()))
 
     def _changed(self, on: date) -> list[tuple[KitItem, Document]]:
         """What learning it on that day would change."""
-        before, lesson = document_of(self.body), Lesson(len(self.answer.used), on)
-        rows = [row for row in self.answer.figures if row.is_kept]
+        before, lesson = document_of(self.body), Lesson(len(self.report.used), on)
+        rows = [row for row in self.report.figures if row.is_kept]
         figures = [one for row in rows for one in _figures(row, before)]
         couplings = [
             NewCoupling(row.kind, row.likeliest, row.odds[row.likeliest])
-            for row in self.answer.odds
+            for row in self.report.odds
             if row.is_known
         ]
         documents: list[tuple[KitItem, Document, Document]] = [

@@ -5,10 +5,10 @@ from dataclasses import dataclass
 from datetime import timedelta
 from functools import cached_property
 
-from bench.answer import Answer
-from bench.answering import answer_of
 from bench.engine_adapter import engine_run
 from bench.models import Run, readings_of
+from bench.report import BodyReport
+from bench.report_rows import report_of
 from engine.measurement.learning import Learning
 from engine.measurement.learnt import LearntBody
 from engine.measurement.runs import ObservedRun
@@ -18,7 +18,7 @@ from pages.background import results
 from setups.reader import Reading
 from setups.setup import Setup
 
-CACHE_VERSION = 18  # raise it when the same runs would teach something else
+CACHE_VERSION = 19  # raise it when the same runs would teach something else
 KEPT_S = timedelta(days=30).total_seconds()
 MOST_FRAMES = 60_000  # due in all runs together, so that learning takes seconds
 SHARE_S = 60  # how long a share of progress is kept
@@ -51,16 +51,16 @@ class BodyLearning:
 
     @cached_property
     def key(self) -> str:
-        """What the answer is kept under: a digest of all that it follows from."""
+        """What the report is kept under: a digest of all that it follows from."""
         told = [repr((one.run.pk, one.setup.is_available, one.shot)) for one in self._read]
         told += [str(run.pk) for run in self.runs]
         digest = hashlib.sha256("\n".join([str(CACHE_VERSION), *told]).encode()).hexdigest()
         return f"learnt:{digest[:40]}"
 
     @property
-    def answer(self) -> Answer | None:
+    def report(self) -> BodyReport | None:
         """What is learnt; None while it has not been worked out."""
-        found: Answer | None = results.get(self.key)
+        found: BodyReport | None = results.get(self.key)
         return found
 
     @cached_property
@@ -78,12 +78,12 @@ class BodyLearning:
         return share
 
     def work_out(self) -> None:
-        """Learns, while anybody waits for it, and keeps the answer."""
+        """Learns, while anybody waits for it, and keeps the report."""
         key, used = self.key, _within_bounds(self._read)
         used_pks = [one.run.pk for one in used]
         unused = [run.pk for run in self.runs if run.pk not in used_pks]
         if not used:
-            results.set(key, Answer(unused=unused), KEPT_S)
+            results.set(key, BodyReport(unused=unused), KEPT_S)
             return
         learning = Learning([one.shot for one in used])
         while not learning.is_done:
@@ -96,7 +96,7 @@ class BodyLearning:
         results.set(f"{key}:bodies", bodies, KEPT_S)
         setups = [one.setup for one in used]
         days = [one.run.shot_on for one in used]
-        results.set(key, answer_of(learnt, setups, days, used_pks, unused), KEPT_S)
+        results.set(key, report_of(learnt, setups, days, used_pks, unused), KEPT_S)
 
 
 @dataclass(frozen=True)

@@ -7,8 +7,8 @@ from urllib.parse import urlencode
 
 import numpy as np
 
-from bench.answer import NextRow
 from bench.engine_adapter import assumed
+from bench.report import NextRow
 from engine import InvalidScenario
 from engine.measurement.experimental_design import PossibleOutcomes, ranked_tests
 from engine.measurement.forward import Real

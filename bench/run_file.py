@@ -14,8 +14,8 @@ from urllib.parse import parse_qsl, urlencode
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.db import transaction
 
-from bench.comparison import NAMES
 from bench.forms import MOST_KEPT, RunForm
+from bench.measured import NAMES
 from bench.models import Run
 from engine.formats import exact, figure
 from engine.typed_numbers import NotANumber, quantity_in

@@ -8,7 +8,7 @@ from functools import cached_property
 import soundfile
 
 from bench.engine_adapter import assumed
-from bench.learnt_figures import described
+from bench.report_rows import described
 from engine import Result, Scenario
 from engine.burst.simulate import simulate
 from engine.figures.key import FigureKind

@@ -10,7 +10,7 @@ from pages import background
 
 
 def wait_for(request: HttpRequest, learning: BodyLearning) -> None:
-    """Has the answer worked out while the page waits for it."""
+    """Has the report worked out while the page waits for it."""
     key = learning.key
     background.wait_for(key)
     background.begin(

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from bench.views import bodies, log, measuring, new_card, runs, stand_in
+from bench.views import bodies, log, measuring, runs, stand_in
 
 urlpatterns = [
     path("", log.bench, name="bench"),
@@ -15,7 +15,7 @@ urlpatterns = [
     path("heads/", measuring.bench_heads, name="bench-heads"),
     path("runs.csv", log.runs_csv, name="runs-csv"),
     path("runs.json", log.runs_json, name="runs-json"),
-    path("cards/<slug:slug>/", new_card.card_check, name="card-check"),
+    path("cards/<slug:slug>/", measuring.card_check, name="card-check"),
     path("lines/", log.bench_lines, name="bench-lines"),
     path("runs/<int:pk>/", runs.run_edit, name="run"),
     path("runs/<int:pk>/leave-out/", runs.leave_out, name="run-leave-out"),

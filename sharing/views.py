@@ -12,8 +12,8 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST, require_safe
 
 from accounts.models import User
+from bench.measured import results_of
 from bench.models import Run, readings_of
-from bench.results import results_of
 from desk.shown import Shown
 from kit.models import Body, Card, Visitor
 from kit.views.cards import card_context

@@ -13,8 +13,8 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from accounts.models import User
-from bench.comparison import compared
 from bench.engine_adapter import assumed, by_hand_of, observed_of
+from bench.measured import compared
 from bench.models import Run
 from engine.burst.scenario import File, LoadedSlot, Scenario
 from engine.burst.simulate import simulate
@@ -66,7 +66,7 @@ class Bench(TestCase):
         self.assertEqual(1, work_off())
         page = self.client.get(address)
         self.assertContains(page, "What the camera hides")
-        figures = page.context["answer"].figures
+        figures = page.context["report"].figures
         self.assertGreater(figures[0].ratios.narrowed, 1)
         doubt = next(one.next for one in figures if one.next)
         self.assertContains(self.client.get(f"{reverse('bench-test')}?{doubt.query}"), "Expected")

@@ -54,19 +54,19 @@ class Kept(TestCase):
         return BodyLearning.of(Body.objects.get(pk=self.body.pk), self.ann)
 
     def taught(self) -> tuple[list[int], list[object]]:
-        answer = self.learning().answer
-        return answer.used, [row.ratios for row in answer.figures]
+        report = self.learning().report
+        return report.used, [row.ratios for row in report.figures]
 
     def test_the_runs_go_along_with_a_copy_of_the_body_and_its_card(self) -> None:
         setups = [run.reading(Kit.of(self.ann)).setup for run in Run.objects.all()]
         self.assertEqual({(self.body, self.card)}, {(s.body, s.sides[0].card) for s in setups})
 
     def test_learnt_figures_are_what_the_desk_predicts_with_and_says(self) -> None:
-        answer = self.learning().answer
+        report = self.learning().report
         page = self.act("bench-keep")
         self.assertContains(page, "use these figures since")
         setup = read_query(Run.objects.first().setup, Kit.of(self.ann)).setup
-        rows = {row.key: row for row in answer.figures}
+        rows = {row.key: row for row in report.figures}
         memory, of_memory = rows[MEMORY], sources_of(setup).memory_mb
         self.assertAlmostEqual(
             memory.middle, scenario_of(setup).memory_mb, delta=0.01 * memory.middle
@@ -78,7 +78,7 @@ class Kept(TestCase):
         )
 
     def test_the_desk_is_as_sure_as_the_bench(self) -> None:
-        (row, *_) = self.learning().answer.predictions
+        (row, *_) = self.learning().report.predictions
         self.act("bench-keep")
         setup = read_query(row.query, Kit.of(self.ann)).setup
         frames = confidence(scenario_of(setup), sources_of(setup)).frames
@@ -108,7 +108,7 @@ class Kept(TestCase):
             self.act("bench-body")
             work_off()
             self.assertEqual((used, ratios), self.taught())
-            self.assertEqual([], self.learning().answer.predictions)
+            self.assertEqual([], self.learning().report.predictions)
         edit.bring_back(Body.objects.get(pk=self.body.pk))
         edit.bring_back(Card.objects.get(pk=self.card.pk))
         Card.objects.filter(pk=self.card.pk).update(state=CardState.RETIRED)

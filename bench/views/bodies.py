@@ -7,14 +7,13 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
 from bench import keeping
-from bench.comparison import MOST_PERCENT, error_lines, record_of
 from bench.keeping import Keeping
 from bench.learning import BodyLearning
+from bench.measured import MOST_PERCENT, error_lines, record_of, results_of
 from bench.models import Run, readings_of
 from bench.moving import copy_with_runs
-from bench.next_tests import next_tests
-from bench.results import results_of
 from bench.tasks import wait_for
+from bench.tests_to_make import next_tests
 from kit.document import BadDocument
 from kit.models import Body
 from kit.views.shared import mine, say, signed_in, visible
@@ -32,7 +31,7 @@ def bench_body(request: HttpRequest, slug: str) -> HttpResponse:
     """What the visitor's runs of a body teach; worked out in the background, while it is waited."""
     body = visible(Body, request, slug)
     learning = BodyLearning.of(body, request.user)
-    answer = learning.answer if learning.runs else None
+    report = learning.report if learning.runs else None
     record = record_of(learning.readings[::-1])
     context: dict[str, Any] = {
         "body": body,
@@ -41,11 +40,11 @@ def bench_body(request: HttpRequest, slug: str) -> HttpResponse:
         "errors": error_lines(record),
         "most_percent": MOST_PERCENT,
     }
-    if learning.runs and answer is None:
+    if learning.runs and report is None:
         context |= _waiting(request, learning)
-    elif answer and not body.is_sample:
-        context["keeping"] = Keeping(body, request.user, answer)
-    return render_page_or_part(request, BODY_PAGE, BODY_PART, context | {"answer": answer})
+    elif report and not body.is_sample:
+        context["keeping"] = Keeping(body, request.user, report)
+    return render_page_or_part(request, BODY_PAGE, BODY_PART, context | {"report": report})
 
 
 @require_safe
@@ -116,5 +115,5 @@ def _waiting(request: HttpRequest, learning: BodyLearning) -> dict[str, Any]:
 def _mine(request: HttpRequest, slug: str) -> Keeping | None:
     """What can be kept of the visitor's own body; None while that is not worked out."""
     body, visitor = mine(Body, request, slug), signed_in(request)
-    answer = BodyLearning.of(body, visitor).answer
-    return Keeping(body, visitor, answer) if answer else None
+    report = BodyLearning.of(body, visitor).report
+    return Keeping(body, visitor, report) if report else None

@@ -1,16 +1,19 @@
-"""Ways to measure a burst besides tapping it: by its files, and by its sound."""
+"""Ways to measure: a burst by its files or its sound, and a new card against its label."""
 
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
+from django.utils.timezone import localdate
 from django.views.decorators.http import require_http_methods, require_POST
 
-from bench.sound_form import MarksForm, SoundForm
-from bench.strokes_drawing import FoundBurst, FoundFolder
+from bench.drawings import FoundBurst, FoundFolder
+from bench.forms import CardCheckForm, MarksForm, SoundForm
 from engine.measurement.capture_times import find_bursts
 from engine.measurement.picture_files import HEAD_BYTES, NoPicture, read_picture
 from engine.measurement.picture_table import BadPictureTable, as_line, read_pictures
+from kit.models import Card, CardEvent
+from kit.views.shared import visible
 from pages.limits import at_most
 from pages.render import render_page_or_part
 
@@ -71,3 +74,18 @@ def _marked(request: HttpRequest, marks: MarksForm, context: dict[str, Any]) -> 
     context = {"form": SoundForm(), "marks": marks, "found": marks.burst} | context
     status = 422 if marks.errors else 200
     return render_page_or_part(request, SOUND_PAGE, SOUND_PART, context, status=status)
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def card_check(request: HttpRequest, slug: str) -> HttpResponse:
+    """The steps of a check, and what they have shown."""
+    card = visible(Card, request, slug)
+    form = CardCheckForm(*([request.POST] if request.method == "POST" else []), card=card)
+    context = {"card": card, "form": form}
+    if form.is_valid() and form.check:
+        event = CardEvent.FAILURE if form.check.is_bad else CardEvent.CHECKED
+        words = " ".join(one.words for one in form.check.findings)
+        entry = {"on": localdate().isoformat(), "event": event.value, "words": words[:200]}
+        context |= {"check": form.check, "entry": entry}
+    status = 422 if form.errors else 200
+    return render(request, "bench/card_check.html", context, status=status)

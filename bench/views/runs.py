@@ -11,13 +11,13 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from bench.comparison import NAMES, compared, predicted_of
+from bench.drawings import RunDrawing
 from bench.engine_adapter import by_hand_of
 from bench.forms import RunForm
 from bench.keeping import learnt_on
+from bench.measured import NAMES, compared, predicted_of
 from bench.models import Run, readings_of
-from bench.run_drawing import RunDrawing
-from bench.three_minutes import steps_of
+from bench.tests_to_make import steps_of
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from engine.formats import exact
 from engine.quantities import S_IN_MINUTE

@@ -179,7 +179,7 @@ class ChangeRow:
 
 
 @dataclass(frozen=True)
-class Answer:
+class BodyReport:
     """What the runs of a body teach.
 
     `figures` begin with those that were narrowed most; `odds` are those of each coupling by

@@ -1,4 +1,4 @@
-"""The test of three minutes: which bursts to shoot with one body and one card, and why."""
+"""What to test: for one set-up, and in three minutes with one body and one card."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
@@ -6,16 +6,66 @@ from urllib.parse import urlencode
 
 from django.utils.timezone import localdate
 
+from bench.learning import BodyLearning
 from bench.models import Run
+from bench.possible_tests import TEST_HOLD_S, PossibleTests
+from bench.report import NextRow, PredictionRow
+from bench.report_rows import in_all_formats, predicted
 from kit.models import RecordingFormat
 from setups import keys
 from setups.prediction import predict
 from setups.reader import Reading
 from setups.setup import Setup
 
+MOST_CARDS = 6  # of one's own that are tried as well
 SHORTEST_S, LONGEST_S = 4.0, 15.0
 PAST_THE_WALL = 1.6  # times as long as full speed is likely to last
 BETWEEN_S = 15.0  # to note what was seen
+
+
+@dataclass(frozen=True)
+class NextTests:
+    """What is known of the frames of a set-up, and the `tests` that would narrow it."""
+
+    known: PredictionRow
+    tests: list[NextRow]
+
+
+def next_tests(learning: BodyLearning, reading: Reading) -> NextTests | None:
+    """None where the set-up can't shoot at all, or while the runs are not learnt from."""
+    learnt, setup = learning.bodies, reading.setup
+    if learnt is None:
+        return None
+    if learning.runs:
+        known = next(iter(predicted(learnt, {setup.desk_query: setup})), None)
+    else:
+        known = _of_the_desk(setup)
+    if known is None:
+        return None
+    possible = PossibleTests.of(learnt, _candidates(setup))
+    return NextTests(known, possible.of_frames(setup))
+
+
+def _of_the_desk(setup: Setup) -> PredictionRow | None:
+    """What is known of a set-up while no run has told more."""
+    prediction = predict(setup)
+    if prediction.result is None:
+        return None
+    due = prediction.result.frames_due
+    return PredictionRow(setup.desk_query, setup.name_in_body, due, prediction.ranges)
+
+
+def _candidates(setup: Setup) -> list[Setup]:
+    """Runs that may tell something of it: itself, its other formats, and one's other cards."""
+    test = replace(setup, hold_s=TEST_HOLD_S)
+    found = [test, *(one for one in in_all_formats(test) if one.recording != test.recording)]
+    if len(setup.sides) == 1:
+        side = setup.sides[0]
+        own = {str(card): card for card in side.cards if card.is_owned}
+        own.pop(str(side.card), None)  # of twins one is enough
+        others = list(own.values())[:MOST_CARDS]
+        found += [replace(test, sides=(side.with_card(card),)) for card in others]
+    return found
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,278 @@
+"""A report put together: figures, predictions, and cards against each other."""
+
+from collections import Counter, defaultdict
+from collections.abc import Iterator, Sequence
+from contextlib import suppress
+from dataclasses import replace
+from datetime import date
+from itertools import combinations, islice
+from urllib.parse import urlencode
+
+import numpy as np
+from django.template.defaultfilters import pluralize
+
+from bench.engine_adapter import assumed
+from bench.possible_tests import TEST_HOLD_S, PossibleTests
+from bench.report import BodyReport, ChangeRow, DifferenceRow, FigureRow, OddsRow, PredictionRow
+from engine import InvalidScenario
+from engine.burst.plan import COUPLING_NUMBER
+from engine.figures.key import FigureKey, FigureKind
+from engine.formats import exact
+from engine.measurement.by_hand import ByHand
+from engine.measurement.differences import change, difference
+from engine.measurement.forward import Real
+from engine.measurement.learnt import LearntBody, LearntRange
+from engine.measurement.runs import ObservedRun
+from engine.quantities import MS_IN_S
+from engine.uncertainty.sources import FILES
+from setups.setup import USUAL_HOLD_S, Setup
+
+MOST_SAMPLES = 200
+WIDE = 1.1  # times, from the low end of a range to the high one
+TIED = 0.3  # correlated with what the runs have told: they told something of both together
+MOST_PREDICTIONS = 24
+MOST_PAIRS = 6
+DOUBTFUL = 2.0  # standard deviations that the runs of a body are off by, usually
+DOUBTS = {
+    "frames_at_full_speed": "Bursts don't slow where one buffer would fill: it may be another one "
+    "in some formats or at high ISO, or the camera keeps some of it back.",
+    "frames": "The counter doesn't follow from one steady rate: a card may slow when it is warm or "
+    "nearly full, or the scenes differed more than was noted.",
+    "clear_s": "The card light doesn't go out when all should be written: some bodies leave it on "
+    "a while, or write something else first.",
+    "frame_rate_fps": "The strokes come at another rate than the camera is set to: a lens, the "
+    "aperture, flicker or the battery may slow it.",
+    "files_mb": "The files have other sizes than the format, the scene and ISO let expect.",
+    "did_not_slow": "Bursts that did not slow should have: the camera writes faster than other "
+    "runs say.",
+}
+
+
+def report_of(
+    learnt: LearntBody, setups: list[Setup], days: list[date], used: list[int], unused: list[int]
+) -> BodyReport:
+    """What `learnt` comes to; `setups` and `days` are those of its runs."""
+    asked = asked_of(setups)
+    predictions = predicted(learnt, asked)
+    tests = [replace(asked[row.query], hold_s=TEST_HOLD_S) for row in predictions]
+    possible = PossibleTests.of(learnt, tests)
+    predictions = with_next(possible, asked, predictions)
+    return BodyReport(
+        figures=figure_rows(learnt, setups, possible),
+        odds=odds_rows(learnt, possible),
+        used=used,
+        wild=[used[place] for place in learnt.wild],
+        unused=unused,
+        predictions=predictions,
+        differences=list(differences(learnt, setups)),
+        changes=list(changes(learnt, setups, days)),
+        doubts=[DOUBTS[name] for name, off in learnt.off_by_kind.items() if off > DOUBTFUL],
+    )
+
+
+def figure_rows(
+    learnt: LearntBody, setups: list[Setup], possible: PossibleTests
+) -> list[FigureRow]:
+    """All of them, those first that were narrowed most."""
+    rows = [
+        _figure_row(key, learnt, one, setups, possible)
+        for key, one in learnt.figures.items()
+        if learnt.assumed[key]
+    ]
+    rows = [replace(row, is_tied=_is_tied(row, rows, learnt)) for row in rows]
+    return sorted(rows, key=lambda row: (not row.is_learnt, -row.ratios.narrowed))
+
+
+def odds_rows(learnt: LearntBody, possible: PossibleTests) -> list[OddsRow]:
+    """How the slots share the work, for each arrangement of which nobody knew."""
+    rows = []
+    for key, odds in learnt.odds.items():
+        row = OddsRow(key.of, odds)
+        if not row.is_known:
+            numbers = learnt.population.couplings_called(key)
+            is_likeliest = (numbers == COUPLING_NUMBER[row.likeliest]).astype(np.float64)
+            row = replace(row, next=possible.of_figure(is_likeliest))
+        rows.append(row)
+    return rows
+
+
+def _is_tied(row: FigureRow, rows: list[FigureRow], learnt: LearntBody) -> bool:
+    """Whether it goes up or down with another figure that the runs have told something of."""
+    own = np.log(learnt.population.ratios(row.key))
+    others = [
+        np.log(learnt.population.ratios(one.key))
+        for one in rows
+        if one.is_learnt and one.key != row.key
+    ]
+    varying = [other for other in others if np.std(other) > 0 and np.std(own) > 0]
+    return any(abs(np.corrcoef(own, other)[0, 1]) > TIED for other in varying)
+
+
+def _why(key: FigureKey, runs: Sequence[ObservedRun]) -> str:
+    """Which runs tell of a figure, and by what."""
+    about = [run for run in runs if key in run.figures.values()]
+    seen = [run.observed for run in about]
+    slowed = sum(one.frames_at_full_speed is not None or one.did_not_slow for one in seen)
+    timed = sum(one.frames is not None and one.clear_s is not None for one in seen)
+    files = [(sum(one.files_mb is not None for one in seen), "its files")]
+    told = {
+        FigureKind.MEMORY: [(slowed, "when it slowed"), (timed, "frames and light out")],
+        FigureKind.FILES: files,
+        FigureKind.COVERED_FILES: files,
+        FigureKind.FRAME_RATE: [
+            (sum(one.frame_rate_fps is not None for one in seen), "each frame's moment")
+        ],
+    }
+    by_what = [
+        words if count == len(about) else f"{words} in {count}"
+        for count, words in told.get(key.kind, [])
+        if count
+    ]
+    if key.kind is FigureKind.SLOT and (cards := _cards_in(key, about)) > 1:
+        by_what.append(f"{cards} cards in it")
+    runs_of = f"{len(about)} run{pluralize(len(about))}"
+    return ": ".join([runs_of, ", ".join(by_what)]) if by_what else runs_of
+
+
+def _cards_in(slot: FigureKey, runs: Sequence[ObservedRun]) -> int:
+    """How many cards were tested in a slot."""
+    cards = {
+        run.figures[factor._replace(kind=FigureKind.CARD)]
+        for run in runs
+        for factor, key in run.figures.items()
+        if key == slot
+    }
+    return len(cards)
+
+
+def _figure_row(
+    key: FigureKey,
+    learnt: LearntBody,
+    ratios: LearntRange,
+    setups: list[Setup],
+    possible: PossibleTests,
+) -> FigureRow:
+    name, unit = described(key, setups)
+    shown = learnt.assumed[key] * (MS_IN_S if unit == "ms" else 1)
+    samples = learnt.population.ratios(key)[:: max(1, learnt.population.count // MOST_SAMPLES)]
+    of_middle = " ".join(f"{ratio / ratios.middle:.4f}" for ratio in samples[:MOST_SAMPLES])
+    why = _why(key, learnt.runs)
+    is_wide = ratios.high > WIDE * ratios.low
+    of_ratios = np.log(learnt.population.ratios(key))
+    return FigureRow(
+        key, name, unit, shown, ratios, why, samples=of_middle, fastest_fps=_fastest(key, setups),
+        next=possible.of_figure(of_ratios) if is_wide else None,
+    )  # fmt: skip
+
+
+def _fastest(key: FigureKey, setups: list[Setup]) -> float | None:
+    return max(setups[0].body.rate_of_fps) if key.kind is FigureKind.ENCODER else None
+
+
+def described(key: FigureKey, setups: list[Setup]) -> tuple[str, str]:
+    """A figure's name in words, and its unit."""
+    formats = {one.slug: one.name for setup in setups for one in setup.body.formats.all()}
+    cards = {side.fitted.slug: str(side.fitted) for setup in setups for side in setup.sides}
+    of_format, of_card = formats.get(key.of, key.of), cards.get(key.of, key.of)
+    return {
+        FigureKind.MEMORY: ("buffer", "MB"),
+        FigureKind.HELD: (f"buffer that a frame takes, {of_format}", "MB"),
+        FigureKind.FILES: (f"files of a frame, {of_format}", "MB"),
+        FigureKind.COVERED_FILES: (f"files of a frame, {of_format}, lens covered", "MB"),
+        FigureKind.ENCODER: (f"processor, {of_format}", "fps"),
+        FigureKind.FRAME_RATE: ("frame rate", "fps"),
+        FigureKind.CARD: (of_card, "MB/s"),
+        FigureKind.SLOT: (f"slot {key.of} passes", "MB/s"),
+        FigureKind.OVERHEAD: (f"slot {key.of} waits before each frame", "ms"),
+        FigureKind.CACHE: (f"cache of {of_card}", "MB"),
+    }[key.kind]
+
+
+def asked_of(setups: list[Setup]) -> dict[str, Setup]:
+    """The set-ups to predict: each format of the body with the cards of each run.
+
+    Cards that were archived or retired since are left out.
+    """
+    found: dict[str, Setup] = {}
+    for tested in (setup for setup in setups if setup.is_available):
+        for setup in in_all_formats(replace(tested, hold_s=USUAL_HOLD_S)):
+            found.setdefault(urlencode(setup.address), setup)
+    return dict(list(found.items())[:MOST_PREDICTIONS])
+
+
+def in_all_formats(setup: Setup) -> list[Setup]:
+    """The set-up in each format of its body; those of one file can't be split between slots."""
+    return [
+        replace(setup, recording=recording)
+        for recording in setup.body.formats.all()
+        if setup.arrangement is None or setup.arrangement.takes(recording)
+    ]
+
+
+def predicted(learnt: LearntBody, setups: dict[str, Setup]) -> list[PredictionRow]:
+    """What each of `setups` would do; those that can't shoot at all are left out."""
+    rows = []
+    for query, setup in setups.items():
+        with suppress(InvalidScenario):  # a buffer that can't hold one frame of that format
+            one = assumed(setup)
+            ranges = learnt.predict(one.scenario, one.sources, one.figures)
+            rows.append(PredictionRow(query, setup.name_in_body, one.scenario.frames_due, ranges))
+    return rows
+
+
+def with_next(
+    possible: PossibleTests, setups: dict[str, Setup], predictions: list[PredictionRow]
+) -> list[PredictionRow]:
+    """The predictions, each with the run that would tell most of it."""
+    found = []
+    for row in predictions:
+        tests = [] if row.is_sure else possible.of_frames(setups[row.query])
+        found.append(replace(row, next=tests[0] if tests else None))
+    return found
+
+
+def differences(learnt: LearntBody, setups: list[Setup]) -> Iterator[DifferenceRow]:
+    """Each two cards that were tested alone, in the format and at the rate of the first."""
+    tested: dict[str, Setup] = {}
+    runs: Counter[str] = Counter()
+    for setup in setups:
+        if len(setup.sides) == 1:
+            slug = setup.sides[0].fitted.slug
+            tested.setdefault(slug, setup)
+            runs[slug] += 1
+    for (first, setup), (second, other) in islice(combinations(tested.items(), 2), MOST_PAIRS):
+        both = [replace(setup, hold_s=USUAL_HOLD_S, sides=one.sides) for one in (setup, other)]
+        with suppress(InvalidScenario):
+            one_gets, other_gets = (_frames(learnt, one) for one in both)
+            cards = [one.sides[0].fitted for one in both]
+            yield DifferenceRow(
+                first=str(cards[0]),
+                second=str(cards[1]),
+                name=f"{setup.recording} · {setup.rate} · {exact(USUAL_HOLD_S)} s",
+                frames=difference(one_gets, other_gets, min(runs[first], runs[second])),
+                are_twins=cards[0].maker_and_name == cards[1].maker_and_name,
+            )
+
+
+def changes(learnt: LearntBody, setups: list[Setup], days: list[date]) -> Iterator[ChangeRow]:
+    """Cards that write more or less than at first, by the runs in one format on them alone.
+
+    Cards that were archived or retired since are left out.
+    """
+    rates: dict[tuple[str, FigureKey, str], list[tuple[int, float]]] = defaultdict(list)
+    for setup, day, run in zip(setups, days, learnt.runs, strict=True):
+        by_hand = ByHand(run.observed, setup.rate.fps, setup.hold_s, run.accuracy)
+        if len(setup.sides) == 1 and setup.is_available and by_hand.sustained_fps:
+            key = (str(setup.sides[0].fitted), run.figures[FILES], str(setup.rate))
+            rates[key].append((day.toordinal(), by_hand.sustained_fps.value))
+    for (card, *_), found in rates.items():
+        moments, fps = zip(*sorted(found), strict=True)
+        share = change(moments, fps)
+        if share is not None:
+            yield ChangeRow(card, share)
+
+
+def _frames(learnt: LearntBody, setup: Setup) -> Real:
+    """The frames that every body gets in a set-up."""
+    one = assumed(setup)
+    return learnt.frames_of(one.scenario, one.sources, one.figures)
