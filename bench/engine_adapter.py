@@ -19,16 +19,15 @@ from engine.uncertainty.sources import SlotSources, Sources
 from setups.engine_adapter import SetupFigures
 from setups.setup import Setup
 
-TAPPED_FRAMES = 1.5  # between a tap in frames and the whole count that it fills in
 # Of the files of a scene.
 COVERED_RATIO, COVERED = 0.5, LogNormal(0.4)
 
 
-def observed_of(run: Run, fps: float) -> Observed:
-    """What was seen of a run in a set-up at `fps`."""
+def observed_of(run: Run) -> Observed:
+    """What was seen of a run."""
     return Observed(
         frames_at_full_speed=run.frames_at_full_speed,
-        full_speed_tapped=_is_tapped(run, fps),
+        full_speed_tapped=run.depth_is_tapped,
         did_not_slow=run.did_not_slow,
         frames=run.frames,
         clear_s=run.clear_s,
@@ -39,14 +38,8 @@ def observed_of(run: Run, fps: float) -> Observed:
 
 def by_hand_of(run: Run, setup: Setup) -> ByHand:
     """What a run of `setup` says by itself."""
-    observed, fps = observed_of(run, setup.rate.fps), setup.rate.fps
+    observed, fps = observed_of(run), setup.rate.fps
     return ByHand(observed, fps, setup.hold_s, accuracy_of(Method(run.method), observed, fps))
-
-
-def _is_tapped(run: Run, fps: float) -> bool:
-    """Whether its burst depth is that of the tap when it slowed, and was not typed since."""
-    depth, taps = run.frames_at_full_speed, run.taps_s[1:2]
-    return depth is not None and any(abs(depth - fps * tap_s) <= TAPPED_FRAMES for tap_s in taps)
 
 
 def engine_run(run: Run, setup: Setup) -> ObservedRun:
@@ -56,7 +49,7 @@ def engine_run(run: Run, setup: Setup) -> ObservedRun:
         assumed_setup = with_unknown_cards(assumed_setup)
     return ObservedRun(
         scenario=assumed_setup.scenario, sources=assumed_setup.sources,
-        figures=assumed_setup.figures, observed=observed_of(run, setup.rate.fps),
+        figures=assumed_setup.figures, observed=observed_of(run),
         method=Method(run.method), name=str(run.pk),
     )  # fmt: skip
 

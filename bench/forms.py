@@ -71,6 +71,7 @@ class RunForm(forms.ModelForm):
         unit="fps", label="Frame rate at full speed, fps", required=False
     )
     files_mb = QuantityField(unit="MB", label="Files of a frame, MB", required=False)
+    depth_is_tapped = forms.BooleanField(required=False, widget=forms.HiddenInput)
     taps_s = MomentsField(MOST_TAPS)
     strokes_s = MomentsField(MOST_STROKES)
 
@@ -79,7 +80,7 @@ class RunForm(forms.ModelForm):
         fields = [
             "hold_s", "frames_at_full_speed", "did_not_slow", "frames", "clear_s", "covered",
             "settings_checked", "battery_percent", "shot_on", "method", "notes", "frame_rate_fps",
-            "files_mb", "taps_s", "strokes_s",
+            "files_mb", "depth_is_tapped", "taps_s", "strokes_s",
         ]  # fmt: skip
         widgets: ClassVar = {"shot_on": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")}
         labels = {
@@ -134,8 +135,10 @@ class RunForm(forms.ModelForm):
         return [moment - moments[0] for moment in moments] if len(moments) > 1 else []
 
     def clean(self) -> dict[str, Any]:
-        """There is room for it, and for its frames in the hold."""
+        """There is room for it, and for its frames in the hold; a typed depth is not the tapped."""
         cleaned = super().clean() or {}
+        if self.instance.pk and "frames_at_full_speed" in self.changed_data:
+            cleaned["depth_is_tapped"] = False
         due = self.fps * math.exp(OTHER_RATE) * (cleaned.get("hold_s", math.inf) + LATE_FINGER_S)
         for name in ("frames_at_full_speed", "frames"):
             if (cleaned.get(name) or 0) > due + 1:

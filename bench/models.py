@@ -52,7 +52,8 @@ class Run(models.Model):
 
     `setup` is the set-up's query, its hold as it was measured. `clear_s` runs from finger up to
     light out; `frame_rate_fps` and `files_mb`, the rate at full speed and the mean size of all
-    files of a frame, are known where there are files. `taps_s` are the moments of the taps as they
+    files of a frame, are known where there are files. `depth_is_tapped` tells that the frames at
+    full speed follow from the tap when it slowed. `taps_s` are the moments of the taps as they
     came, from the press on. Nothing is learnt from a run that is `left_out`; from one that `taught`
     figures were learnt that are written to the kit. `strokes_s` are the moments of the frames, from
     the first one on, where files or a sound told them. `predicted` has what was predicted before
@@ -65,6 +66,7 @@ class Run(models.Model):
     method = models.CharField(max_length=10, choices=list(WORDS_OF_METHOD.items()))
     covered = models.BooleanField(default=False)
     frames_at_full_speed = models.PositiveIntegerField(null=True, blank=True)
+    depth_is_tapped = models.BooleanField(default=False)
     did_not_slow = models.BooleanField(default=False)
     frames = models.PositiveIntegerField(null=True, blank=True)
     clear_s = models.FloatField(null=True, blank=True)

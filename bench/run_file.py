@@ -29,7 +29,8 @@ OBSERVED = (
     "files_mb", "covered", "settings_checked", "battery_percent", "left_out", "notes",
 )  # fmt: skip
 COLUMNS = ("body", "setup", "shot_on", "hold_s", *OBSERVED)
-RAW = ("taps_s", "strokes_s", "predicted")  # in JSON only
+RAW = ("depth_is_tapped", "taps_s", "strokes_s", "predicted")  # in JSON only
+TAPPED_FRAMES = 1.5  # between a tap in frames and the whole count that it fills in
 NAMED = ("body", "format", "fps", "card", "card 2", "arrangement")
 ALSO = {
     "set-up": "setup", "day": "shot_on", "hold": "hold_s", "full speed": "frames_at_full_speed",
@@ -164,7 +165,9 @@ def _run(record: Mapping[str, Any], kit: Kit) -> Run:
     reading = _reading(record, kit)
     setup = reading.setup
     data = {name: _text(value) for name, value in record.items() if name in RunForm.base_fields}
-    for name in ("did_not_slow", "covered", "settings_checked"):
+    if "depth_is_tapped" not in data:
+        data["depth_is_tapped"] = _text(_was_tapped(record, setup.rate.fps))
+    for name in ("did_not_slow", "covered", "settings_checked", "depth_is_tapped"):
         data[name] = "on" if TRUTHS.get(data.get(name, "").casefold()) else ""
     for name in ("taps_s", "strokes_s"):
         data[name] = json.dumps(record.get(name, []))
@@ -179,6 +182,14 @@ def _run(record: Mapping[str, Any], kit: Kit) -> Run:
     run.left_out = TRUTHS.get(_text(record.get("left_out", "")).casefold(), False)
     run.predicted = _predicted(record.get("predicted"))
     return run
+
+
+def _was_tapped(record: Mapping[str, Any], fps: float) -> bool:
+    """Whether the depth is that of the tap when it slowed: earlier files don't tell."""
+    match record.get("frames_at_full_speed"), record.get("taps_s"):
+        case int() as depth, [_, int() | float() as tap_s, *_]:
+            return abs(depth - fps * tap_s) <= TAPPED_FRAMES
+    return False
 
 
 def _fault(form: RunForm, name: str) -> str:

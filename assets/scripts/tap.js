@@ -10,7 +10,6 @@ const STEPS = [
 
 let taps = [];
 let slowed = true;
-let tapped = ""; // the frames at full speed as the taps told them
 let awake = null;
 
 const tap = () => document.querySelector("[data-tap]");
@@ -35,12 +34,18 @@ function framesUntilItSlowed() {
   return String(Math.floor(((taps[1] - taps[0]) / 1000) * Number(setup().fps)) + 1);
 }
 
+function fillDepth() {
+  const frames = framesUntilItSlowed();
+  field("frames_at_full_speed").value = frames;
+  field("depth_is_tapped").value = frames ? "on" : "";
+}
+
 function fill() {
   const [press] = taps;
   const up = slowed ? taps[2] : taps[1];
   const out = slowed ? taps[3] : taps[2];
   if (!slowed || taps[1] !== undefined) {
-    field("frames_at_full_speed").value = tapped = framesUntilItSlowed();
+    fillDepth();
   }
   field("did_not_slow").checked = !slowed;
   if (up !== undefined) field("hold_s").value = seconds(press, up);
@@ -66,7 +71,7 @@ function finishEven() {
 function startAgain() {
   taps = [];
   slowed = true;
-  for (const name of ["frames_at_full_speed", "frames", "clear_s", "taps_s"]) field(name).value = "";
+  for (const name of ["frames_at_full_speed", "depth_is_tapped", "frames", "clear_s", "taps_s"]) field(name).value = "";
   field("did_not_slow").checked = false;
   show();
 }
@@ -102,11 +107,11 @@ document.addEventListener(
 );
 document.addEventListener("input", (event) => {
   if (event.target.name === "hold_s") event.target.dataset.typed = "yes";
+  if (event.target.name === "frames_at_full_speed") field("depth_is_tapped").value = "";
 });
 document.addEventListener("htmx:afterSwap", () => {
   // At another frame rate as many seconds are another count, unless it was typed since.
-  const full = field("frames_at_full_speed");
-  if (taps.length && full.value === tapped) full.value = tapped = framesUntilItSlowed();
+  if (taps.length && field("depth_is_tapped").value) fillDepth();
   // The hold of the sentence holds until another was tapped, typed or found.
   const hold = field("hold_s");
   if (!taps.length && !hold.dataset.typed && field("method").value === "tap") hold.value = setup().hold;

@@ -50,17 +50,25 @@ class Bench(TestCase):
     def save(self, client: Client | None = None, **changes: str):
         return (client or self.client).post(reverse("bench-test"), SEEN | changes)
 
+    def test_a_tapped_depth_that_is_typed_over_is_tapped_no_more(self) -> None:
+        tapped = {"frames_at_full_speed": "21", "depth_is_tapped": "on", "taps_s": "[0, 3.4]"}
+        self.save(**tapped)
+        run = Run.objects.get()
+        for typed, is_tapped in (("21", True), ("25", False)):
+            seen = SEEN | tapped | {"frames_at_full_speed": typed}
+            self.client.post(reverse("run", args=[run.pk]), seen)
+            run.refresh_from_db()
+            self.assertEqual(is_tapped, observed_of(run).full_speed_tapped)
+
     def test_a_run_is_kept_as_it_was_seen_and_teaches_in_the_background(self) -> None:
-        self.save(frames_at_full_speed="21", taps_s="[0, 3.4, 8.02, 14.2]")
+        self.save(frames_at_full_speed="21", depth_is_tapped="on", taps_s="[0, 3.4, 8.02, 14.2]")
         run = Run.objects.get()
         self.assertEqual(
             (21, 40, 6.2, [0, 3.4, 8.02, 14.2], False),
             (run.frames_at_full_speed, run.frames, run.clear_s, run.taps_s, run.did_not_slow),
         )
         self.assertEqual(8, run.reading(Kit.of(self.ann)).setup.hold_s)
-        self.assertTrue(observed_of(run, 6).full_speed_tapped)
-        run.frames_at_full_speed = 25  # corrected since
-        self.assertFalse(observed_of(run, 6).full_speed_tapped)
+        self.assertTrue(observed_of(run).full_speed_tapped)
         address = reverse("bench-body", args=["pellow-wren-10"])
         self.assertContains(self.client.get(address), "Learning from 1 run")
         self.assertEqual(1, work_off())

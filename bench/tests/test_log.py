@@ -43,8 +43,8 @@ class Log(TestCase):
     def test_what_went_out_comes_in_again_as_it_was(self) -> None:
         self.send()
         Run.objects.filter(frames=44).update(
-            taps_s=[0, 3.5], strokes_s=[0, 0.1], left_out=True, notes="=in the rain; cold",
-            covered=True, battery_percent=80, predicted={"frames": [40, 44.5, None]},
+            depth_is_tapped=True, taps_s=[0, 3.5], strokes_s=[0, 0.1], left_out=True, covered=True,
+            notes="=in the rain; cold", battery_percent=80, predicted={"frames": [40, 44.5, None]},
         )  # fmt: skip
         before = self.told()
         for name, keeps_all in (("runs-json", True), ("runs-csv", False)):
@@ -53,7 +53,10 @@ class Log(TestCase):
             self.send(table=text)
             if not keeps_all:
                 Run.objects.filter(frames=44).update(
-                    taps_s=[0, 3.5], strokes_s=[0, 0.1], predicted={"frames": [40, 44.5, None]}
+                    depth_is_tapped=True,
+                    taps_s=[0, 3.5],
+                    strokes_s=[0, 0.1],
+                    predicted={"frames": [40, 44.5, None]},
                 )
             self.assertEqual(before, self.told(), name)
 
