@@ -5,8 +5,6 @@ import zipfile
 from dataclasses import dataclass
 from functools import cached_property
 
-import soundfile
-
 from bench.engine_adapter import assumed
 from bench.report_rows import described
 from engine import Result, Scenario
@@ -18,10 +16,9 @@ from engine.measurement.hidden_body import HiddenBody
 from engine.measurement.picture_table import as_line
 from engine.measurement.runs import values_of
 from engine.measurement.synthetic_camera import (
-    SAMPLE_RATE_HZ,
     picture_files,
     shots,
-    shutter_sound,
+    shutter_wav,
     strokes_s,
 )
 from setups.setup import Setup
@@ -103,10 +100,7 @@ class StandIn:
         """Its shutter in a noisy hide, as WAV; raises :class:`TooMuch`."""
         if fault := self.sound_fault:
             raise TooMuch(fault)
-        file = io.BytesIO()
-        samples = shutter_sound(strokes_s(self.result), self.seed)
-        soundfile.write(file, samples, SAMPLE_RATE_HZ, format="WAV", subtype="PCM_16")
-        return file.getvalue()
+        return shutter_wav(strokes_s(self.result), self.seed)
 
     def table(self) -> str:
         """Its files as a table of names, times and sizes."""

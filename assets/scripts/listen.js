@@ -1,27 +1,9 @@
 // Listening to the burst of the Desk, with a mark that follows along; and saving it as WAV.
 import { reveal, save } from "./shared.js";
 import { RATE_HZ, play, soundOf } from "./sound.js";
+import { wav } from "./wav.js";
 
 let playing; // { context, stop, frame }
-
-function wav(samples) {
-  const view = new DataView(new ArrayBuffer(44 + 2 * samples.length));
-  const text = (at, words) => [...words].forEach((letter, n) => view.setUint8(at + n, letter.charCodeAt(0)));
-  text(0, "RIFF");
-  view.setUint32(4, 36 + 2 * samples.length, true);
-  text(8, "WAVEfmt ");
-  view.setUint32(16, 16, true);
-  view.setUint16(20, 1, true); // PCM
-  view.setUint16(22, 1, true); // mono
-  view.setUint32(24, RATE_HZ, true);
-  view.setUint32(28, 2 * RATE_HZ, true);
-  view.setUint16(32, 2, true);
-  view.setUint16(34, 16, true);
-  text(36, "data");
-  view.setUint32(40, 2 * samples.length, true);
-  samples.forEach((sample, n) => view.setInt16(44 + 2 * n, sample * 32_767, true));
-  return new Blob([view], { type: "audio/wav" });
-}
 
 function burstSound() {
   return soundOf(document.getElementById("listen").dataset.burst);
@@ -58,7 +40,7 @@ document.addEventListener("click", async (event) => {
   const button = event.target.closest("#listen");
   if (button && playing) stop();
   else if (button) await listen(button);
-  else if (event.target.closest("#save-wav")) save(wav(await burstSound()), "burst.wav");
+  else if (event.target.closest("#save-wav")) save(wav([await burstSound()], RATE_HZ), "burst.wav");
 });
 document.addEventListener("keydown", ({ key }) => {
   if (key === "Escape") stop();

@@ -35,11 +35,12 @@ function show() {
   document.querySelector("[data-marks-told]").textContent =
     `Stroke ${chosen + 1} of ${moments().length}, at ${moment.toFixed(3)} s.`;
   for (const row of marks().querySelectorAll("svg")) {
-    const at = (1000 * (moment - Number(row.dataset.from))) / rowS();
-    if (at < 0 || at >= 1000) continue;
+    const { width, height } = row.viewBox.baseVal;
+    const at = (width * (moment - Number(row.dataset.from))) / rowS();
+    if (at < 0 || at >= width) continue;
     const line = document.createElementNS("http://www.w3.org/2000/svg", "path");
     line.setAttribute("class", "chosen");
-    line.setAttribute("d", `M${at} 0V40`);
+    line.setAttribute("d", `M${at} 0V${height}`);
     row.append(line);
   }
 }

@@ -1,4 +1,5 @@
 // Records the microphone into a WAV file, puts it into the form, and sends that.
+import { wav } from "./wav.js";
 
 const part = document.querySelector("[data-record]");
 const key = document.querySelector("[data-record-key]");
@@ -8,37 +9,10 @@ const input = form.elements.sound;
 
 const RATE_HZ = 48000;
 const LONGEST_S = 240;
-const HEADER_BYTES = 44;
 
 let recording = null;
 
 part.hidden = false;
-
-function wav(pieces, rateHz) {
-  const length = pieces.reduce((sum, piece) => sum + piece.length, 0);
-  const view = new DataView(new ArrayBuffer(HEADER_BYTES + 2 * length));
-  const text = (at, word) => [...word].forEach((letter, n) => view.setUint8(at + n, letter.charCodeAt(0)));
-  text(0, "RIFF");
-  view.setUint32(4, HEADER_BYTES - 8 + 2 * length, true);
-  text(8, "WAVEfmt ");
-  view.setUint32(16, 16, true);
-  view.setUint16(20, 1, true); // whole numbers
-  view.setUint16(22, 1, true); // one channel
-  view.setUint32(24, rateHz, true);
-  view.setUint32(28, 2 * rateHz, true);
-  view.setUint16(32, 2, true);
-  view.setUint16(34, 16, true);
-  text(36, "data");
-  view.setUint32(40, 2 * length, true);
-  let at = HEADER_BYTES;
-  for (const piece of pieces) {
-    for (const sample of piece) {
-      view.setInt16(at, Math.max(-1, Math.min(1, sample)) * 0x7fff, true);
-      at += 2;
-    }
-  }
-  return new File([view], "recording.wav", { type: "audio/wav" });
-}
 
 async function begin() {
   // What makes speech clearer takes clicks for noise.
@@ -67,7 +41,7 @@ async function finish() {
   stream.getTracks().forEach((track) => track.stop());
   await context.close();
   const files = new DataTransfer();
-  files.items.add(wav(pieces, context.sampleRate));
+  files.items.add(new File([wav(pieces, context.sampleRate)], "recording.wav", { type: "audio/wav" }));
   input.files = files.files;
   send();
 }

@@ -1,10 +1,8 @@
 """The test bench: runs are kept as they were seen, and what they teach is shown."""
 
 import csv
-import io
 from urllib.parse import urlencode
 
-import soundfile
 from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import IntegrityError, connection, transaction
@@ -19,9 +17,8 @@ from bench.models import Run
 from engine.burst.scenario import File, LoadedSlot, Scenario
 from engine.burst.simulate import simulate
 from engine.measurement.synthetic_camera import (
-    SAMPLE_RATE_HZ,
     picture_files,
-    shutter_sound,
+    shutter_wav,
     strokes_s,
 )
 from kit import edit, sample
@@ -282,10 +279,8 @@ class Sounds(TestCase):
         sample.load()
 
     def test_a_recording_becomes_strokes_and_a_run_at_the_rate_that_is_nearest(self) -> None:
-        file = io.BytesIO()
-        sound = shutter_sound(strokes_s(BURST), snr_db=10)
-        soundfile.write(file, sound, SAMPLE_RATE_HZ, format="flac")
-        upload = SimpleUploadedFile("burst.flac", file.getvalue())
+        sound = shutter_wav(strokes_s(BURST), snr_db=10)
+        upload = SimpleUploadedFile("burst.wav", sound)
         page = self.client.post(reverse("bench-sound"), {"sound": upload})
         found = page.context["found"]
         self.assertEqual(BURST.frames, len(found.times_s))

@@ -4,15 +4,13 @@ import re
 import tempfile
 from typing import ClassVar
 
-import soundfile
 from django.test import tag
 from playwright.sync_api import Page, Route, expect
 
 from bench.tests.test_bench import BURST
 from engine.measurement.synthetic_camera import (
-    SAMPLE_RATE_HZ,
     picture_files,
-    shutter_sound,
+    shutter_wav,
     strokes_s,
 )
 from kit.tests.browser import BrowserTestCase
@@ -121,8 +119,8 @@ class HearingABurst(BrowserTestCase):
     def setUpClass(cls) -> None:
         cls.recording = tempfile.NamedTemporaryFile(suffix=".wav")  # noqa: SIM115
         cls.addClassCleanup(cls.recording.close)
-        sound = shutter_sound(strokes_s(BURST), snr_db=12)
-        soundfile.write(cls.recording.name, sound, SAMPLE_RATE_HZ)
+        cls.recording.write(shutter_wav(strokes_s(BURST), snr_db=12))
+        cls.recording.flush()
         cls.browser_args = [
             "--use-fake-ui-for-media-stream",
             "--use-fake-device-for-media-stream",

@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
+from scipy.io import wavfile
 
 from engine.burst.result import Result
 from engine.measurement.capture_times import Picture, seconds_of
@@ -109,6 +110,14 @@ def shutter_sound(
     wind = np.convolve(random.standard_normal(length), np.ones(64) / 8, mode="same")
     samples += (leaves + 2 * wind) * np.sqrt((click**2).mean() / 10 ** (snr_db / 10))
     return np.asarray(samples / max(1.0, np.abs(samples).max()), dtype=np.float32)
+
+
+def shutter_wav(times_s: Sequence[float] | NDArray[np.float64], seed: int = 0, **how: Any) -> bytes:
+    """The `shutter_sound` as a WAV file of 16 bits."""
+    file = io.BytesIO()
+    samples = np.rint(0x7FFF * shutter_sound(times_s, seed, **how)).astype(np.int16)
+    wavfile.write(file, SAMPLE_RATE_HZ, samples)
+    return file.getvalue()
 
 
 def strokes_s(result: Result) -> NDArray[np.float64]:

@@ -1,5 +1,6 @@
 """Honest digits: a tenth below 10, whole numbers above, three digits of thousands."""
 
+from datetime import date
 from decimal import Decimal
 from unittest import TestCase
 
@@ -7,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from engine.figures.key import FigureKey
-from engine.formats import exact, figure
+from engine.formats import day, exact, figure, money, odds, percent, signed, waiting
 
 
 class Figures(TestCase):
@@ -35,6 +36,19 @@ class Figures(TestCase):
         ):
             with self.subTest(value):
                 self.assertEqual(shown, exact(value))
+
+    def test_shares_waits_signs_and_amounts(self) -> None:
+        for shown, said in (
+            ("0 %", percent(0)), ("1 %", percent(0.001)), ("50 %", percent(0.5)),
+            ("99 %", percent(0.999)), ("100 %", percent(1)),
+            ("in every one of 200 draws", odds(1, 200)), ("in none of 200 draws", odds(0, 200)),
+            ("in 80 % of days", odds(0.8, 200, "days")),
+            ("at once", waiting(0.04)), ("after 0.1\u00a0s", waiting(0.06)),
+            ("+3", signed(3)), ("\u22123", signed(-3)), ("+0", signed(0)),
+            ("1,200\u00a0EUR", money(1_200, "EUR")), ("1.25\u00a0EUR", money(1.25, "EUR")),
+            ("1 Nov 2026", day(date(2026, 11, 1))),
+        ):  # fmt: skip
+            self.assertEqual(shown, said)
 
     @given(st.lists(st.decimals(0.5, 240, places=6), min_size=2, max_size=2, unique=True))
     def test_each_frame_rate_has_a_key_of_its_own(self, rates: list[Decimal]) -> None:

@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.special import ndtri
 
+from engine.figures.figure import Figure
 from engine.figures.uncertainty import JointSamples, LogNormal, LogUniform, Uncertainty
 
 NORMALS = ndtri((np.arange(20_000) + 0.5) / 20_000)
@@ -38,6 +39,13 @@ class Uncertainties(unittest.TestCase):
         (low, high), drawn = uncertainty.ends, uncertainty.ratios(NORMALS)
         self.assertAlmostEqual(0.1, (drawn < low).mean(), delta=0.001)
         self.assertAlmostEqual(0.1, (drawn > high).mean(), delta=0.001)
+
+    @given(smooth, st.floats(0.1, 1_000))
+    def test_a_figure_lies_between_its_ends(self, uncertainty: Uncertainty, value: float) -> None:
+        figure = Figure(value, uncertainty)
+        self.assertTrue(figure.low < figure.middle < figure.high)
+        self.assertAlmostEqual(uncertainty.ends[1] / uncertainty.ends[0], figure.high / figure.low)
+        self.assertAlmostEqual(uncertainty.middle, figure.middle / value)
 
     @settings(deadline=None)
     @given(smooth, st.floats(-2, 2), st.floats(-0.5, 0.5))
