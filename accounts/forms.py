@@ -6,6 +6,7 @@ from django.contrib.auth.forms import AuthenticationForm, BaseUserCreationForm, 
 from django.db import IntegrityError, transaction
 
 from accounts.models import User
+from pages.limits import is_guessing
 
 LONGEST_ADDRESS = 254  # RFC 5321, section 4.5.3, less the brackets
 
@@ -18,6 +19,18 @@ class SignInForm(AuthenticationForm):
         if len(username) > LONGEST_ADDRESS:
             raise forms.ValidationError("No e-mail address is as long as that.")
         return username.lower()
+
+    def clean(self) -> dict[str, Any]:
+        """The account, unless its password is being guessed; code "locked" then.
+
+        Tries count until somebody signs in or sets another password.
+        """
+        if email := self.cleaned_data.get("username"):
+            user = User.objects.filter(email=email).first()
+            last = f"{user.password} {user.last_login}" if user else ""
+            if self.request and is_guessing(self.request, "sign-in", f"{email} {last}"):
+                raise forms.ValidationError("Too many tries.", code="locked")
+        return super().clean()
 
 
 class LeaveForm(forms.Form):

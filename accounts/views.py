@@ -3,13 +3,13 @@
 from typing import Any
 from urllib.parse import urlencode
 
-from axes.utils import reset
 from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import login, logout
 from django.contrib.auth import views as auth
-from django.contrib.auth.forms import AuthenticationForm, SetPasswordForm
+from django.contrib.auth.forms import AuthenticationForm
 from django.contrib.messages.views import SuccessMessageMixin
+from django.core.exceptions import NON_FIELD_ERRORS
 from django.http import Http404, HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
 from django.shortcuts import redirect, render, resolve_url
@@ -82,6 +82,12 @@ class SignIn(auth.LoginView):
         _bring_along(guest, form.get_user())
         return response
 
+    def form_invalid(self, form: AuthenticationForm) -> HttpResponse:
+        """The form again, or that there were too many tries."""
+        if form.has_error(NON_FIELD_ERRORS, "locked"):
+            return render(self.request, "accounts/locked.html", status=429)
+        return super().form_invalid(form)
+
     def get_redirect_url(self) -> str:  # type: ignore[override]  # as Django 5.2 calls it
         return own_path(super().get_redirect_url())
 
@@ -106,11 +112,6 @@ class PasswordNew(SuccessMessageMixin, auth.PasswordResetConfirmView):
     """A password in place of a forgotten one, which is said to hold."""
 
     success_message = "The new password holds: sign in with it."
-
-    def form_valid(self, form: "SetPasswordForm[User]") -> HttpResponse:
-        """Forgets wrong guesses at the old one."""
-        reset(username=form.user.email)
-        return super().form_valid(form)
 
 
 @account_required

@@ -19,7 +19,6 @@
 |  | and a sample account that anybody may enter; false by default |
 """
 
-from datetime import timedelta
 from pathlib import Path
 
 import environ
@@ -49,7 +48,6 @@ INSTALLED_APPS = [
     "django.contrib.postgres",
     "django.contrib.sessions",
     "django.contrib.staticfiles",
-    "axes",
     "crispy_bootstrap5",
     "crispy_forms",
     "csp",
@@ -81,7 +79,6 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
-    "axes.middleware.AxesMiddleware",
     "pages.middleware.limit_body",
     "django_ratelimit.middleware.RatelimitMiddleware",
 ]
@@ -108,10 +105,6 @@ DATA_UPLOAD_MAX_MEMORY_SIZE = 10_000_000  # a megabyte of pasted text, however i
 DATA_UPLOAD_MAX_NUMBER_FIELDS = 20_000  # a body with hundreds of rates and formats
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 AUTH_USER_MODEL = "accounts.User"
-AUTHENTICATION_BACKENDS = [
-    "axes.backends.AxesStandaloneBackend",
-    "django.contrib.auth.backends.ModelBackend",
-]
 AUTH_PASSWORD_VALIDATORS = [
     {
         "NAME": f"django.contrib.auth.password_validation.{name}",
@@ -127,14 +120,6 @@ AUTH_PASSWORD_VALIDATORS = [
 LOGIN_URL = "sign-in"
 LOGIN_REDIRECT_URL = "cards"
 LOGOUT_REDIRECT_URL = "desk"
-# After five wrong passwords for one address from one place, a quarter of an hour of rest.
-AXES_FAILURE_LIMIT = 5
-AXES_COOLOFF_TIME = timedelta(minutes=15)
-AXES_USERNAME_FORM_FIELD = "username"  # as the sign-in form names it
-AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
-AXES_LOCKOUT_TEMPLATE = "accounts/locked.html"
-AXES_RESET_ON_SUCCESS = True
-AXES_VERBOSE = False
 RATELIMIT_VIEW = "pages.errors.too_many"
 
 if SAMPLE_MODE:

@@ -2,7 +2,6 @@
 
 from datetime import datetime, timedelta
 
-from django.apps import apps
 from django.conf import settings
 from django.core.management import call_command
 from django.db import connection
@@ -14,7 +13,7 @@ from accounts.models import User
 from kit.models import Change, PendingImport, Revision
 from pages.background import ALIVE, UPKEEP
 
-KEPT_DAYS = {"imports": 7, "tries": 90, "revisions": 730}
+KEPT_DAYS = {"imports": 7, "revisions": 730}
 
 
 @app.periodic(cron="* * * * * */5")
@@ -31,9 +30,6 @@ async def rescue(context: JobContext, timestamp: int) -> None:
 def prune(timestamp: int) -> None:
     """Deletes what nobody comes back to."""
     call_command("clearsessions")
-    for name in ("AccessAttempt", "AccessLog"):
-        tries = apps.get_model("axes", name).objects
-        tries.filter(attempt_time__lt=_days_ago("tries")).delete()
     PendingImport.objects.filter(made_at__lt=_days_ago("imports")).delete()
     Revision.objects.filter(made_at__lt=_days_ago("revisions")).delete()
     Change.objects.superseded().delete()

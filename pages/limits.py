@@ -18,6 +18,19 @@ def at_most(
     return cast("Callable[[_View], _View]", limited)
 
 
+def is_guessing(request: HttpRequest, what: str, secret: str) -> bool:
+    """Counts a try at a secret from the request's place, and tells whether that is too often.
+
+    `secret` tells it from others, and from what it was before: five tries are free at each, then a
+    quarter of an hour has to pass.
+    """
+
+    def key(group: str, request: HttpRequest) -> str:
+        return f"{request.META['REMOTE_ADDR']} {secret}"
+
+    return bool(is_ratelimited(request, group=what, key=key, rate="5/15m", increment=True))
+
+
 def is_over(request: HttpRequest, what: str, times_an_hour: int) -> bool:
     """Counts that a visitor does `what` once more, and tells whether that is too often."""
     rate = f"{times_an_hour}/h"

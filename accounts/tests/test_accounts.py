@@ -20,9 +20,9 @@ PASSWORD = "twelve-gannets"
 
 @override_settings(PASSWORD_HASHERS=["django.contrib.auth.hashers.MD5PasswordHasher"])
 class Accounts(TestCase):
-    def sign_in(self, password: str = PASSWORD) -> int:
+    def sign_in(self, password: str = PASSWORD, **place: str) -> int:
         data = {"username": "Ann@Example.org", "password": password}
-        return self.client.post(reverse("sign-in"), data).status_code
+        return self.client.post(reverse("sign-in"), data, **place).status_code
 
     def told(self, asked: dict[str, str]) -> tuple[object, str]:
         """What somebody sees who asks for an account, but for the token of forms."""
@@ -53,11 +53,15 @@ class Accounts(TestCase):
 
     def test_guessing_is_slowed_after_five_wrong_passwords(self) -> None:
         self.make_account()
-        self.assertEqual([200] * 4 + [429], [self.sign_in("wrong") for _ in range(5)])
+        self.assertEqual([200] * 5 + [429], [self.sign_in("wrong") for _ in range(6)])
         self.assertEqual(429, self.sign_in())
+        self.assertEqual(302, self.sign_in(REMOTE_ADDR="192.0.2.7"))  # from another place
+        self.client.post(reverse("sign-out"))
+        self.assertEqual([200] * 5 + [429], [self.sign_in("wrong") for _ in range(6)])
 
     def test_a_forgotten_password_is_set_anew_by_mail(self) -> None:
         self.make_account()
+        self.assertEqual(429, [self.sign_in("wrong") for _ in range(6)][-1])
         self.client.post(reverse("forgotten"), {"email": "ann@example.org"})
         form = self.client.get(self.link_in_mail(), follow=True).redirect_chain[-1][0]
         new = {"new_password1": "eleven-puffins", "new_password2": "eleven-puffins"}

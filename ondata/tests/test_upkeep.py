@@ -3,7 +3,6 @@
 from datetime import timedelta
 from random import Random
 
-from axes.models import AccessAttempt
 from django.contrib.auth import get_user_model
 from django.contrib.sessions.models import Session
 from django.core.cache import cache
@@ -22,8 +21,6 @@ class Pruning(TestCase):
         card = builders.saved(builders.card(owner=ann))
         made = {
             Session: ("expire_date", 0, {"session_key": "{}", "session_data": ""}),
-            AccessAttempt: ("attempt_time", KEPT_DAYS["tries"], {
-                "username": "{}", "failures_since_start": 1}),
             PendingImport: ("made_at", KEPT_DAYS["imports"], {
                 "owner": ann, "entries": [], "entry_count": 0, "row_count": 0}),
             Revision: ("made_at", KEPT_DAYS["revisions"], {
