@@ -21,6 +21,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.optimize import brentq
 
 from engine.figures.key import FigureKind
 from engine.measurement.fluid import QuickLook
@@ -36,6 +37,7 @@ from engine.measurement.runs import ObservedRun
 BODIES = 200  # at a time; those of LAST_ROUNDS are kept in the end
 FIRST_BODIES = 8  # times as many are drawn at first, so that no kind of body is overlooked
 KEPT_SHARE = 0.35  # effective bodies after each step
+LEAST_STEP = 1e-6  # of what was seen
 MOST_STEPS = 60  # of tempering; the rest is weighed in at once
 CALIBRATIONS = 3
 LAST_ROUNDS = 4  # after which the bodies are kept
@@ -258,18 +260,14 @@ def _weights(logs: Real) -> Real:
 
 
 def _largest_step(totals: Real, most: float, least_effective: float) -> float:
-    """The most that can be weighed in so that enough different bodies are left (bisection)."""
+    """The most that can be weighed in so that enough different bodies are left."""
 
-    def effective(more: float) -> float:
-        return float(1 / (_weights(more * totals) ** 2).sum())
+    def spare(more: float) -> float:
+        return float(1 / (_weights(more * totals) ** 2).sum()) - least_effective
 
-    if effective(most) >= least_effective:
+    if spare(most) >= 0:
         return most
-    low, high = 0.0, most
-    for _ in range(40):
-        middle = (low + high) / 2
-        low, high = (middle, high) if effective(middle) >= least_effective else (low, middle)
-    return max(low, 1e-6)
+    return max(float(brentq(spare, 0, most, xtol=LEAST_STEP / 10)), LEAST_STEP)
 
 
 def _systematic(weights: Real, count: int, random: np.random.Generator) -> NDArray[np.int64]:

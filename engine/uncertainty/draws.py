@@ -10,11 +10,11 @@ import math
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 from functools import lru_cache
-from statistics import NormalDist
 from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.special import ndtri
 
 from engine.burst.plan import (
     COUPLING_NUMBER,
@@ -150,16 +150,10 @@ def _quantiles(name: str, count: int) -> Real:
     return (_order(name, count) + 0.5) / count
 
 
-@lru_cache(maxsize=64)
-def _sorted_normals(count: int) -> Real:
-    normal = NormalDist()
-    return np.array([normal.inv_cdf((place + 0.5) / count) for place in range(count)])
-
-
 @lru_cache(maxsize=1_024)
 def _ratios(name: str, uncertainty: Uncertainty, count: int) -> Real:
     """What a number is multiplied by; kept, as many set-ups share what they are drawn by."""
-    return uncertainty.ratios(_sorted_normals(count)[_order(name, count)])
+    return uncertainty.ratios(ndtri(_quantiles(name, count)))
 
 
 @lru_cache(maxsize=128)
