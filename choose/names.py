@@ -27,7 +27,7 @@ class NamedOption:
 
     place: int
     cards: str
-    way: str
+    mode: str
     price: str
     priced: bool
     query: str
@@ -46,11 +46,11 @@ class Names:
     def shown(self, place: int) -> NamedOption:
         """The option at `place`."""
         setup = self.setup(place)
-        way = f"{setup.recording} at {exact(setup.rate.fps)} fps" if len(self.setups) > 1 else ""
+        mode = f"{setup.recording} at {exact(setup.rate.fps)} fps" if len(self.setups) > 1 else ""
         return NamedOption(
             place=place,
             cards=self.cards(place),
-            way=way,
+            mode=mode,
             price=self.price(place),
             priced=int(self.choice.options.price_cents[place]) != NONE,
             query=urlencode(setup.address),
@@ -90,8 +90,8 @@ class Names:
 
     def setup(self, place: int) -> Setup:
         """The set-up of the Desk."""
-        way, kind, _, _ = self.choice.options.which(place)
-        base = self.setups[way]
+        mode, kind, _, _ = self.choice.options.which(place)
+        base = self.setups[mode]
         arrangements = list(base.body.arrangements.all())
         pairs = zip(base.body.slots.all(), self._cards(place), strict=False)
         return replace(

@@ -189,19 +189,19 @@ class ChoicePage:
     @property
     def found(self) -> Iterator[tuple[str, str, NamedOption]]:
         """Each change, the query of this screen with it, and what is then chosen."""
-        for way in self.suggestions.found if self.suggestions else ():
-            setup = way.setups[0]
+        for tried in self.suggestions.found if self.suggestions else ():
+            setup = tried.setups[0]
             changed = dict(parse_qsl(self.reading.address, keep_blank_values=True))
             changed[keys.ISO] = str(setup.iso)
-            if len(way.setups) == 1:
+            if len(tried.setups) == 1:
                 choices = setup.address
                 changed |= {key: choices[key] for key in (keys.FORMAT, keys.FRAME_RATE)}
-            if way.choice.need.copies == 1:
+            if tried.choice.need.copies == 1:
                 changed["copies"] = "1"
-            if way.choice.need.budget_cents is None:
+            if tried.choice.need.budget_cents is None:
                 changed["budget"] = ""
-            names = Names(self.reading, self.evaluated, way.setups, way.choice)
-            yield way.words, urlencode(changed), names.shown(way.place)
+            names = Names(self.reading, self.evaluated, tried.setups, tried.choice)
+            yield tried.words, urlencode(changed), names.shown(tried.place)
 
     @cached_property
     def nearest(self) -> tuple[NamedOption, str] | None:

@@ -31,7 +31,7 @@ class Suggestion:
     def place(self) -> int:
         """The cheapest place that passes."""
         if self.choice.answer is None:
-            raise ValueError("this is no way out")
+            raise ValueError("nothing passes with this change")
         return self.choice.answer
 
     @property

@@ -121,8 +121,8 @@ def winner_words(rows: Sequence[ComparedRow]) -> str:
 
     A lead counts where the difference to each other row is noticed, as it is told beside them.
     """
-    longest = _leader(rows, lambda found: found.frames_at_full_speed, sign=1)
-    soonest = _leader(rows, lambda found: found.clear_s, sign=-1)
+    longest = _leader(rows, lambda comparison: comparison.frames_at_full_speed, sign=1)
+    soonest = _leader(rows, lambda comparison: comparison.clear_s, sign=-1)
     if longest and longest == soonest:
         return f"{longest} is best: longest at full speed, and its card light is out first."
     said = [f"{longest} lasts longest at full speed"] if longest else []
@@ -137,8 +137,8 @@ def _leader(
     """The letter of the row that beats each other one, if any; `sign` -1: less is better."""
     for row in rows:
         others = (_compared(other.prediction, row.prediction) for other in rows if other is not row)
-        found = map(figure_of, others)
-        if all(one.noticed and sign * one.middle > 0 for one in found):
+        differences = map(figure_of, others)
+        if all(one.noticed and sign * one.middle > 0 for one in differences):
             return row.letter
     return ""
 
@@ -163,27 +163,27 @@ def examples(kit: Kit) -> Pins:
 
 
 def _in_words(first: Prediction, second: Prediction) -> str:
-    found = _compared(first, second)
+    comparison = _compared(first, second)
     said = []
-    if found.frames.noticed:
+    if comparison.frames.noticed:
         said.append(
-            f"after {exact(found.hold_s)} s {_amount(found.frames, 'frames')} "
-            f"{'ahead' if found.frames.middle > 0 else 'behind'}"
+            f"after {exact(comparison.hold_s)} s {_amount(comparison.frames, 'frames')} "
+            f"{'ahead' if comparison.frames.middle > 0 else 'behind'}"
         )
-    if found.frames_at_full_speed.noticed:
-        longer = found.frames_at_full_speed.middle > 0
+    if comparison.frames_at_full_speed.noticed:
+        longer = comparison.frames_at_full_speed.middle > 0
         said.append(
-            f"full speed lasts {_amount(found.frames_at_full_speed, 'frames')} "
+            f"full speed lasts {_amount(comparison.frames_at_full_speed, 'frames')} "
             f"{'longer' if longer else 'shorter'}"
         )
     sooner_s = first.first_look_s - second.first_look_s
     if abs(sooner_s) > NOTICED_S:
         way = "sooner" if sooner_s > 0 else "later"
         said.append(f"the first picture can be looked at {figure(abs(sooner_s), 's')} {way}")
-    if found.clear_s.noticed:
-        sooner = found.clear_s.middle < 0
+    if comparison.clear_s.noticed:
+        sooner = comparison.clear_s.middle < 0
         said.append(
-            f"the light is out {_amount(found.clear_s, 's')} {'sooner' if sooner else 'later'}"
+            f"the light is out {_amount(comparison.clear_s, 's')} {'sooner' if sooner else 'later'}"
         )
     return "; ".join(said)
 

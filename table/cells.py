@@ -41,7 +41,7 @@ WORDS_OF_LEAD = {
 
 @dataclass(frozen=True)
 class Cell:
-    """A set-up and the figures of its burst, everything as it is most likely to be.
+    """A set-up and the figures of its burst, by its nominal figures.
 
     The frames themselves are not kept: of a table of long bursts they would fill the memory.
     """

@@ -56,18 +56,16 @@ document.addEventListener("click", ({ target }) => {
 });
 reveal("[data-print]");
 
-// Another blank row of a list: a copy of its last one, under the next number.
+// Another blank row of a list: its template, under the next number.
 document.addEventListener("click", ({ target }) => {
   const rows = target.closest("[data-add]")?.closest("[data-rows]");
   if (!rows) return;
   const { rows: prefix } = rows.dataset;
   const [total, most] = ["TOTAL", "MAX_NUM"].map((what) => rows.querySelector(`[name="${prefix}-${what}_FORMS"]`));
-  const row = rows.querySelector(":scope > [data-row]:last-of-type").cloneNode(true);
-  const [from, to] = [total.value - 1, total.value].map((number) => `${prefix}-${number}-`);
-  for (const element of row.querySelectorAll("*"))
-    for (const { name, value } of element.attributes) element.setAttribute(name, value.replace(from, to));
-  for (const field of row.querySelectorAll("input:not([type=hidden])")) field.value = "";
-  target.before(row);
+  const blank = rows.querySelector(":scope > template").innerHTML;
+  target.insertAdjacentHTML("beforebegin", blank.replaceAll(`${prefix}-__prefix__`, `${prefix}-${total.value}`));
+  const row = target.previousElementSibling;
+  for (const button of row.querySelectorAll("[data-add]")) button.hidden = false;
   total.value++;
   target.hidden = Number(total.value) >= Number(most.value);
   row.querySelector("input:not([type=hidden]), select").focus();

@@ -1,16 +1,10 @@
 """The made-up camera leaves what a real one would, and says what it hid."""
 
-import tempfile
-from io import StringIO
-from pathlib import Path
-
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.core.management import CommandError, call_command
 from django.test import TestCase
 from django.urls import reverse
 
 from kit import sample
-from kit.models import Body
 
 SETUP = {"body": "pellow-wren-10", "hold": "3", "seed": "7"}
 
@@ -56,18 +50,3 @@ class StandIn(TestCase):
         self.assertContains(page, "hold it shorter")
         sound = self.client.get(reverse("stand-in-file", args=["shutter.wav"]), long)
         self.assertContains(sound, "at most", status_code=422)
-
-    def test_the_command_writes_files_true_to_size(self) -> None:
-        with tempfile.TemporaryDirectory() as folder:
-            told = StringIO()
-            call_command(
-                "stand_in_camera", "body=pellow-wren-10&hold=2", folder, "--seed=3", "--reveal",
-                stdout=told,
-            )  # fmt: skip
-            pictures = list(Path(folder).glob("*.JPG"))
-            self.assertIn(f"{len(pictures)} frames", told.getvalue())
-            self.assertIn("buffer: ", told.getvalue())
-            self.assertTrue(all(one.stat().st_size > 10_000_000 for one in pictures))
-            with self.assertRaisesRegex(CommandError, "no such set-up"):
-                Body.objects.all().delete()
-                call_command("stand_in_camera", "body=x", folder)

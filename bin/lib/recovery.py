@@ -29,7 +29,7 @@ from engine.measurement.hidden_body import HiddenBody
 from engine.measurement.learning import learn
 from engine.measurement.learnt import LearntBody
 from engine.measurement.runs import Method, Observed, ObservedRun
-from engine.measurement.synthetic_camera import stand_in_runs
+from engine.tests.stand_in_runs import stand_in_runs
 from engine.uncertainty.intervals import Interval
 
 ALL = Observed(frames_at_full_speed=1, frames=1, clear_s=1.0)

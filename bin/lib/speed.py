@@ -299,8 +299,8 @@ def bench() -> None:
         jpeg_of,
         shots,
         shutter_sound,
-        stand_in_runs,
     )
+    from engine.tests.stand_in_runs import stand_in_runs
 
     body = random_body(np.random.default_rng(4))
     for count in (3, 10, 30):

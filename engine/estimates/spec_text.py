@@ -102,20 +102,20 @@ class SpecReading:
 
 def read_spec(text: str) -> SpecReading:
     """Reads any text; of a longer one than LONGEST_TEXT only its start."""
-    found = SpecReading(cut=len(text) > LONGEST_TEXT)
+    reading = SpecReading(cut=len(text) > LONGEST_TEXT)
     lines = list(_lines(text[:LONGEST_TEXT]))
     for line in lines:
-        _read_pixels(line, found)
+        _read_pixels(line, reading)
         claims = list(_claims(line))
-        found.claims += claims
+        reading.claims += claims
         if not claims:  # else the rate is that of the claim
-            _read_rates(line, found)
-    found.claims = found.claims[:MOST_CLAIMS]
+            _read_rates(line, reading)
+    reading.claims = reading.claims[:MOST_CLAIMS]
     lines = [line for line in lines if _ABOUT_CARDS.search(line) and _FORMS.search(line)]
-    found.slots = _slots("\n".join(lines))[:MOST_SLOTS]
-    if found.slots:
-        found.words["slots"] = " / ".join(line[:120] for line in lines[:MOST_SLOTS])
-    return found
+    reading.slots = _slots("\n".join(lines))[:MOST_SLOTS]
+    if reading.slots:
+        reading.words["slots"] = " / ".join(line[:120] for line in lines[:MOST_SLOTS])
+    return reading
 
 
 def _lines(text: str) -> Iterator[str]:
@@ -129,7 +129,7 @@ def _number(text: str) -> float:
     return float(grouped.replace(",", "."))
 
 
-def _read_rates(line: str, found: SpecReading) -> None:
+def _read_rates(line: str, reading: SpecReading) -> None:
     if _MOVING.search(line):
         return
     for part in re.split(r"[;,](?!\d)", line):
@@ -139,22 +139,22 @@ def _read_rates(line: str, found: SpecReading) -> None:
                 continue
             shutters = [name for name, words in _SHUTTERS.items() if re.search(words, part, re.I)]
             for shutter in shutters or ["mechanical"]:
-                if fps > found.fps_of_shutter.get(shutter, 0):
-                    found.fps_of_shutter[shutter] = fps
-                    found.words[shutter] = part.strip()[:120]
+                if fps > reading.fps_of_shutter.get(shutter, 0):
+                    reading.fps_of_shutter[shutter] = fps
+                    reading.words[shutter] = part.strip()[:120]
 
 
-def _read_pixels(line: str, found: SpecReading) -> None:
+def _read_pixels(line: str, reading: SpecReading) -> None:
     """The effective pixels, or the first that are told."""
     for match in _PIXELS.finditer(line):
         pixels = _number(match[1])
-        is_first = found.megapixels is None
+        is_first = reading.megapixels is None
         is_better = (
             is_first or "effective" in line[max(0, match.start() - 20) : match.end()].lower()
         )
         if is_better and not MEGAPIXELS.fault(pixels):
-            found.megapixels = pixels
-            found.words["megapixels"] = line[:120]
+            reading.megapixels = pixels
+            reading.words["megapixels"] = line[:120]
 
 
 def _claims(line: str) -> Iterator[ClaimRead]:

@@ -6,7 +6,7 @@ a burst that was simulated. Everything follows from a seed.
 
 import io
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -17,9 +17,6 @@ from scipy.io import wavfile
 
 from engine.burst.result import Result
 from engine.measurement.capture_times import Picture, seconds_of
-from engine.measurement.forward import Seen, seen_by
-from engine.measurement.population import Population
-from engine.measurement.runs import Observed, ObservedRun
 from engine.quantities import BYTES_IN_MB, NS_IN_S
 
 Samples = NDArray[np.float32]
@@ -129,47 +126,3 @@ def _click(rate_hz: int) -> NDArray[np.float64]:
     moments = np.arange(round(CLICK_S * rate_hz)) / rate_hz
     tones = sum(np.sin(2 * np.pi * hz * moments) for hz in CLICK_HZ)
     return np.asarray(tones / len(CLICK_HZ) * np.exp(-moments / (CLICK_S / 4)))
-
-
-def stand_in_runs(
-    runs: Sequence[ObservedRun], seed: int = 0
-) -> tuple[Population, list[ObservedRun]]:
-    """A body drawn from what `runs` assume of it, and the runs with what testing it would show.
-
-    Human error is in it: counts, thumbs and ears err as `runs.ACCURACY` says. What the given runs
-    have observed says what is noted; the figures are replaced.
-    """
-    random = np.random.default_rng(seed)
-    # How many frames a burst really has is not known before it is shot.
-    truth = Population.drawn([replace(run, observed=Observed()) for run in runs], 1, random)
-    shown = seen_by(truth, runs)
-    return truth, [
-        replace(run, observed=_observed(run, shown, place, random))
-        for place, run in enumerate(runs)
-    ]
-
-
-def _observed(run: ObservedRun, seen: Seen, place: int, random: np.random.Generator) -> Observed:
-    noted, accuracy = run.observed, run.accuracy
-
-    def erring(value: float, deviation: float) -> float:
-        all_of_it = 1 + accuracy.of_all * random.standard_normal()
-        return value * all_of_it + deviation * random.standard_normal()
-
-    frames = max(1, round(erring(float(seen.frames[0, place]), accuracy.count_frames)))
-    depth = max(1, round(erring(float(seen.depths[0, place]), accuracy.depth_frames)))
-    heard = noted.frames_at_full_speed is not None or noted.did_not_slow
-    walled = bool(seen.walls[0, place])
-    return Observed(
-        frames_at_full_speed=min(depth, frames) if heard and walled else None,
-        full_speed_tapped=noted.full_speed_tapped,
-        did_not_slow=heard and not walled,
-        frames=None if noted.frames is None else frames,
-        clear_s=None
-        if noted.clear_s is None
-        else max(0.0, erring(float(seen.clear_s[0, place]), accuracy.clear_s)),
-        frame_rate_fps=noted.frame_rate_fps
-        and float(seen.rate_fps[0, place] * np.exp(accuracy.rate * random.standard_normal())),
-        files_mb=noted.files_mb
-        and float(seen.files_mb[0, place] * np.exp(accuracy.size * random.standard_normal())),
-    )

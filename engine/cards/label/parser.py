@@ -28,7 +28,7 @@ LONGEST_TEXT = 2_000  # characters; a shop's line has a tenth of that
 
 @dataclass(frozen=True)
 class LabelMark:
-    """One mark: its `text` as found from `start` on, and its words."""
+    """One mark: its `text` as match from `start` on, and its words."""
 
     kind: str
     text: str
@@ -72,25 +72,25 @@ _Token = tuple[str, re.Match[str]]
 def _unread(tokens: Sequence[_Token], marks: Sequence[LabelMark]) -> Iterator[str]:
     """What is no mark, and numbers that may be speeds but say of nothing."""
     read = {mark.start for mark in marks}
-    for kind, found in tokens:
-        if kind == "unread" or ("speed" in kind and found.start() not in read):
-            yield found[0]
+    for kind, match in tokens:
+        if kind == "unread" or ("speed" in kind and match.start() not in read):
+            yield match[0]
 
 
 def _tokens(text: str) -> Iterator[_Token]:
     place = 0
     while place < len(text):
         tries = ((kind, pattern.match(text, place)) for kind, pattern in PATTERNS.items())
-        kind, found = next((one for one in tries if one[1]), ("", None))
-        if found:
-            yield kind, found
-        place = found.end() if found else place + 1
+        kind, match = next((one for one in tries if one[1]), ("", None))
+        if match:
+            yield kind, match
+        place = match.end() if match else place + 1
 
 
 def _plain(tokens: Sequence[_Token]) -> Iterator[LabelMark]:
-    for kind, found in tokens:
+    for kind, match in tokens:
         if kind in WORDS:
-            yield LabelMark(kind, found[0], found.start(), WORDS[kind](found))
+            yield LabelMark(kind, match[0], match.start(), WORDS[kind](match))
 
 
 def _speeds(tokens: Sequence[_Token]) -> Iterator[LabelMark]:
@@ -104,10 +104,12 @@ def _speeds(tokens: Sequence[_Token]) -> Iterator[LabelMark]:
     for clause in _clauses(tokens):
         speeds = [place for place in clause if "speed" in tokens[place][0]]
         directions = {p: _way(tokens[p][1]) for p in clause if tokens[p][0] == "direction"}
-        found = _assigned(speeds, directions, tokens)
-        ways |= found
+        assigned = _assigned(speeds, directions, tokens)
+        ways |= assigned
         # A number without a unit is a speed only where its clause says of what.
-        bare += [p for p in speeds if p not in found and (tokens[p][1]["unit"] or not directions)]
+        bare += [
+            p for p in speeds if p not in assigned and (tokens[p][1]["unit"] or not directions)
+        ]
     left = [way for way in ("read", "write", "sustained") if way not in ways.values()]
     known = sum("speed" in kind for kind, _ in tokens)
     for place in sorted([*ways, *bare]):
@@ -130,12 +132,12 @@ def _clauses(tokens: Sequence[_Token]) -> Iterator[list[int]]:
     """The places of the tokens between one comma, bar or "and" and the next."""
     clause: list[int] = []
     end = 0
-    for place, (kind, found) in enumerate(tokens):
-        if clause and (kind == "and" or _SEPARATOR.search(found.string[end : found.start()])):
+    for place, (kind, match) in enumerate(tokens):
+        if clause and (kind == "and" or _SEPARATOR.search(match.string[end : match.start()])):
             yield clause
             clause = []
         clause.append(place)
-        end = found.end()
+        end = match.end()
     yield clause
 
 
@@ -159,13 +161,13 @@ def _assigned(
     return nearest
 
 
-def _way(found: re.Match[str]) -> str:
-    if found["alone"]:
+def _way(match: re.Match[str]) -> str:
+    if match["alone"]:
         return "sustained"
-    word = (found["way"] or found["letter"]).lower()
+    word = (match["way"] or match["letter"]).lower()
     if word[0] in "rl":
         return "read"
-    return "sustained" if found["holds"] or found["held"] else "write"
+    return "sustained" if match["holds"] or match["held"] else "write"
 
 
 def _face(marks: Sequence[LabelMark]) -> Face:

@@ -82,20 +82,20 @@ def mb_s_of(number: str, unit: str) -> tuple[float, str]:
     )
 
 
-def _cfexpress(found: _Match) -> Words:
-    if found["type"] is None:
+def _cfexpress(match: _Match) -> Words:
+    if match["type"] is None:
         return Words("CFexpress: its type says which size.", Matters.MOUNT, {"cfexpress": True})
-    return _type(found)
+    return _type(match)
 
 
-def _type(found: _Match) -> Words:
-    form = Form(f"CFexpress {found['type'].upper()}")
-    lanes = {"A": "one lane", "B": "two lanes", "C": "four lanes"}[found["type"].upper()]
+def _type(match: _Match) -> Words:
+    form = Form(f"CFexpress {match['type'].upper()}")
+    lanes = {"A": "one lane", "B": "two lanes", "C": "four lanes"}[match["type"].upper()]
     return Words(f"Goes into slots for {form}; {lanes} of PCIe.", Matters.MOUNT, {"form": form})
 
 
-def _cfast(found: _Match) -> Words:
-    first = (found["generation"] or "2").startswith("1")
+def _cfast(match: _Match) -> Words:
+    first = (match["generation"] or "2").startswith("1")
     form, bus = (Form.CFAST_1, Bus.SATA_2) if first else (Form.CFAST_2, Bus.SATA_3)
     return Words(
         f"{form}, on SATA: {CEILING_MB_S[bus]:g} MB/s at most.",
@@ -104,7 +104,7 @@ def _cfast(found: _Match) -> Words:
     )
 
 
-def _xqd(found: _Match) -> Words:
+def _xqd(match: _Match) -> Words:
     return Words(
         "XQD, the shape of CFexpress B: 500 MB/s at most, 1,000 in version 2.",
         Matters.MOUNT,
@@ -112,7 +112,7 @@ def _xqd(found: _Match) -> Words:
     )
 
 
-def _compact_flash(found: _Match) -> Words:
+def _compact_flash(match: _Match) -> Words:
     return Words(
         f"CompactFlash, {CEILING_MB_S[Bus.UDMA_7]:g} MB/s at most.",
         Matters.MOUNT,
@@ -120,11 +120,11 @@ def _compact_flash(found: _Match) -> Words:
     )
 
 
-def _sd(found: _Match) -> Words:
-    form = Form.MICRO_SD if found["micro"] else Form.SD
-    if found["standard"] is None:
+def _sd(match: _Match) -> Words:
+    form = Form.MICRO_SD if match["micro"] else Form.SD
+    if match["standard"] is None:
         return Words(f"{form}: the shape of the card.", Matters.MOUNT, {"form": form})
-    standard = Standard(f"SD{found['standard'].upper()}")
+    standard = Standard(f"SD{match['standard'].upper()}")
     return Words(
         f"{standard} of the {form} shape, up to {MOST_GB[standard]:,g} GB: the body must take "
         f"{standard} or newer.",
@@ -133,7 +133,7 @@ def _sd(found: _Match) -> Words:
     )
 
 
-def _express(found: _Match) -> Words:
+def _express(match: _Match) -> Words:
     return Words(
         f"SD Express, {CEILING_MB_S[Bus.SD_EXPRESS]:g} MB/s a lane of PCIe 3; in a UHS-II slot it "
         "falls back to UHS-I.",
@@ -142,27 +142,27 @@ def _express(found: _Match) -> Words:
     )
 
 
-def _pcie(found: _Match) -> Words:
-    generation = int(found["generation"])
+def _pcie(match: _Match) -> Words:
+    generation = int(match["generation"])
     sets = {"generation": generation}
-    if found["lanes"]:
-        sets["lanes"] = int(found["lanes"])
+    if match["lanes"]:
+        sets["lanes"] = int(match["lanes"])
     per_lane = {3: "985 MB/s", 4: "1,970 MB/s"}[generation]
     return Words(f"PCIe {generation}: {per_lane} a lane at most.", Matters.CEILING, sets)
 
 
-def _uhs(found: _Match) -> Words:
-    bus = _bus_of_numeral(found["uhs"])
+def _uhs(match: _Match) -> Words:
+    bus = _bus_of_numeral(match["uhs"])
     misprint = (
         ""
-        if set(found["uhs"].upper()) <= set("I123") and found["uhs"] not in ("11", "111")
-        else (f" “{found[0]}” is taken as {bus}.")
+        if set(match["uhs"].upper()) <= set("I123") and match["uhs"] not in ("11", "111")
+        else (f" “{match[0]}” is taken as {bus}.")
     )
     return Words(_uhs_words(bus) + misprint, Matters.CEILING, {"bus": bus})
 
 
-def _roman(found: _Match) -> Words:
-    bus = _bus_of_numeral(found["uhs"])
+def _roman(match: _Match) -> Words:
+    bus = _bus_of_numeral(match["uhs"])
     return Words(_uhs_words(bus), Matters.CEILING, {"bus_numeral": bus})
 
 
@@ -177,13 +177,13 @@ def _uhs_words(bus: Bus) -> str:
     return f"{bus}: {CEILING_MB_S[bus]:g} MB/s at most{second_row}."
 
 
-def _udma(found: _Match) -> Words:
-    bus = Bus(f"UDMA {found['mode']}")
+def _udma(match: _Match) -> Words:
+    bus = Bus(f"UDMA {match['mode']}")
     return Words(f"{bus}: {CEILING_MB_S[bus]:g} MB/s at most.", Matters.CEILING, {"bus": bus})
 
 
-def _version(found: _Match) -> Words:
-    number = int((found["version"] or found["short"])[0])
+def _version(match: _Match) -> Words:
+    number = int((match["version"] or match["short"])[0])
     return Words(
         f"Version {number} of its standard, which sets its bus.",
         Matters.CEILING,
@@ -191,16 +191,16 @@ def _version(found: _Match) -> Words:
     )
 
 
-def _speed_class(found: _Match) -> Words:
-    kind = next(letter for letter in "VUC" if letter == "C" or found[letter.lower()])
-    if found["letter"] and found["letter"].upper()[0] in "UVE":
-        kind = found["letter"].upper()[0]
-    name = f"{kind}{found['class']}"
+def _speed_class(match: _Match) -> Words:
+    kind = next(letter for letter in "VUC" if letter == "C" or match[letter.lower()])
+    if match["letter"] and match["letter"].upper()[0] in "UVE":
+        kind = match["letter"].upper()[0]
+    name = f"{kind}{match['class']}"
     return _guarantee(name, "the classes are C2 4 6 10, U1 3, V6 10 30 60 90, E150 300 450 600")
 
 
-def _vpg(found: _Match) -> Words:
-    return _guarantee(f"VPG{found['vpg']}", "the marks are VPG20 65 130 200 400 800")
+def _vpg(match: _Match) -> Words:
+    return _guarantee(f"VPG{match['vpg']}", "the marks are VPG20 65 130 200 400 800")
 
 
 def _guarantee(name: str, known: str) -> Words:
@@ -213,21 +213,21 @@ def _guarantee(name: str, known: str) -> Words:
     )
 
 
-def _application(found: _Match) -> Words:
+def _application(match: _Match) -> Words:
     return Words(
         "Random access for apps on a phone.",
         Matters.NOTHING,
-        {"application": f"A{found['application']}"},
+        {"application": f"A{match['application']}"},
     )
 
 
-def _capacity(found: _Match) -> Words:
-    unit = found["size"].upper()
-    capacity_gb = number_of(found["capacity"]) * {"M": 0.001, "G": 1, "T": 1_000}[unit]
+def _capacity(match: _Match) -> Words:
+    unit = match["size"].upper()
+    capacity_gb = number_of(match["capacity"]) * {"M": 0.001, "G": 1, "T": 1_000}[unit]
     remark = ""
-    if found["binary"]:
+    if match["binary"]:
         capacity_gb = round(capacity_gb * GIB_IN_GB, 1)
-        remark = f" {found[0]} count in powers of two."
+        remark = f" {match[0]} count in powers of two."
     if CAPACITY_GB.fault(capacity_gb):
         return Words(f"{capacity_gb:,.10g} GB is no capacity that a card has.", Matters.NOTHING)
     return Words(
@@ -237,12 +237,12 @@ def _capacity(found: _Match) -> Words:
     )
 
 
-def _pack(found: _Match) -> Words:
-    return Words(f"A pack of {found['pack']} cards; each has the marks.", Matters.NOTHING)
+def _pack(match: _Match) -> Words:
+    return Words(f"A pack of {match['pack']} cards; each has the marks.", Matters.NOTHING)
 
 
-def _times(found: _Match) -> Words:
-    times = int(number_of(found["times"]))
+def _times(match: _Match) -> Words:
+    times = int(number_of(match["times"]))
     return Words(
         f"{times:,} times {READ_MB_S_OF_TIMES} MB/s: {times * READ_MB_S_OF_TIMES:.4g} MB/s of "
         "reading, in older words.",
@@ -251,7 +251,7 @@ def _times(found: _Match) -> Words:
     )
 
 
-def _adapter(found: _Match) -> Words:
+def _adapter(match: _Match) -> Words:
     return Words(
         "Comes with an adapter: one more part to break or lose.",
         Matters.MOUNT,
@@ -259,15 +259,15 @@ def _adapter(found: _Match) -> Words:
     )
 
 
-def _no_adapter(found: _Match) -> Words:
+def _no_adapter(match: _Match) -> Words:
     return Words("Comes without an adapter.", Matters.NOTHING)
 
 
-def _other_device(found: _Match) -> Words:
+def _other_device(match: _Match) -> Words:
     return Words("Of a reader or a port, not of the card.", Matters.NOTHING)
 
 
-def _price(found: _Match) -> Words:
+def _price(match: _Match) -> Words:
     return Words("A price, which says nothing about the card.", Matters.NOTHING)
 
 

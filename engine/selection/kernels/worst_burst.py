@@ -100,7 +100,7 @@ def _add_day(
         slot.free_bytes = UNLIMITED_BYTES
     shot = _add(roomy, holds, sizes, asked, True, frame, rows, out)
     last = min(max(shot, LAST_BURSTS), len(holds))
-    if fill(plan, size, min(max(day, last * due), room), last * due):
+    if slows_when_filled(plan, size, min(max(day, last * due), room), last * due):
         _add(plan, holds[:last], sizes, asked, False, frame, rows, out)
 
 
@@ -128,10 +128,10 @@ def room_of(plan: Records, size: int) -> int:
 
 
 @njit(cache=True, nogil=True)
-def fill(plan: Records, size: int, end: int, series: int) -> bool:
-    """Fills the cards of `plan` so that `end` frames are on them after `series` more.
+def slows_when_filled(plan: Records, size: int, end: int, series: int) -> bool:
+    """Whether a card is slow, as it is nearly full, once `end` frames are on the cards of `plan`.
 
-    Answers whether a card gets so full that it slows down.
+    Fills the cards, but for the last `series` of these frames.
     """
     slows = False
     for number in range(1 if plan[0].arrangement == SINGLE else 2):

@@ -27,7 +27,7 @@ from engine.measurement.learning import learn
 from engine.measurement.learnt import LearntBody
 from engine.measurement.population import Population
 from engine.measurement.runs import InvalidRun, Method, Observed, ObservedRun
-from engine.measurement.synthetic_camera import stand_in_runs
+from engine.tests.stand_in_runs import stand_in_runs
 from engine.uncertainty.sources import ODDS_OF_COUPLING
 
 BODY = AssumedBody(

@@ -2,7 +2,11 @@
 
 from unittest import TestCase
 
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
 from engine.burst.scenario import Scenario
+from engine.burst.simulate import simulate
 from engine.figures.key import Factor, FigureKind
 from engine.figures.uncertainty import ESTIMATED, MEASURED_ELSEWHERE, MEASURED_HERE, Uncertainty
 from engine.tests.builders import scenario, sources
@@ -58,6 +62,27 @@ class Comparing(TestCase):
         same, other = (compare(copied, copied, frozenset(own)).frames for own in ((), (COUPLING,)))
         self.assertEqual((0, 0), (same.low, same.high))
         self.assertTrue(other.low < 0 < other.high)
+
+    @settings(deadline=None)
+    @given(st.floats(100, 900), st.floats(100, 900))
+    def test_of_what_is_known_exactly_it_is_the_difference_of_two_bursts(
+        self, slower: float, faster: float
+    ) -> None:
+        bursts = [scenario(write_mb_s=mb_s) for mb_s in (slower, faster)]
+        first, second = map(simulate, bursts)
+        found = compare(*((burst, sources(burst)) for burst in bursts), frozenset())
+        depths = [one.frames_at_full_speed or one.frames_due for one in (first, second)]
+        for difference, value in (
+            (found.frames, second.frames - first.frames),
+            (found.frames_at_full_speed, depths[1] - depths[0]),
+            (found.clear_s, second.clear_s - first.clear_s),
+        ):
+            for end in (difference.low, difference.middle, difference.high):
+                self.assertAlmostEqual(value, end, places=6)
+        larger = max(first.clear_s, second.clear_s)
+        self.assertEqual(
+            abs(second.clear_s - first.clear_s) >= max(0.3, 0.1 * larger), found.clear_s.noticed
+        )
 
     def test_other_holds_are_compared_in_the_shorter(self) -> None:
         found = compare(side(hold_s=4), side(hold_s=9), frozenset())

@@ -1,12 +1,15 @@
 """Ranges hold four bodies in five, and what is too close to call is called so."""
 
+import math
 from dataclasses import replace
 from itertools import product
 from unittest import TestCase
 
 import numpy as np
+from hypothesis import given, settings
 
 from engine import File
+from engine.burst.bottleneck import Bottleneck
 from engine.burst.scenario import Hold, Scenario
 from engine.burst.simulate import simulate
 from engine.figures.uncertainty import (
@@ -17,7 +20,7 @@ from engine.figures.uncertainty import (
     LogUniform,
     Uncertainty,
 )
-from engine.tests.builders import scenario, sources
+from engine.tests.builders import scenario, scenarios, sources
 from engine.uncertainty.intervals import Interval, confidence
 from engine.uncertainty.sensitivity import too_close_to_call, widest_input
 from engine.uncertainty.sources import MEMORY, SlotSources, Sources
@@ -107,6 +110,28 @@ class Coverage(TestCase):
 
 
 class Ranges(TestCase):
+    @settings(deadline=None)
+    @given(scenarios())
+    def test_of_what_is_known_exactly_there_is_one_value_that_of_the_simulation(
+        self, burst: Scenario
+    ) -> None:
+        said, result = confidence(burst, sources(burst), 20), simulate(burst)
+        depth = result.frames_at_full_speed
+        if depth is None and result.card_full_ns is not None:
+            depth = result.frames
+        pace_fps = min(Bottleneck(result).sustained_fps or math.inf, burst.frame_rate_fps)
+        for interval, value in (
+            (said.frames, result.frames), (said.frames_at_full_speed, depth),
+            (said.clear_s, result.clear_s), (said.sustained_fps, pace_fps),
+            (said.holds[0].frames_at_full_speed, depth),
+        ):  # fmt: skip
+            for end in (interval.low, interval.middle, interval.high):
+                self.assertEqual(value is None, end is None)
+                self.assertAlmostEqual(value or 0, end or 0, delta=1e-4 * (value or 0) + 1e-8)
+        self.assertEqual(depth, said.full_speed_in_most)
+        self.assertEqual(result.wall_ns is not None, said.wall_share)
+        self.assertEqual(1, said.wall_share + said.no_wall_share)
+
     def test_what_is_predicted_lies_in_its_range_though_it_be_the_least_of_four(self) -> None:
         slots = scenario(write_mb_s=200, slot_limit_mb_s=200).slots * 2
         burst = scenario(slots=slots, arrangement="mirror")

@@ -1,18 +1,30 @@
 """Very many bursts at once: the same answers as one at a time, and the same draws for all."""
 
+import math
+from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from engine import InvalidScenario
+from engine import File, InvalidScenario, LoadedSlot
+from engine.burst.plan import FILE_SIZE, NOMINAL
+from engine.burst.scenario import COUPLINGS, Hold
 from engine.burst.simulate import simulate
 from engine.figures.key import Factor, FigureKind
 from engine.figures.uncertainty import LogNormal, LogUniform
 from engine.tests.builders import scenario, scenarios, sources
-from engine.uncertainty.draws import Draws
-from engine.uncertainty.sources import FACTORS
+from engine.uncertainty.draws import Draws, drawn_bodies, drawn_holds, frame_sizes
+from engine.uncertainty.sources import (
+    BURST,
+    ENCODER,
+    FACTORS,
+    FILES,
+    FRAME_RATE,
+    HELD,
+    MEMORY,
+)
 from engine.uncertainty.sweep import MOST_FRAMES_IN_ALL, sweep
 
 
@@ -75,6 +87,47 @@ class Sweep(TestCase):
         ratios = Draws(500).ratios(Factor(FigureKind.CARD, 1), LogUniform(0.5, 1.5))
         self.assertTrue(((ratios >= 0.5) & (ratios <= 1.5)).all())
         self.assertAlmostEqual(np.sqrt(0.75), np.median(ratios), delta=0.01)
+
+    def test_every_number_is_multiplied_by_its_ratio_and_a_time_divided(self) -> None:
+        burst, draws = scenario(held_mb=80, process_fps=12), Draws(30)
+        unsure = sources(
+            burst, frame_rate_fps=0.2, held_mb=0.2, memory_mb=0.2, process_fps=0.2, files=0.2,
+            file_to_file=0.1,
+        )  # fmt: skip
+        drawn = drawn_bodies(burst, unsure, draws)
+        for name, value, factor in (
+            ("held_bytes", 80e6, HELD), ("memory_bytes", 1.2e9, MEMORY),
+            ("interval_ns", 1e9 / 20, FRAME_RATE), ("encode_ns", 1e9 / 12, ENCODER),
+        ):  # fmt: skip
+            ratios = draws.ratios(factor, LogNormal(0.2))
+            expected = value / ratios if name.endswith("_ns") else value * ratios
+            np.testing.assert_allclose(drawn[name], expected, rtol=1e-6)
+        sizes = drawn_holds(burst, unsure, draws)[:, 0, FILE_SIZE] / NOMINAL
+        ratios = draws.ratios(FILES, LogNormal(0.2)) * draws.ratios(BURST, unsure.between_bursts)
+        np.testing.assert_allclose(sizes, ratios, atol=1 / NOMINAL)
+
+    def test_bursts_of_a_series_have_files_of_their_own_and_half_of_the_variance(self) -> None:
+        burst = replace(scenario(), later_holds=(Hold(press_s=9, hold_s=1),))
+        unsure = sources(burst, file_to_file=0.2)
+        sizes = np.log(drawn_holds(burst, unsure, Draws(500))[..., FILE_SIZE] / NOMINAL)
+        for of_burst in sizes.T:
+            self.assertAlmostEqual(0.2 / math.sqrt(2), of_burst.std(), delta=0.005)
+        self.assertLess(abs(np.corrcoef(sizes.T)[0, 1]), 0.15)
+        frames = np.log(frame_sizes(50, 900, unsure.within_burst) / NOMINAL)
+        self.assertAlmostEqual(0.2 / math.sqrt(2), frames.std(), delta=0.005)
+        longer = frame_sizes(50, 2_000, unsure.within_burst)
+        self.assertTrue(
+            (longer[:, :900] == frame_sizes(50, 900, unsure.within_burst)[:, :900]).all()
+        )
+
+    def test_a_coupling_of_slots_that_share_the_files_may_be_any(self) -> None:
+        slots = (LoadedSlot(write_mb_s=150), LoadedSlot(write_mb_s=60))
+        files = (File(name="raw", mb=40), File(name="jpeg", mb=10))
+        burst = scenario(slots=slots, files=files, arrangement="split")
+        came = sweep([burst], [sources(burst, knows_coupling=False)], Draws(100)).frames[0]
+        each = {simulate(replace(burst, coupling=one)).frames for one in COUPLINGS}
+        self.assertEqual(3, len(each))
+        self.assertEqual(each, set(came.tolist()))
 
     def test_a_coupling_that_nobody_tested_may_be_any(self) -> None:
         slots = scenario(write_mb_s=100).slots * 2
