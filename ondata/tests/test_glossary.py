@@ -2,6 +2,7 @@
 
 import ast
 import re
+from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
 from unittest import TestCase
@@ -67,3 +68,12 @@ class Glossary(TestCase):
                 for name in re.findall(r"`(\w+)`", cell):
                     with self.subTest(name):
                         self.assertRegex(where, rf"\b{name}\b")
+
+    def test_each_class_has_a_name_of_its_own(self) -> None:
+        classes = Counter(
+            name
+            for path in sources("*.py")
+            for name in re.findall(r"^class (\w+)", path.read_text(encoding="utf-8"), re.MULTILINE)
+        )
+        del classes["Command"]  # of Django's commands
+        self.assertEqual([], [name for name, times in classes.items() if times > 1])
