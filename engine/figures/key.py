@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cache
 from typing import NamedTuple, Self
 
 from engine.formats import exact
@@ -59,6 +60,7 @@ class Factor(NamedTuple):
     kind: FigureKind
     place: int = 0
 
+    @cache  # noqa: B019 - there are few, and draws of very many set-ups ask for them
     def __str__(self) -> str:
         return f"{self.kind} {self.place}" if self.place else str(self.kind)
 
