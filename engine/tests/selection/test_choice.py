@@ -31,7 +31,7 @@ from engine.selection.requirements import Need
 from engine.selection.steps import ALL_AT_ONCE, Stage, Steps, choose
 from engine.uncertainty.draws import Draws, drawn_bodies
 from engine.uncertainty.intervals import confidence, draws_for
-from engine.uncertainty.sources import SlotSources
+from engine.uncertainty.sources import FILES, SlotSources
 from engine.uncertainty.sweep import sweep
 
 KITS = 120
@@ -323,6 +323,29 @@ class BruteForceTests(TestCase):
             choice = choose(kit.camera, kit.modes, kit.cards, kit.need, draws=30)
             with self.subTest(kit=seed):
                 self.check_chances(kit, choice)
+
+    def test_room_and_copying_do_in_the_share_of_file_sizes_in_which_they_do(self) -> None:
+        """Of one card by itself: files may all be larger or smaller than the format says."""
+        shares = []
+        for seed in range(40):
+            kit = Kit(seed, spread=0.2)
+            kit.need = Need(lasts_s=1, frames_a_day=400, copied_min=2)
+            choice = kit.choice(draws=10)
+            for place in range(len(choice.options)):
+                option, (card, *others) = choice.option(place), choice.option(place).cards
+                if others or not card.copy_mb_s:
+                    continue
+                files_mb = sum(file.mb for file in option.mode.files)
+                sizes_mb = files_mb * Draws(1_000).ratios(FILES, option.mode.file_source)
+                room = card.sides[0].slot.free_mb // sizes_mb
+                sets = -(-400 // np.sort(room)[199])  # in which four of five have room
+                sets = sets if sets <= 8 else 1
+                shot = min(400, sets * (card.sides[0].slot.free_mb // files_mb))
+                day, copied = sets * room >= 400, shot * sizes_mb / card.copy_mb_s <= 120
+                chance = choice.options.chance[place, columns_of([goals.DAY, goals.COPIED])]
+                np.testing.assert_allclose(chance, [day.mean(), copied.mean()], atol=2e-3)
+                shares += [*chance]
+        self.assertGreater(sum(0 < share < 1 for share in shares), 10)
 
     def test_asking_for_less_never_takes_an_option_away(self) -> None:
         for seed in range(15):
