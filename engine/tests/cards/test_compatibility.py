@@ -129,6 +129,14 @@ class CopyingCards(TestCase):
             10, copying(100, Bus.UHS_II, CopyReader(bus=Bus.UHS_II, port=Port.USB_5)).minutes(60)
         )
 
+    def test_ports_carry_what_their_line_codes_leave(self) -> None:
+        lane_10, lane_20 = (mb_s * 128 / 132 / 8 for mb_s in (10_000, 20_000))
+        for port, mb_s in {
+            Port.USB_2: 13 * 512 * 8_000 / 1e6, Port.USB_5: 5_000 * 8 / 10 / 8,
+            Port.USB_10: lane_10, Port.USB_20: 2 * lane_10, Port.USB_40: 2 * lane_20,
+        }.items():  # fmt: skip
+            self.assertEqual(round(mb_s), RATE_OF_PORT[port].line_mb_s)
+
     def test_no_port_reaches_what_its_line_carries_and_minutes_are_a_range(self) -> None:
         for port, rate in RATE_OF_PORT.items():
             self.assertLess(rate.practical_mb_s, rate.line_mb_s, port)
