@@ -100,7 +100,8 @@ class Isolation(TestCase):
                         for method in ("get", "post"):
                             self.check(visitor, address, method)
                             checked += 1
-                        self.assertEqual(self.state, self.everything())
+                with self.subTest(role=role, view=pattern.name):
+                    self.assertEqual(self.state, self.everything())
         self.assertGreater(checked, 150)
 
     def check(self, visitor: User | None, address: str, method: str) -> None:
