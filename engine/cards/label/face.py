@@ -1,6 +1,5 @@
 """What a card's face says, as values; the text that prints it; an estimate from it alone."""
 
-import math
 from dataclasses import dataclass
 
 from engine.cards.standards import (
@@ -14,6 +13,7 @@ from engine.cards.standards import (
     Standard,
     buses_of_class,
 )
+from engine.figures.uncertainty import LogUniform
 from engine.quantities import HIGH, LOW, MIDDLE
 
 # How many lanes each generation of PCIe has on a bus, as shop texts print it.
@@ -144,7 +144,7 @@ class Estimate:
     @property
     def spread(self) -> float:
         """Its standard deviation on a scale of ratios: that of an even spread between two ends."""
-        return math.log(self.high_mb_s / self.low_mb_s) / (HIGH - LOW) / math.sqrt(12)
+        return LogUniform(self.low_mb_s, self.high_mb_s).spread / (HIGH - LOW)
 
 
 def estimate_write(face: Face) -> Estimate | None:

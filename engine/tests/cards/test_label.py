@@ -21,6 +21,7 @@ from engine.cards.standards import (
     forms_of_class,
     standard_of,
 )
+from engine.figures.uncertainty import LogUniform
 
 TABLE = Path(__file__).parents[3] / "docs" / "marks.md"
 WORTH_A_LOOK = (NoteKind.CONTRADICTS, NoteKind.WARNS)
@@ -107,6 +108,8 @@ class ReadingMarks(TestCase):
         estimate = estimate_write(face)
         assert estimate
         assert face.least_bus
+        low, high = LogUniform.of_spread(estimate.spread).ends
+        self.assertAlmostEqual(estimate.high_mb_s / estimate.low_mb_s, high / low)
         ceiling = CEILING_MB_S[face.least_bus]
         # Marks that contradict each other: what the bus carries counts, not what a class promises.
         floor = min(face.guaranteed_mb_s or 0, ceiling / LEAST_RATIO)
