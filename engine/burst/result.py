@@ -140,13 +140,12 @@ class Result:
     def pause_until_free_s(self, share: float) -> float:
         """Seconds from finger up until `share` (0 to 1) of memory is free again."""
         moments_ns, used_bytes = self.memory_steps
-        end_ns = self.scenario.end_ns
-        fuller = moments_ns[used_bytes > (1 - share) * self.scenario.memory_bytes]
+        is_last = np.diff(moments_ns, append=-1) != 0  # of the changes on one instant
+        moments_ns, used_bytes = moments_ns[is_last], used_bytes[is_last]
+        fuller = np.flatnonzero(used_bytes > (1 - share) * self.scenario.memory_bytes)
         if not fuller.size:
             return 0.0
-        # Full up to the change after the last one that left it so.
-        after = np.searchsorted(moments_ns, fuller[-1], side="right")
-        return max(0, int(moments_ns[min(after, len(moments_ns) - 1)]) - end_ns) / NS_IN_S
+        return max(0, int(moments_ns[fuller[-1] + 1]) - self.scenario.end_ns) / NS_IN_S
 
     @property
     def card_full_s(self) -> float | None:

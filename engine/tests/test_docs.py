@@ -6,12 +6,13 @@ from pathlib import Path
 from unittest import TestCase
 
 from engine.burst import bottleneck, file_size
+from engine.burst.scenario import File, Hold, LoadedSlot, Scenario
 from engine.burst.simulate import simulate
 from engine.estimates import body, memory
 from engine.figures.uncertainty import OF_SOURCE
 from engine.files.learn_file import learnt_values, read_learn_file
 from engine.files.scenario_file import read_scenario, result_values
-from engine.quantities import HIGH, LOW, NOTICED_SHARE
+from engine.quantities import HIGH, LOW, NOTICED_SHARE, ranges_of
 from engine.selection import options
 from engine.uncertainty import intervals, sensitivity, what_if
 from engine.uncertainty.sources import ODDS_OF_COUPLING
@@ -27,6 +28,14 @@ class Formats(TestCase):
         )
         answer = result_values(simulate(read_scenario(given)))
         self.assertEqual(json.loads(shown), answer | {"memory_mb": []})
+
+    def test_every_range_of_a_scenario_stands_beside_its_key(self) -> None:
+        rows = FORMATS.read_text(encoding="utf-8").splitlines()
+        for kind in (Scenario, LoadedSlot, File, Hold):
+            for name, allowed in ranges_of(kind).items():
+                ends = f"{allowed.lowest:,} to {allowed.highest:,}"
+                with self.subTest(key=name):
+                    self.assertTrue(any(f"`{name}`" in row and ends in row for row in rows), ends)
 
     def test_the_learn_file_shown_is_one_and_is_answered(self) -> None:
         (given,) = re.findall(r"```learn\n(.*?)```", FORMATS.read_text(encoding="utf-8"), re.DOTALL)

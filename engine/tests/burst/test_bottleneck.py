@@ -6,8 +6,9 @@ from unittest import TestCase
 
 from hypothesis import assume, example, given, settings
 
-from engine import LoadedSlot
-from engine.burst.bottleneck import Bottleneck, better_scenario
+from engine import File, LoadedSlot
+from engine.burst.bottleneck import Bottleneck, Parts, better_scenario
+from engine.burst.rates import Regime
 from engine.burst.scenario import HOLD_S
 from engine.burst.simulate import simulate
 from engine.tests.builders import scenario, scenarios
@@ -72,6 +73,21 @@ class NamedCases(TestCase):
                 part = found.next_in_line
                 self.assertEqual(narrow, found.limits)
                 self.assertEqual(following, part and (part.name, round(part.fps, 6)))
+
+    def test_each_part_of_the_path_passes_what_goes_through_it(self) -> None:
+        slots = (
+            LoadedSlot(write_mb_s=200, overhead_s=0.01),
+            LoadedSlot(write_mb_s=100, slot_limit_mb_s=150),
+        )
+        files = (File(name="raw", mb=40), File(name="jpeg", mb=10))
+        burst = scenario(slots=slots, files=files, arrangement="split", process_fps=12)
+        found = {part.name: (round(part.fps, 6), round(part.mb_s, 6))
+                 for part in Regime.at_press(burst).path}  # fmt: skip
+        self.assertEqual({
+            "sensor": (20, 1000), "encoder": (12, 600),
+            "slot 1": (round(1 / 0.21, 6), round(40 / 0.21, 6)), "card 2": (10, 100),
+        }, found)  # fmt: skip
+        self.assertEqual([0, 1], Parts(["slot 1", "encoder", "card 2"]).slots)
 
     def test_a_memory_too_tight_for_two_to_work_side_by_side_is_timed(self) -> None:
         # One frame at a time: 100 ms to encode, 200 ms to write.

@@ -55,6 +55,16 @@ class WhatIfs(TestCase):
         self.assertTrue(0 < result.pause_until_free_s(0.5) < result.clear_s)
         self.assertEqual(0, simulate(scenario(hold_s=0.1)).pause_until_free_s(0.5))
 
+    @given(scenarios(series=True), st.floats(0.05, 1))
+    def test_after_the_pause_so_much_is_free_and_not_before(self, burst, share) -> None:
+        result = simulate(burst)
+        pause_s = result.pause_until_free_s(share)
+        most_mb = (1 - share) * burst.memory_mb + 1e-6
+        ready_ns = burst.end_ns + round(pause_s * 1e9)
+        self.assertLessEqual(result.memory_mb_at(ready_ns), most_mb)
+        if pause_s:
+            self.assertGreater(result.memory_mb_at(ready_ns - 1), most_mb - 2e-6)
+
     @given(scenarios(most_slots=1))
     def test_at_the_endless_speed_a_slot_holds_nothing_up(self, burst) -> None:
         needed_mb_s = no_wall_write_mb_s(burst, sources(burst), 0)
