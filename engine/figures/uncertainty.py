@@ -9,7 +9,7 @@ from abc import ABC, abstractmethod
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
-from statistics import median, pstdev
+from statistics import NormalDist, median, pstdev
 from typing import Literal
 
 import numpy as np
@@ -23,7 +23,7 @@ Source = Literal["measured_here", "measured_elsewhere", "printed", "estimated"]
 
 SPREAD = Range(0, 2, "of the logarithm")
 # Standard deviations on either side of a normal middle that hold 80 %.
-Z_80 = float(ndtri(HIGH))
+Z_80 = NormalDist().inv_cdf(HIGH)
 # A number that falls on the boundary between two samples belongs to the lower one.
 ROUNDING = 1e-9
 
