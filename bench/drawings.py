@@ -10,12 +10,14 @@ from statistics import fmean, pstdev
 
 from django.template.defaultfilters import pluralize
 
+from bench.measured import NAMES
 from bench.models import Run
 from engine import Result
-from engine.formats import figure
+from engine.formats import figure, signed
 from engine.measurement.capture_times import Burst
 from engine.measurement.shutter_sounds import Heard
 from engine.measurement.strokes import Strokes
+from engine.measurement.track_record import TrackRecord
 from engine.quantities import NS_IN_S
 from engine.typed_numbers import as_typed
 
@@ -24,6 +26,7 @@ MARK_HEIGHT = 16  # so that what was heard is seen below the marks
 ROW_S = 4.0  # of a sound: strokes a few pixels apart, so that one of them can be pointed at
 SOUND_STEP_S = 0.008
 LOUDEST = 9
+MOST_PERCENT = 50  # errors are drawn up to
 DIGITS = 4
 ROOM_AFTER = 1.02
 CLOSEST = 1.5  # units: more strokes than fit are drawn as a bar
@@ -275,3 +278,26 @@ class RunDrawing:
         yield "up", self.hold_s, f"finger up at {figure(self.hold_s, 's')}"
         if light_s is not None:
             yield "light", light_s, f"light out at {figure(light_s, 's')}"
+
+
+@dataclass(frozen=True)
+class ErrorLine:
+    """One error as a line from the middle of a box of 1,000 by 80 units, and in words."""
+
+    at: float
+    end: float
+    is_within: bool
+    words: str
+
+
+def error_lines(record: TrackRecord) -> list[ErrorLine]:
+    """The errors of predictions, in the order of their runs."""
+    figures = [one for one in record.of_figures if one.off_percent is not None]
+    lines = []
+    for place, one in enumerate(figures, 1):
+        off = one.off_percent or 0.0
+        height = max(-1.0, min(1.0, off / MOST_PERCENT)) * 38
+        at = round(1_000 * place / (len(figures) + 1), 1)
+        words = f"{NAMES[one.key]} {signed(off)} %"
+        lines.append(ErrorLine(at, round(40 - height, 1), one.is_within, words))
+    return lines

@@ -7,7 +7,6 @@ from statistics import median
 
 from bench.engine_adapter import by_hand_of
 from bench.models import Run
-from engine.formats import signed
 from engine.measurement.by_hand import ByHand
 from engine.measurement.track_record import Compared, TrackRecord
 from engine.uncertainty.intervals import Interval
@@ -20,7 +19,6 @@ NAMES = {
     "frames": "frames in the hold",
     "clear_s": "light out, s",
 }
-MOST_PERCENT = 50  # errors are drawn up to
 
 
 def predicted_of(prediction: Prediction) -> dict[str, list[float | None]]:
@@ -54,29 +52,6 @@ def record_of(readings: Iterable[tuple[Run, Reading | None]]) -> TrackRecord:
     """The record of all figures of several runs."""
     pairs = [(run, by_hand_of(run, reading.setup)) for run, reading in readings if reading]
     return TrackRecord([one for run, by_hand in pairs for one in compared(run, by_hand)])
-
-
-@dataclass(frozen=True)
-class ErrorLine:
-    """One error as a line from the middle of a box of 1,000 by 80 units, and in words."""
-
-    at: float
-    end: float
-    is_within: bool
-    words: str
-
-
-def error_lines(record: TrackRecord) -> list[ErrorLine]:
-    """The errors of predictions, in the order of their runs."""
-    figures = [one for one in record.of_figures if one.off_percent is not None]
-    lines = []
-    for place, one in enumerate(figures, 1):
-        off = one.off_percent or 0.0
-        height = max(-1.0, min(1.0, off / MOST_PERCENT)) * 38
-        at = round(1_000 * place / (len(figures) + 1), 1)
-        words = f"{NAMES[one.key]} {signed(off)} %"
-        lines.append(ErrorLine(at, round(40 - height, 1), one.is_within, words))
-    return lines
 
 
 @dataclass(frozen=True)

@@ -7,9 +7,10 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
 from bench import keeping
+from bench.drawings import MOST_PERCENT, error_lines
 from bench.keeping import Keeping
 from bench.learning import BodyLearning
-from bench.measured import MOST_PERCENT, error_lines, record_of, results_of
+from bench.measured import record_of, results_of
 from bench.models import Run, readings_of
 from bench.moving import copy_with_runs
 from bench.tasks import wait_for
