@@ -69,6 +69,17 @@ class Glossary(TestCase):
                     with self.subTest(name):
                         self.assertRegex(where, rf"\b{name}\b")
 
+    def test_what_contributing_names_exists(self) -> None:
+        text = (ROOT / "CONTRIBUTING.md").read_text(encoding="utf-8")
+        modules = [path for package in PACKAGES for path in package.rglob("*.py")]
+        code = "\n".join(path.read_text(encoding="utf-8") for path in modules)
+        files = {path.name for path in ROOT.rglob("*.*") if "node_modules" not in path.parts}
+        for name in set(re.findall(r"`([\w/]+\.\w+|_?[a-z]+_\w+|[A-Z][a-z]\w+)`", text)):
+            with self.subTest(name):
+                last = re.split(r"[./]", name)[-1]
+                exists = (ROOT / name).exists() or Path(name).name in files
+                self.assertTrue(exists or re.search(rf"\b{last}\b", code))
+
     def test_each_class_has_a_name_of_its_own(self) -> None:
         classes = Counter(
             name
