@@ -13,7 +13,7 @@ from engine.burst.simulate import simulate
 from engine.tests.builders import scenario, scenarios, sources
 from engine.uncertainty.draws import Draws
 from engine.uncertainty.sweep import sweep
-from engine.uncertainty.what_if import no_wall_write_mb_s, try_change
+from engine.uncertainty.what_if import WhatIf, no_wall_write_mb_s, try_change
 
 
 class WhatIfs(TestCase):
@@ -48,6 +48,22 @@ class WhatIfs(TestCase):
         ):
             tried = try_change(base, changed)
             self.assertEqual((gains, moves_light), (tried.gains, tried.moves_light))
+
+    def test_it_is_noticed_beside_another_from_a_tenth_or_a_third_of_a_second_on(self) -> None:
+        other = WhatIf(
+            frames=100, wall_s=5.0, full_speed_s=5.0, clear_s=4.0, gained_frames=10,
+            longer_full_speed_s=1.0, sooner_s=1.0, ends_wall=False,
+        )  # fmt: skip
+        for changes, noticed in (
+            ({"gained_frames": 20}, True), ({"gained_frames": 19}, False),
+            ({"longer_full_speed_s": 1.5}, True), ({"longer_full_speed_s": 1.45}, False),
+            ({"sooner_s": 1.41}, True), ({"sooner_s": 1.35}, False), ({"sooner_s": 0}, False),
+        ):  # fmt: skip
+            with self.subTest(**changes):
+                self.assertEqual(noticed, replace(other, **changes).is_noticed_beside(other))
+        quick = replace(other, clear_s=1.0)
+        self.assertFalse(replace(other, sooner_s=1.25).is_noticed_beside(quick))
+        self.assertTrue(replace(other, sooner_s=1.31).is_noticed_beside(quick))
 
     def test_memory_is_free_again_after_a_pause(self) -> None:
         result = simulate(scenario())
