@@ -297,7 +297,7 @@ def error_lines(record: TrackRecord) -> list[ErrorLine]:
     for place, one in enumerate(figures, 1):
         off = one.off_percent or 0.0
         height = max(-1.0, min(1.0, off / MOST_PERCENT)) * 38
-        at = round(1_000 * place / (len(figures) + 1), 1)
+        at = round(WIDTH * place / (len(figures) + 1), 1)
         words = f"{NAMES[one.key]} {signed(off)} %"
         lines.append(ErrorLine(at, round(40 - height, 1), one.is_within, words))
     return lines

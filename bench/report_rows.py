@@ -38,7 +38,7 @@ DOUBTS = {
     "in some formats or at high ISO, or the camera keeps some of it back.",
     "frames": "The counter doesn't follow from one steady rate: a card may slow when it is warm or "
     "nearly full, or the scenes differed more than was noted.",
-    "clear_s": "The card light doesn't go out when all should be written: some bodies leave it on "
+    "clear_s": "The card light doesn't go out when all should be written: some bodies keep it on "
     "a while, or write something else first.",
     "frame_rate_fps": "The strokes come at another rate than the camera is set to: a lens, the "
     "aperture, flicker or the battery may slow it.",
