@@ -19,7 +19,7 @@ from bench.measured import NAMES
 from bench.models import Run
 from engine.formats import exact, figure
 from engine.typed_numbers import NotANumber, quantity_in
-from kit.csv_tables import TRUTHS, as_date, cell, lines_of, plain_text
+from kit.csv_cells import TRUTHS, as_date, cell, lines_of, plain_text
 from setups import keys
 from setups.kit import Kit
 from setups.reader import Reading, read_address

@@ -12,7 +12,7 @@ from choose.tasks import leave_to_worker
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from engine.cards.standards import Form
 from engine.selection.stories import STORIES
-from kit.csv_tables import cell
+from kit.csv_cells import cell
 from pages.downloads import as_file
 from pages.render import render_page_or_part
 from setups import keys

@@ -126,26 +126,20 @@ def build(item: KitItem, document: Mapping[str, Any]) -> Tree:
     Raises :class:`BadDocument`.
     """
     faults: _Faults = {}
-    document = _without_edited(item, document)
     if isinstance(item, Body):
         document = _with_arrangements(item, document)
+    left_out = [part for part in LAID_OVER.get(type(item), ()) if part not in document]
+    has_rows = item.pk is not None and any(getattr(item, part).all() for part in left_out)
+    before = document_of(item) if has_rows else {}
     tree = _build(item, document, "", faults)
+    if has_rows and not faults:
+        # Rows laid over figures that are changed by hand go, unless the document has them itself.
+        after = {**before, **tree.document()}
+        kept = {part: without_edited(before, after, part) for part in left_out}
+        tree = _build(item, {**document, **kept}, "", faults)
     if faults:
         raise BadDocument(faults)
     return tree
-
-
-def _without_edited(item: KitItem, document: Mapping[str, Any]) -> Mapping[str, Any]:
-    """`document`, which drops rows that are laid over figures that it changes by hand.
-
-    That is where it leaves these rows out; else it says itself which there are to be.
-    """
-    parts = [part for part in LAID_OVER.get(type(item), ()) if part not in document]
-    if item.pk is None or not any(getattr(item, part).all() for part in parts):
-        return document
-    before = document_of(item)
-    kept = {part: without_edited(before, {**before, **document}, part) for part in parts}
-    return {**document, **kept}
 
 
 def _with_arrangements(body: Body, document: Mapping[str, Any]) -> Mapping[str, Any]:

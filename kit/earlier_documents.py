@@ -17,24 +17,10 @@ from kit.figure_places import (
     places_of,
     row_of,
 )
-from kit.models import (
-    Card,
-    EstimatedFigure,
-    KitItem,
-    LearntCoupling,
-    LearntFigure,
-    LearntSpeed,
-    Source,
-)
+from kit.models import Card, KitItem, Source
 
 # Fields that documents had once; tables may still have them as columns.
-GONE: Mapping[type[Any], tuple[str, ...]] = {
-    Card: ("price", "currency", "priced_on"),
-    EstimatedFigure: ("figure", "value"),
-    LearntFigure: ("figure", "assumed_value", "assumed_source"),
-    LearntCoupling: ("assumed_coupling",),
-    LearntSpeed: ("assumed_value", "assumed_source", "assumed_spread", "assumed_in"),
-}
+GONE: Mapping[type[KitItem], tuple[str, ...]] = {Card: ("price", "currency", "priced_on")}
 _KIND_OF_NAME = {"held_mb": FigureKind.HELD, "process_fps": FigureKind.ENCODER}
 
 

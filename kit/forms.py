@@ -203,8 +203,8 @@ class FileForm(forms.Form):
     """A file with a kit."""
 
     file = forms.FileField(
-        label="A kit of Ondata's, as JSON, as a zip of tables, or one table (cards.csv)",
-        widget=forms.FileInput(attrs={"accept": ".json,.zip,.csv"}),
+        label="A kit of Ondata's (JSON), or a table of cards (CSV)",
+        widget=forms.FileInput(attrs={"accept": ".json,.csv"}),
     )
 
     def clean_file(self) -> UploadedFile:

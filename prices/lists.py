@@ -14,7 +14,7 @@ from django.db import transaction
 
 from engine.typed_numbers import NotANumber
 from kit.constraints import Fact
-from kit.csv_tables import as_date, cell, lines_of, plain_text
+from kit.csv_cells import as_date, cell, lines_of, plain_text
 from prices.amounts import price_in
 from prices.models import Offer, PriceList, key_of
 

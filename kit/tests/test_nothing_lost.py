@@ -12,7 +12,7 @@ from webtest.forms import Textarea
 from kit import edit
 from kit.document import KINDS, document_of
 from kit.importing import Action, check_next, receive
-from kit.kit_file import as_json, as_zip, read_kit
+from kit.kit_file import as_card_table, as_json, read_kit
 from kit.models import Body, Card, KitItem, Revision
 from kit.tests.random_items import RANDOM_ITEMS
 from kit.views.acts import PAGE_OF
@@ -69,7 +69,7 @@ class NothingLost(WebTest):
         }
         for name, data in (
             ("kit.json", b"".join(as_json(documents))),
-            ("kit.zip", b"".join(as_zip(documents))),
+            ("cards.csv", b"".join(as_card_table(documents))),
         ):
             pending = receive(self.ann, name, read_kit(name, data))
             check_next(pending)

@@ -12,7 +12,7 @@ from kit import importing
 from kit.document import KINDS, document_of, with_parts
 from kit.forms import FileForm
 from kit.importing import DONE_WORDS, Action
-from kit.kit_file import BadFile, Documents, as_json, as_zip, read_kit
+from kit.kit_file import BadFile, Documents, as_card_table, as_json, read_kit
 from kit.models import ImportState, PendingImport
 from kit.tasks import continue_import
 from kit.views.shared import account_required, say, signed_in
@@ -23,7 +23,7 @@ from pages.render import render_page_or_part
 ROWS_ON_A_PAGE = 200
 WRITERS = {
     "json": (as_json, "application/json", "ondata-kit.json"),
-    "csv": (as_zip, "application/zip", "ondata-kit.zip"),
+    "csv": (as_card_table, "text/csv; charset=utf-8", "ondata-cards.csv"),
 }
 
 
@@ -42,7 +42,7 @@ def exchange(request: HttpRequest) -> HttpResponse:
 def export(request: HttpRequest, form: str) -> StreamingHttpResponse:
     """All that the visitor owns, archived things included."""
     if form not in WRITERS:
-        raise Http404("A kit is written as JSON or as CSV.")
+        raise Http404("A kit is written as JSON, its cards as CSV.")
     writer, kind, name = WRITERS[form]
     return as_file(StreamingHttpResponse(writer(_own_documents(request)), content_type=kind), name)
 

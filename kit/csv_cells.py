@@ -1,0 +1,54 @@
+"""Tables as spreadsheets write and read them.
+
+Their habits are survived: semicolons, a byte order mark, the encodings that they save in, days as
+people write them. What would be a formula is written as text.
+"""
+
+import csv
+import io
+from collections.abc import Iterator
+from datetime import date, datetime
+from typing import Any
+
+from engine.typed_numbers import as_typed
+
+TRUTHS = dict.fromkeys(("yes", "true", "1", "on", "x"), True) | dict.fromkeys(
+    ("no", "false", "0", "off"), False
+)
+_FORMULA = ("=", "+", "-", "@", "\t", "\r")
+_TEXT = "'"  # before a cell: what follows is text, whatever it looks like
+_DATE_FORMATS = ("%Y-%m-%d", "%d.%m.%Y")
+
+
+def cell(value: Any) -> str:
+    """`value` as a cell; what would be a formula is written as text."""
+    if value is None:
+        return ""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, float):
+        return as_typed(value)
+    text = str(value)
+    return f"{_TEXT}{text}" if text.startswith((*_FORMULA, _TEXT)) else text
+
+
+def plain_text(cell: str) -> str:
+    """`cell` without the mark by which a formula was written as text."""
+    return cell[1:] if cell[:1] == _TEXT and cell[1:2] in (*_FORMULA, _TEXT) else cell
+
+
+def lines_of(text: str) -> Iterator[list[str]]:
+    """The lines of a table, split where its first one is: by commas, semicolons or tabs."""
+    text = text.removeprefix("\ufeff").lstrip("\r\n")
+    header = text.partition("\n")[0]
+    return csv.reader(io.StringIO(text, newline=""), delimiter=max(",;\t", key=header.count))
+
+
+def as_date(cell: str) -> date | str:
+    """The day in `cell`; the cell itself where it is none."""
+    for pattern in _DATE_FORMATS:
+        try:
+            return datetime.strptime(cell, pattern).date()
+        except ValueError:
+            continue
+    return cell
