@@ -17,6 +17,7 @@
 |  | by default, but in the sample mode a made-up one of the site's own |
 | ONDATA_SAMPLE_MODE | true, as by `bin/start`: plain HTTP on this machine, mail into var/mail |
 |  | and a sample account that anybody may enter; false by default |
+| ONDATA_TESTS | true, as by `bin/test`: static files are looked up when they are asked for |
 """
 
 from pathlib import Path
@@ -174,6 +175,9 @@ STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
 }
+
+# Tests make a client each, which would list all static files anew.
+WHITENOISE_AUTOREFRESH = env.bool("ONDATA_TESTS", default=False)
 
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
