@@ -11,7 +11,6 @@ from kit import sample
 
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"  # Playwright's own event loop runs beside Django
 
-SCHEMES = ("light", "dark")
 PATIENCE_MS = 20_000  # a busy machine is no fault of what is tested
 expect.set_options(timeout=PATIENCE_MS)
 

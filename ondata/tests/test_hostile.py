@@ -2,6 +2,7 @@
 
 import gc
 import tracemalloc
+from itertools import cycle
 from urllib.parse import urlencode
 
 from django.test import TestCase
@@ -52,6 +53,7 @@ SENT = {
     "bench-heads": ("size",),
     "bench-lines": ("body", "method", "table"),
 }
+LISTS = ("taps_s", "strokes_s", "times", "loudness")  # of numbers, as JSON
 MOMENTS = ("[1e999, 2]", "[[1], {}]", "[" * 10_000, "[null]", '["1"]', "[-1, 1e308, -1e308]")
 
 
@@ -98,11 +100,11 @@ class Hostile(TestCase):
 
     def test_nonsense_that_is_sent_is_answered_and_never_saved_in_part(self) -> None:
         usual = {"hold_s": "5", "frames": "9", "method": "tap", "setup": "body=pellow-wren-10"}
+        fills = cycle(({}, {"fill": "1"}))  # every other time by a page that fills itself in
         for name, keys in SENT.items():
             for key in keys:
-                for text in (*NONSENSE, *MOMENTS):
-                    for fill in ({}, {"fill": "1"}):
-                        with self.subTest(name, key=key, text=text[:10]):
-                            sent = (usual if name == "bench-test" else {}) | fill | {key: text}
-                            answer = self.client.post(reverse(name), sent)
-                            self.assertLess(answer.status_code, 500)
+                for text in (*NONSENSE, *(MOMENTS if key in LISTS else ())):
+                    with self.subTest(name, key=key, text=text[:10]):
+                        sent = (usual if name == "bench-test" else {}) | next(fills) | {key: text}
+                        answer = self.client.post(reverse(name), sent)
+                        self.assertLess(answer.status_code, 500)
