@@ -9,6 +9,8 @@ from kit.tests.browser import BrowserTestCase
 from prices import sample as price_lists
 from prices.tests.builders import usual_list
 
+ONLY_FAULTS = {"resultTypes": ["violations"]}
+
 
 @tag("browser")
 class EveryScreenInTheBrowser(BrowserTestCase):
@@ -62,8 +64,9 @@ class EveryScreenInTheBrowser(BrowserTestCase):
 
     def assert_no_barrier(self, page: Page) -> None:
         """All rules in one light, and in the other those of contrast, which alone depend on it."""
-        found = Axe().run(page).response["violations"]
-        page.emulate_media(color_scheme="dark")
-        in_the_dark = Axe().run(page, options={"runOnly": ["color-contrast"]})
-        found += in_the_dark.response["violations"]
+        found = []
+        for scheme, options in (("light", {}), ("dark", {"runOnly": ["color-contrast"]})):
+            page.emulate_media(color_scheme=scheme)
+            expect(page.locator("html")).to_have_attribute("data-bs-theme", scheme)
+            found += Axe().run(page, options=ONLY_FAULTS | options).response["violations"]
         self.assertEqual([], [(one["id"], one["nodes"][0]["html"]) for one in found])
