@@ -228,6 +228,29 @@ class Laws(TestCase):
         self.assertEqual(result.frames_missed, len(result.missed_ns))
         self.assertEqual(result.frames_due, result.frames + len(result.missed_ns))
 
+    @given(scenarios(series=True))
+    def test_each_hold_has_its_own_frames_before_its_wall(self, burst) -> None:
+        result = simulate(burst)
+        moments_ns = iter(result.taken_ns.tolist())
+        for hold in result.holds:
+            own_ns = [next(moments_ns) for _ in range(hold.frames)]
+            self.assertTrue(all(hold.hold.press_ns <= at < hold.hold.finger_up_ns for at in own_ns))
+            depth = result.full_speed_frames_of(hold)
+            if hold.wall_ns is None:
+                self.assertIsNone(depth)
+            else:
+                self.assertEqual(sum(at < hold.wall_ns for at in own_ns), depth)
+                steady_ns = np.arange(depth) * burst.frame_interval_ns + hold.hold.press_ns
+                self.assertEqual(steady_ns.tolist(), own_ns[:depth])
+        self.assertEqual([], list(moments_ns))
+
+    @given(scenarios())
+    def test_copies_are_the_bytes_on_the_cards_over_those_of_the_frames(self, burst) -> None:
+        arrangement = burst.arrangement
+        used = 2 if arrangement.writes_both else 1
+        on_cards = sum(burst.bytes_to(slot) for slot in range(used))
+        self.assertEqual(on_cards, arrangement.copies * burst.file_bytes)
+
     @given(scenarios(most_resume_frames=1), st.floats(1, 3))
     def test_without_stall_and_go_better_parts_never_give_fewer_frames(self, burst, by) -> None:
         frames = simulate(burst).frames

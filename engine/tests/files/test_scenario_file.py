@@ -88,6 +88,7 @@ class Reading(TestCase):
             ),
             (series(), "series", "at least one hold"),
             (series((0, 3), (2.9, 3)), "series[1].press_s", "before the finger is up"),
+            (series((0, 3), (3, 3), (5.9, 3)), "series[2].press_s", "before the finger is up"),
             (series((5, 1), (1, 3)), "series", "presses in order"),
             (series((0, 0)), "series[0].hold_s", "from 0.001"),
             (series(*((number, 0.5) for number in range(1_001))), "series", "at most 1,000 holds"),

@@ -31,6 +31,20 @@ class NeedTests(TestCase):
         need = Need(lasts_s=4, light_out_s=0, picture_s=0, copies=2, frames_a_day=10)
         self.assertEqual([goals.COPIES, goals.DAY, goals.PICTURE, goals.LIGHT_OUT], goals_of(need))
 
+    def test_what_is_missed_is_told_by_how_much_and_what_is_reached_by_how_seldom(self) -> None:
+        need = Need(lasts_s=4, full_rate_s=3, light_out_s=5, frames=60)
+        for goal, wanted, short, enough, said in (
+            (goals.FULL_SPEED, 3, 2.5, 3.5, "full speed lasts 2.5 s, 0.5 s too short"),
+            (goals.FRAMES, 60, 41, 70, "41 frames in 4 s, 19 frames too few"),
+            (goals.LIGHT_OUT, 5, 7, 4, "light out after 7 s, 2 s too late"),
+        ):
+            with self.subTest(goal.name):
+                words = goal.missed_words(wanted, short, "in 3 of 10", need, str)
+                self.assertEqual(said, words.replace("\N{NO-BREAK SPACE}", " "))
+                for reached in (wanted, enough):
+                    words = goal.missed_words(wanted, reached, "in 3 of 10", need, str)
+                    self.assertIn(", but only in 3 of 10", words)
+
     def test_how_often_it_comes_and_how_long_it_goes_on_say_how_many_frames_that_is(self) -> None:
         once, open_end = Need(lasts_s=3), Need(lasts_s=3, every_s=10)
         twenty_minutes = Need(lasts_s=3, every_s=10, goes_on_min=20)
