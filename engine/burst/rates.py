@@ -102,7 +102,9 @@ def keeps_up(fps: float, frame_rate_fps: float) -> bool:
 
 def side_name(slot: LoadedSlot, number: int) -> PartName:
     """What limits in `slot` (`number` 0 or 1): its card, where the slot is known to pass more."""
-    limited_by_card = math.isfinite(slot.most_mb_s) and slot.write_mb_s < slot.most_mb_s
+    limited_by_card = (
+        math.isfinite(slot.most_mb_s) and slot.write_mb_s * slot.slot_share < slot.most_mb_s
+    )
     if number == 0:
         return "card 1" if limited_by_card else "slot 1"
     return "card 2" if limited_by_card else "slot 2"

@@ -37,6 +37,7 @@ OVERHEAD_S = Range(0, 60, "s")
 FREE_MB = Range(0, 1_000_000_000, "MB")
 CACHE_MB = Range(0, 1_000_000_000, "MB")
 SLOW_FACTOR = Range(0.01, 1, "of the write speed")
+SLOT_SHARE = Range(0.01, 2, "of the write speed")
 RESUME_FREE_FRAMES = Range(1, 1_000_000, "frames")
 MOST_FILES = 2  # RAW+JPEG: no recording format writes more than a pair.
 MOST_SLOTS = 2
@@ -65,9 +66,10 @@ class File:
 class LoadedSlot:
     """One card slot with its card.
 
-    `write_mb_s` is the sustained write of the card in this body, `slot_limit_mb_s` the most
-    that the slot has ever been seen to write whatever the card, `bus_mb_s` what the bus between
-    them carries (None: not known). Together they reach the least of the three. `overhead_s` is
+    `write_mb_s` is the sustained write of the card, of which the slot makes `slot_share` whatever
+    the card, `slot_limit_mb_s` the most that the slot has ever been seen to write, `bus_mb_s` what
+    the bus between them carries (None: not known). Together they reach the least of the three;
+    the speeds of a card measured in this body have the share in them, which is 1. `overhead_s` is
     spent on every frame before its bytes; `free_mb` is the room left on the card at the first
     press, None when it never runs out.
 
@@ -86,6 +88,7 @@ class LoadedSlot:
     slow_factor: float = quantity(SLOW_FACTOR, default=1.0)
     slot_limit_mb_s: float | None = quantity(WRITE_MB_S, default=None)
     bus_mb_s: float | None = quantity(WRITE_MB_S, default=None)
+    slot_share: float = quantity(SLOT_SHARE, default=1.0)
 
     def __post_init__(self) -> None:
         _refuse(out_of_range(self) or self._contradictions())
@@ -99,17 +102,18 @@ class LoadedSlot:
     @property
     def effective_mb_s(self) -> float:
         """Effective write speed: what card, slot and bus reach together."""
-        return min(self.write_mb_s, self.most_mb_s)
+        return min(self.write_mb_s * self.slot_share, self.most_mb_s)
 
     @property
     def cached_mb_s(self) -> float:
         """The same while the cache takes it; the effective speed where there is no cache."""
-        return min(self.cache_write_mb_s or self.write_mb_s, self.most_mb_s)
+        card_mb_s = self.cache_write_mb_s or self.write_mb_s
+        return min(card_mb_s * self.slot_share, self.most_mb_s)
 
     @property
     def slow_mb_s(self) -> float:
         """The same of a nearly full card."""
-        return min(self.write_mb_s * self.slow_factor, self.most_mb_s)
+        return min(self.write_mb_s * self.slow_factor * self.slot_share, self.most_mb_s)
 
     @property
     def flush_mb_s(self) -> float:

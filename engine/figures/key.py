@@ -22,6 +22,9 @@ class FigureKind(StrEnum):
     SLOT = "slot"
     OVERHEAD = "overhead"
     CACHE = "cache"
+    SHARE = "slot share"
+    PACE = "pace"
+    ROOM = "room"
     COVERED_FILES = "file size, lens covered"
 
 
@@ -39,6 +42,7 @@ FIELD_OF_SLOT = {
     FigureKind.SLOT: "slot_limit_mb_s",
     FigureKind.OVERHEAD: "overhead_s",
     FigureKind.CACHE: "cache_mb",
+    FigureKind.SHARE: "slot_share",
 }
 # What the answer to a learn file calls them.
 _NAME_OF_KIND = {

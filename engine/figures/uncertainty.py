@@ -92,6 +92,48 @@ class LogNormal(Uncertainty):
 
 
 @dataclass(frozen=True)
+class Skewed(Uncertainty):
+    """Normal on the scale of logarithms, with a standard deviation on either side of the middle.
+
+    For figures that are off one way rather than the other, as "up to" figures are. There is no end
+    beyond which there is nothing.
+    """
+
+    below: float
+    above: float
+    middle: float = 1.0
+
+    def __post_init__(self) -> None:
+        if not (self.below > 0 and self.above > 0 and self.middle > 0):
+            raise ValueError("both spreads and the middle must be above 0")
+
+    @classmethod
+    def between(cls, low: float, middle: float, high: float) -> "Skewed":
+        """By the ratio in the middle and those between which four in five lie."""
+        return cls(math.log(middle / low) / Z_80, math.log(high / middle) / Z_80, middle)
+
+    @cached_property
+    def spread(self) -> float:
+        mean = (self.above - self.below) / math.sqrt(2 * math.pi)
+        return math.sqrt((self.below**2 + self.above**2) / 2 - mean**2)
+
+    @property
+    def around_middle(self) -> "Skewed":
+        return Skewed(self.below, self.above)
+
+    def ratios(self, normals: Real) -> Real:
+        spreads = np.where(normals < 0, self.below, self.above)
+        return np.asarray(self.middle * np.exp(spreads * normals))
+
+    def multiplied(self, normals: Real, log_factor: Real) -> tuple[Real, Real]:
+        before = np.where(normals < 0, self.below, self.above)
+        logs = before * normals + log_factor
+        after = np.where(logs < 0, self.below, self.above)
+        moved = logs / after
+        return moved, (normals**2 - moved**2) / 2 + np.log(before / after)
+
+
+@dataclass(frozen=True)
 class LogUniform(Uncertainty):
     """Anywhere between two ratios, evenly on the scale of logarithms, never outside."""
 

@@ -21,7 +21,7 @@ from engine.measurement.forward import OBSERVED, SHORTEST_HOLD_S, Noted, Real, S
 from engine.measurement.population import Population, Unknowns, Whole
 from engine.measurement.runs import ObservedRun, values_of
 from engine.quantities import BYTES_IN_MB
-from engine.uncertainty.sources import COUPLING, ENCODER, FILES, FRAME_RATE, HELD, MEMORY
+from engine.uncertainty.sources import COUPLING, ENCODER, FILES, FRAME_RATE, HELD, MEMORY, ROOM
 
 CALIBRATED = 3  # of OBSERVED: burst depth, frames, seconds to clear
 ONE_BELOW, ONE_ABOVE = 0.1587, 0.8413  # quantiles, a standard deviation from the middle
@@ -30,9 +30,10 @@ LOG_USUAL, LOG_WILD = math.log1p(-WILD_SHARE), math.log(WILD_SHARE / WILD_RATIO)
 NEGLIGIBLE = 20.0  # on the scale of logarithms
 # The factors of every run, of which it has the assumed number and the place of its figure's ratios.
 FACTORS = (
-    FRAME_RATE, ENCODER, HELD, MEMORY,
+    FRAME_RATE, ENCODER, HELD, MEMORY, ROOM,
     *(Factor(kind, place) for place in (1, 2)
-      for kind in (FigureKind.CARD, FigureKind.SLOT, FigureKind.OVERHEAD)),
+      for kind in (FigureKind.CARD, FigureKind.SLOT, FigureKind.OVERHEAD, FigureKind.SHARE,
+                   FigureKind.PACE)),
 )  # fmt: skip
 RUN = np.dtype([
     ("values", np.float64, len(FACTORS)), ("places", np.int64, len(FACTORS)),
@@ -42,7 +43,8 @@ RUN = np.dtype([
     ("coupling", np.int64), ("coupling_place", np.int64), ("off", np.float64, CALIBRATED),
 ])  # fmt: skip
 IS_KNOWN = -1  # in place of a column of couplings
-FIRST_SIDE, OF_SIDE = FACTORS.index(Factor(FigureKind.CARD, 1)), 3
+FIRST_SIDE, OF_SIDE = FACTORS.index(Factor(FigureKind.CARD, 1)), 5
+CARD, SLOT, OVERHEAD, SHARE, PACE = range(OF_SIDE)  # of a side
 QuickRun = Any  # a record of RUN, whose fields the type checker doesn't know
 
 
@@ -127,23 +129,34 @@ def log_density(misfit: float) -> float:
 @njit(cache=True, nogil=True)
 def transfer_s(run: QuickRun, side: int, ratios: Real, size: float) -> float:
     """Seconds to write what goes to a slot of a frame; 0 where nothing does."""
-    card, slot = FIRST_SIDE + OF_SIDE * side, FIRST_SIDE + OF_SIDE * side + 1
     if run.timed_mb[side] == 0:
         return 0.0
-    speed = run.values[card] * ratios[run.places[card]]
-    speed = min(speed, run.values[slot] * ratios[run.places[slot]], run.bus_mb_s[side])
-    return float(run.timed_mb[side] * size / speed)
+    speed = side_value(run, side, CARD, ratios) * side_value(run, side, SHARE, ratios)
+    speed = min(speed, side_value(run, side, SLOT, ratios), run.bus_mb_s[side])
+    return float(run.timed_mb[side] * size / speed / side_value(run, side, PACE, ratios))
+
+
+@njit(cache=True, nogil=True)
+def wait_s(run: QuickRun, side: int, ratios: Real) -> float:
+    """Seconds spent on a frame before its bytes."""
+    return side_value(run, side, OVERHEAD, ratios) / side_value(run, side, PACE, ratios)
+
+
+@njit(cache=True, nogil=True)
+def side_value(run: QuickRun, side: int, place: int, ratios: Real) -> float:
+    """A figure of a slot and its card in one guess."""
+    column = FIRST_SIDE + OF_SIDE * side + place
+    return float(run.values[column] * ratios[run.places[column]])
 
 
 @njit(cache=True, nogil=True)
 def writing_s(run: QuickRun, ratios: Real, size: float, coupling: int) -> float:
     """Seconds to write a frame, by how the slots share the work."""
-    first, second = FIRST_SIDE + 2, FIRST_SIDE + OF_SIDE + 2
-    wait_1 = run.values[first] * ratios[run.places[first]]
+    wait_1 = wait_s(run, 0, ratios)
     write_1 = transfer_s(run, 0, ratios, size)
     if run.timed_mb[1] == 0:
         return float(wait_1 + write_1)
-    wait_2 = run.values[second] * ratios[run.places[second]]
+    wait_2 = wait_s(run, 1, ratios)
     write_2 = transfer_s(run, 1, ratios, size)
     if coupling == PARALLEL:
         return float(max(wait_1 + write_1, wait_2 + write_2))
@@ -198,7 +211,7 @@ def _shown(
         max(run.hold_s + longer_s, SHORTEST_HOLD_S),
         max(values[2] * ratios[places[2]], kept_mb),
         kept_mb,
-        values[3] * ratios[places[3]],
+        values[3] * ratios[places[3]] * ratios[places[4]],
     )
     return depth, frames, is_wall, clear_s, kept_mb
 

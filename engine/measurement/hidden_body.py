@@ -6,11 +6,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from engine.burst.plan import COUPLING_NUMBER
-from engine.burst.scenario import COUPLINGS, Coupling, Scenario
-from engine.figures.key import Factor, FigureKind
+from engine.burst.scenario import COUPLINGS, Coupling, LoadedSlot, Scenario
+from engine.figures.key import Factor, FigureKey, FigureKind
+from engine.figures.uncertainty import Uncertainty
 from engine.measurement.assumed import AssumedSetup
 from engine.measurement.population import drawn_couplings
-from engine.uncertainty.sources import COUPLING, ENCODER, FILES, FRAME_RATE, HELD, MEMORY
+from engine.uncertainty.sources import COUPLING, ENCODER, FILES, FRAME_RATE, HELD, MEMORY, ROOM
 
 
 @dataclass(frozen=True)
@@ -31,34 +32,27 @@ class HiddenBody:
             scenario,
             frame_rate_fps=scenario.frame_rate_fps * ratios[FRAME_RATE],
             memory_mb=max(
-                scenario.memory_mb * ratios[MEMORY], frame_mb * scenario.resume_free_frames
+                scenario.memory_mb * ratios[MEMORY] * ratios[ROOM],
+                frame_mb * scenario.resume_free_frames,
             ),
             held_mb=held_mb,
             process_fps=scenario.process_fps and scenario.process_fps * ratios[ENCODER],
             files=files,
-            slots=tuple(
-                replace(
-                    slot,
-                    write_mb_s=slot.write_mb_s * ratios[Factor(FigureKind.CARD, place)],
-                    slot_limit_mb_s=slot.slot_limit_mb_s
-                    and slot.slot_limit_mb_s * ratios[Factor(FigureKind.SLOT, place)],
-                    overhead_s=slot.overhead_s * ratios[Factor(FigureKind.OVERHEAD, place)],
-                    cache_mb=slot.cache_mb * ratios[Factor(FigureKind.CACHE, place)],
-                    cache_write_mb_s=slot.cache_write_mb_s
-                    and slot.cache_write_mb_s * ratios[Factor(FigureKind.CARD, place)],
-                )
-                for place, slot in enumerate(scenario.slots, 1)
-            ),
+            slots=tuple(_slot(slot, ratios, place) for place, slot in enumerate(scenario.slots, 1)),
             coupling=self._coupling(setup),
         )
 
     def ratios(self, setup: AssumedSetup) -> Mapping[Factor, float]:
         """What each factor of a set-up is multiplied by; the same for the same figure."""
         return {
-            factor: float(uncertainty.ratios(self._normals(str(setup.figures[factor])))[0])
-            for factor, uncertainty in setup.sources.factors.items()
+            factor: self._ratio(setup.figures[factor], uncertainty)
             if factor in setup.figures
+            else 1.0
+            for factor, uncertainty in setup.sources.factors.items()
         }
+
+    def _ratio(self, key: FigureKey, uncertainty: Uncertainty) -> float:
+        return float(uncertainty.ratios(self._normals(str(key)))[0])
 
     def _coupling(self, setup: AssumedSetup) -> Coupling:
         key = setup.figures.get(COUPLING)
@@ -72,3 +66,24 @@ class HiddenBody:
 
     def _random(self, name: str) -> np.random.Generator:
         return np.random.default_rng([self.seed, *name.encode()])
+
+
+def _slot(slot: LoadedSlot, ratios: Mapping[Factor, float], place: int) -> LoadedSlot:
+    def ratio(kind: FigureKind) -> float:
+        return ratios[Factor(kind, place)]
+
+    def times(speed_mb_s: float | None, by: float) -> float | None:
+        return speed_mb_s and speed_mb_s * by
+
+    pace = ratio(FigureKind.PACE)
+    card = ratio(FigureKind.CARD) * ratio(FigureKind.SHARE) * slot.slot_share * pace
+    return replace(
+        slot,
+        write_mb_s=slot.write_mb_s * card,
+        slot_share=1.0,
+        slot_limit_mb_s=times(slot.slot_limit_mb_s, ratio(FigureKind.SLOT) * pace),
+        bus_mb_s=times(slot.bus_mb_s, pace),
+        overhead_s=slot.overhead_s * ratio(FigureKind.OVERHEAD) / pace,
+        cache_mb=slot.cache_mb * ratio(FigureKind.CACHE),
+        cache_write_mb_s=times(slot.cache_write_mb_s, card),
+    )

@@ -41,6 +41,7 @@ from engine.uncertainty.sources import (
     HELD,
     MEMORY,
     ODDS_OF_COUPLING,
+    ROOM,
     SlotSources,
     Sources,
 )
@@ -214,7 +215,8 @@ def drawn_bodies(scenario: Scenario, sources: Sources, draws: AnyDraws) -> Recor
     """The plan in each draw with the slots at their nominal speeds, sizes of files too."""
     plans = np.repeat(plan_of(scenario), draws.count)
     _scale(plans, "held_bytes", draws.ratios(HELD, sources.held_mb))
-    _scale(plans, "memory_bytes", draws.ratios(MEMORY, sources.memory_mb))
+    room = draws.ratios(MEMORY, sources.memory_mb) * draws.ratios(ROOM, sources.room)
+    _scale(plans, "memory_bytes", room)
     _scale(plans, "interval_ns", 1 / draws.ratios(FRAME_RATE, sources.frame_rate_fps))
     _scale(plans, "encode_ns", 1 / draws.ratios(ENCODER, sources.process_fps))
     plans["coupling"] = draws.couplings(scenario, sources)
@@ -230,6 +232,8 @@ def drawn_slots(
     """
     place = number + 1
     card = draws.ratios(Factor(FigureKind.CARD, place), sources.write_mb_s)
+    share = draws.ratios(Factor(FigureKind.SHARE, place), sources.slot_share)
+    pace = draws.ratios(Factor(FigureKind.PACE, place), sources.pace)
     limit_mb_s = slot.slot_limit_mb_s or math.inf
     most_mb_s = limit_mb_s * draws.ratios(Factor(FigureKind.SLOT, place), sources.slot_limit_mb_s)
     most_mb_s = np.minimum(most_mb_s, slot.bus_mb_s or math.inf)
@@ -240,10 +244,11 @@ def drawn_slots(
         (slot.write_mb_s * slot.slow_factor, slot.slow_mb_s),
     )
     for name, (card_mb_s, nominal_mb_s) in zip(TIMES, speeds_mb_s, strict=True):
-        _scale(drawn, name, nominal_mb_s / np.minimum(card_mb_s * card, most_mb_s))
+        drawn_mb_s = np.minimum(card_mb_s * slot.slot_share * card * share, most_mb_s) * pace
+        _scale(drawn, name, nominal_mb_s / drawn_mb_s)
     overhead = draws.ratios(Factor(FigureKind.OVERHEAD, place), sources.overhead_s)
     cache = draws.ratios(Factor(FigureKind.CACHE, place), sources.cache_mb)
-    _scale(drawn, "overhead_ns", overhead)
+    _scale(drawn, "overhead_ns", overhead / pace)
     _scale(drawn, "cache_bytes", cache)
     _scale(drawn, "flush_bytes_s", card)
     return drawn

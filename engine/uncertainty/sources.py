@@ -13,11 +13,15 @@ ODDS_OF_COUPLING = {"parallel": 0.5, "slowest": 0.3, "serial": 0.2}
 FRAME_RATE, HELD = Factor(FigureKind.FRAME_RATE), Factor(FigureKind.HELD)
 FILES, BURST = Factor(FigureKind.FILES), Factor(FigureKind.BURST)
 MEMORY, ENCODER = Factor(FigureKind.MEMORY), Factor(FigureKind.ENCODER)
-COUPLING = Factor(FigureKind.COUPLING)
+COUPLING, ROOM = Factor(FigureKind.COUPLING), Factor(FigureKind.ROOM)
 # All that are drawn, in a fixed order.
+PLACES = range(1, MOST_SLOTS + 1)
 FACTORS = (
     FRAME_RATE, HELD, FILES, BURST, MEMORY, ENCODER, COUPLING,
-    *(Factor(kind, place) for place in range(1, MOST_SLOTS + 1) for kind in FIELD_OF_SLOT),
+    *(Factor(kind, place) for place in PLACES
+      for kind in (FigureKind.CARD, FigureKind.SLOT, FigureKind.OVERHEAD, FigureKind.CACHE)),
+    ROOM,
+    *(Factor(kind, place) for place in PLACES for kind in (FigureKind.SHARE, FigureKind.PACE)),
 )  # fmt: skip
 
 
@@ -26,13 +30,16 @@ class SlotSources:
     """How sure the numbers of one slot and its card are, by the names that `Slot` has for them.
 
     `write_mb_s` is for the card's own speeds, cached and nearly full ones too, `slot_limit_mb_s`
-    for the most that the slot passes, whatever the card.
+    for the most that the slot passes, whatever the card. `pace` is for what the model leaves out:
+    how much faster or slower this card writes here than all of these let expect.
     """
 
     write_mb_s: Uncertainty = EXACT
     slot_limit_mb_s: Uncertainty = EXACT
     overhead_s: Uncertainty = EXACT
     cache_mb: Uncertainty = EXACT
+    slot_share: Uncertainty = EXACT
+    pace: Uncertainty = EXACT
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -42,7 +49,8 @@ class Sources:
     `slots` has an entry for each slot of the scenario. `files` is for the mean size of files.
     `file_to_file` is the standard deviation of the logarithm of their sizes: half of that variance
     is from burst to burst, half from frame to frame within a burst. A coupling that nobody knows
-    may be any of the three.
+    may be any of the three. `room` is for what the model leaves out: how much more
+    or less of the memory a set-up has than others of the body.
     """
 
     slots: tuple[SlotSources, ...]
@@ -52,6 +60,7 @@ class Sources:
     file_to_file: float = 0.0
     memory_mb: Uncertainty = EXACT
     process_fps: Uncertainty = EXACT
+    room: Uncertainty = EXACT
     knows_coupling: bool = True
 
     @property
@@ -71,9 +80,9 @@ class Sources:
         of_slots = {
             Factor(kind, place): getattr(slot, name)
             for place, slot in enumerate(self.slots, 1)
-            for kind, name in FIELD_OF_SLOT.items()
+            for kind, name in (FIELD_OF_SLOT | {FigureKind.PACE: "pace"}).items()
         }
-        return shared | {BURST: self.between_bursts} | of_slots
+        return shared | {BURST: self.between_bursts, ROOM: self.room} | of_slots
 
     @property
     def varying(self) -> list[Factor]:

@@ -9,12 +9,15 @@ from hypothesis import strategies as st
 from scipy.special import ndtri
 
 from engine.figures.figure import Figure
-from engine.figures.uncertainty import JointSamples, LogNormal, LogUniform, Uncertainty
+from engine.figures.uncertainty import JointSamples, LogNormal, LogUniform, Skewed, Uncertainty
 
 NORMALS = ndtri((np.arange(20_000) + 0.5) / 20_000)
 ratios = st.floats(0.2, 5)
-smooth = st.builds(LogNormal, st.floats(0.01, 0.8)) | st.builds(
-    lambda low, width: LogUniform(low, low * width), ratios, st.floats(1.05, 9)
+spreads = st.floats(0.01, 0.8)
+smooth = (
+    st.builds(LogNormal, spreads)
+    | st.builds(Skewed, spreads, spreads, ratios)
+    | st.builds(lambda low, width: LogUniform(low, low * width), ratios, st.floats(1.05, 9))
 )
 uncertainties = smooth | st.builds(
     lambda samples: JointSamples(tuple(samples)), st.lists(ratios, min_size=1, max_size=60)
@@ -62,7 +65,7 @@ class Uncertainties(unittest.TestCase):
         if math.isinf(gain):
             low, high = uncertainty.ratios(np.array([-40.0, 40.0]))
             self.assertFalse(low < before * math.exp(log_factor) < high)
-        elif abs(moved) < 4:
+        elif 1e-3 < abs(moved) < 4 and abs(normal) > 1e-3:  # a skewed density leaps at its middle
             self.assertAlmostEqual(log_factor, math.log(after / before), places=6)
             self.assertAlmostEqual(log_density(moved) - log_density(normal), gain, delta=1e-2)
 
@@ -74,7 +77,14 @@ class Uncertainties(unittest.TestCase):
         self.assertAlmostEqual(0.2, even.spread)
         self.assertAlmostEqual(1, even.middle)
 
+    def test_a_skewed_one_has_the_quantiles_that_it_is_made_of(self) -> None:
+        np.testing.assert_allclose(Skewed.between(0.45, 0.72, 0.95).ends, (0.45, 0.95))
+        self.assertEqual(0.72, Skewed.between(0.45, 0.72, 0.95).middle)
+
     def test_ends_that_make_no_sense_are_refused(self) -> None:
+        for wrong in ((0, 1, 1), (1, 0, 1), (1, 1, 0)):
+            with self.assertRaises(ValueError):
+                Skewed(*wrong)
         for low, high in ((0, 1), (2, 1), (-1, 1)):
             with self.assertRaises(ValueError):
                 LogUniform(low, high)
