@@ -5,14 +5,10 @@ from dataclasses import replace
 from bench.models import Run
 from engine import Scenario
 from engine.burst.scenario import LoadedSlot
+from engine.estimates.encoder import unknown_encoder
+from engine.estimates.write_speed import slot_ceiling
 from engine.figures.uncertainty import LogNormal
-from engine.measurement.assumed import (
-    AssumedSetup,
-    figures_of,
-    unknown_encoder,
-    unknown_limit,
-    with_unknown_cards,
-)
+from engine.measurement.assumed import AssumedSetup, figures_of, with_unknown_cards
 from engine.measurement.by_hand import ByHand
 from engine.measurement.runs import Method, Observed, ObservedRun, accuracy_of
 from engine.uncertainty.sources import SlotSources, Sources
@@ -66,7 +62,7 @@ def assumed(setup: Setup, *, covered: bool = False) -> AssumedSetup:
         scenario = replace(scenario, files=smaller)
         sources = replace(sources, files=COVERED)
     if scenario.process_fps is None:
-        encoder = unknown_encoder(max(setup.body.rate_of_fps))
+        encoder = unknown_encoder(next(iter(setup.body.rate_of_fps)))
         scenario = replace(scenario, process_fps=encoder.value)
         sources = replace(sources, process_fps=encoder.uncertainty)
     scenario, sources = _with_limits(scenario, sources)
@@ -86,7 +82,7 @@ def _with_limits(scenario: Scenario, sources: Sources) -> tuple[Scenario, Source
 def _side(slot: LoadedSlot, sources: SlotSources) -> tuple[LoadedSlot, SlotSources]:
     if slot.slot_limit_mb_s is not None or slot.bus_mb_s is None:
         return slot, sources
-    limit = unknown_limit(slot.bus_mb_s)
+    limit = slot_ceiling(slot.bus_mb_s)
     return (
         replace(slot, slot_limit_mb_s=limit.value),
         replace(sources, slot_limit_mb_s=limit.uncertainty),

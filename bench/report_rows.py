@@ -19,6 +19,7 @@ from engine.burst.plan import COUPLING_NUMBER
 from engine.figures.key import FigureKey, FigureKind
 from engine.formats import exact
 from engine.measurement.by_hand import ByHand
+from engine.measurement.contradictions import contradicting
 from engine.measurement.differences import change, difference
 from engine.measurement.forward import Real
 from engine.measurement.learnt import LearntBody, LearntRange
@@ -56,17 +57,20 @@ def report_of(
     predictions = predicted(learnt, asked)
     tests = [replace(asked[row.query], hold_s=TEST_HOLD_S) for row in predictions]
     possible = PossibleTests.of(learnt, tests)
+    flagged = contradicting(learnt)
     predictions = with_next(possible, asked, predictions)
     return BodyReport(
         figures=figure_rows(learnt, setups, possible),
         odds=odds_rows(learnt, possible),
         used=used,
-        wild=[used[place] for place in learnt.wild],
+        wild=[used[place] for place in flagged],
         unused=unused,
         predictions=predictions,
         differences=list(differences(learnt, setups)),
         changes=list(changes(learnt, setups, days)),
-        doubts=[DOUBTS[name] for name, off in learnt.off_by_kind.items() if off > DOUBTFUL],
+        doubts=[
+            DOUBTS[name] for name, off in learnt.off_by_kind(flagged).items() if off > DOUBTFUL
+        ],
     )
 
 

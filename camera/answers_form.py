@@ -6,13 +6,13 @@ from typing import Any
 
 from django import forms
 
-from engine.cards.label.face import estimate_write
 from engine.cards.label.parser import LabelReading, read_marks
 from engine.cards.standards import CEILING_MB_S, SIZE_MM, Bus, Form
 from engine.estimates.body import Answers
 from engine.estimates.file_sizes import FILE_MB, MEGAPIXELS, FormatKind, KnownSize
 from engine.estimates.memory import CLAIM_FRAMES, Claim
 from engine.estimates.spec_text import STILLS_FPS, SpecReading
+from engine.estimates.write_speed import estimate_write
 from engine.quantities import Range
 from kit.form_fields import QuantityField, choice_of, chosen
 

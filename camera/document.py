@@ -5,9 +5,10 @@ from typing import Any
 
 from django.utils.text import slugify
 
-from engine.cards.standards import Bus, Form
-from engine.estimates.body import USUAL_BUS, BodyEstimate, FormatEstimate, slot_cap
+from engine.cards.standards import CEILING_MB_S, Bus, Form
+from engine.estimates.body import USUAL_BUS, BodyEstimate, FormatEstimate
 from engine.estimates.file_sizes import FILES_OF_FORMAT
+from engine.estimates.write_speed import typical_write
 from engine.figures.figure import Figure
 from engine.figures.key import FigureKey, FigureKind
 from kit.figure_places import row_of
@@ -60,7 +61,7 @@ def body_document(
         ],
         "formats": [_format(one) for one in estimate.formats],
         "estimates": [
-            row_of(key) | {"spread": one.uncertainty.spread, "why": _why(one)}
+            row_of(key) | {"spread": one.uncertainty.spread_of_range, "why": _why(one)}
             for key, one in _figures(estimate)
         ],
     }
@@ -68,18 +69,18 @@ def body_document(
 
 def typical_card(slot: Sequence[tuple[Form, Bus]]) -> dict[str, Any]:
     """A card made for the fastest of what `slot` takes, of which nothing else is known."""
-    form, bus = max(slot or USUAL_SLOT, key=lambda taken: slot_cap(taken[1]).value)
-    speed = slot_cap(bus)
+    form, bus = max(slot or USUAL_SLOT, key=lambda taken: CEILING_MB_S[taken[1]])
+    speed = typical_write(bus)
     return {
         "maker": "Typical",
         "name": f"{form} {bus} card",
         "form": form.value,
         "bus": bus.value,
         "capacity_gb": TYPICAL_GB,
-        "sustained_write_mb_s": _rounded(speed),
+        "sustained_write_mb_s": round(speed.middle_mb_s),
         "sustained_source": Source.ESTIMATED.value,
-        "sustained_spread": speed.uncertainty.spread,
-        "remarks": f"Stands for your own: {speed.why}. Add yours by its label.",
+        "sustained_spread": speed.spread,
+        "remarks": f"Stands for your own. {speed.why} Add yours by its label.",
     }
 
 

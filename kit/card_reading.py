@@ -3,8 +3,8 @@
 from collections.abc import Mapping
 from typing import Any
 
-from engine.cards.label.face import estimate_write
 from engine.cards.label.parser import LabelReading, read_marks
+from engine.estimates.write_speed import estimate_write
 from kit.models import Source
 
 DIGITS_OF_ESTIMATE = 2

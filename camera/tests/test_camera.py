@@ -7,7 +7,8 @@ from django.test import TestCase
 from django.urls import reverse
 
 from camera.answers_form import FORMAT_CHOICES, SLOT_CHOICES
-from engine.estimates.body import slot_cap
+from engine.cards.standards import Bus
+from engine.estimates.write_speed import typical_write
 from engine.figures.uncertainty import ESTIMATED, LogNormal
 from kit import edit, sample
 from kit.models import Body, Card, Source
@@ -80,7 +81,8 @@ class MyCamera(TestCase):
         self.assertEqual(("Gravelock", 128, label), (card.maker, card.capacity_gb, card.marks))
         self.client.post(reverse("camera"), FIRST | {"name": "Tarnwick Skua 2"})
         typical = Card.objects.get(maker="Typical")
-        self.assertAlmostEqual(slot_cap("UHS-II").value, typical.sustained_write_mb_s, delta=1)
+        expected = typical_write(Bus.UHS_II).middle_mb_s
+        self.assertAlmostEqual(expected, typical.sustained_write_mb_s, delta=1)
         self.client.post(reverse("camera"), FIRST | {"name": "Tarnwick Skua 3"})
         self.assertEqual(
             (1, 3), (Card.objects.filter(maker="Typical").count(), Body.objects.count())

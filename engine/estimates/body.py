@@ -14,12 +14,13 @@ from engine.estimates.file_sizes import (
     pixels,
 )
 from engine.estimates.memory import Claim, Contradiction, Frame, Solved, solved, usual_memory
+from engine.estimates.write_speed import slot_ceiling
 from engine.figures.figure import Figure
 from engine.figures.key import FigureKind
 from engine.figures.uncertainty import LogNormal, LogUniform
 from engine.formats import figure
 
-LEAST_OF_BUS = 0.5  # what cameras and cards make of the speed of their bus, at worst
+OF_MAKERS_CARD = (0.25, 0.95)  # of the bus: a maker takes a fast card for a claim
 USUAL_BUS = Bus.UHS_II
 DOUBTFUL_RATIO = 2.5  # a file that differs by more from what its pixels let expect
 
@@ -79,7 +80,8 @@ class BodyEstimate:
     def format(self, kind: FormatKind) -> FormatEstimate:
         """A format, whether it was named or not."""
         files = file_sizes(kind, self.megapixels, self.answers.known)
-        return FormatEstimate(kind, files, held_size(files, self.megapixels))
+        files_mb = sum(file.value for file in files)
+        return FormatEstimate(kind, files, held_size([kind], files_mb, self.megapixels))
 
     @property
     def buses(self) -> tuple[Bus, ...]:
@@ -89,9 +91,9 @@ class BodyEstimate:
     @cached_property
     def slots(self) -> list[Figure]:
         """The most that each slot passes, MB/s."""
-        caps = [slot_cap(bus) for bus in self.buses]
+        caps = [slot_ceiling(CEILING_MB_S[bus]) for bus in self.buses]
         claim, found = self.answers.claim, self.solved
-        if claim and found and found.write_mb_s[1] < write_ends(self.buses[0])[0]:
+        if claim and found and found.write_mb_s[1] < caps[0].middle:
             low, high = found.write_mb_s
             why = (
                 f"the buffer fills after {figure(claim.frames)} frames of {claim.kind} all the same"
@@ -104,7 +106,7 @@ class BodyEstimate:
         """Its working memory in MB: from the claim, or as is usual where that says nothing."""
         if self.solved:
             return self.solved.memory
-        return usual_memory(self.formats[0].frame, max(self.answers.frame_rates_fps))
+        return usual_memory(self.formats[0].frame, self.answers.frame_rates_fps[0])
 
 
 def estimated(answers: Answers) -> BodyEstimate:
@@ -120,16 +122,9 @@ def estimated(answers: Answers) -> BodyEstimate:
 
 
 def write_ends(bus: Bus) -> tuple[float, float]:
-    """The ends in MB/s between which cameras, and cards made for `bus`, write over it."""
-    return CEILING_MB_S[bus] * LEAST_OF_BUS, CEILING_MB_S[bus]
-
-
-def slot_cap(bus: Bus) -> Figure:
-    """The most that a slot on `bus` passes; also what a card made for it keeps writing."""
-    low, high = write_ends(bus)
-    return _between(
-        low, high, f"{bus} carries {figure(high, 'MB/s')}; cameras make half to all of it"
-    )
+    """The ends in MB/s between which a camera writes over a bus to its maker's own card."""
+    low, high = OF_MAKERS_CARD
+    return CEILING_MB_S[bus] * low, CEILING_MB_S[bus] * high
 
 
 def _between(low: float, high: float, why: str) -> Figure:

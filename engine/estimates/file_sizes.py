@@ -3,10 +3,11 @@
 The starting points are those of docs/model.md, "Estimates".
 """
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
+from engine.burst.scenario import MOST_FILES
 from engine.figures.figure import Figure
 from engine.figures.uncertainty import EXACT, LogNormal
 from engine.quantities import Range
@@ -15,8 +16,8 @@ FILE_MB = Range(0.1, 1_000, "MB")
 MEGAPIXELS = Range(2, 400, "megapixels")  # stills cameras for photographers; all else is a slip
 MB_OF_PACKED = 14 / 8  # of a megapixel at 14 bits, no bit wasted
 PREVIEW_MB = 1.0  # in every RAW
-HELD_MB_OF_MEGAPIXEL = 2.0  # two bytes a pixel until the frame is processed
-HELD_RATIO = 1.3
+HELD_MB_OF_MEGAPIXEL, HELD_RATIO = 1.8, 1.36  # up to two bytes a pixel until it is processed
+HELD_OF_JPEG, HELD_OF_JPEG_RATIO = 0.71, 1.41  # of that: half to all
 TYPED_RATIO = 1.1  # of a size that somebody read off one or a few files
 UNKNOWN_MEGAPIXELS, UNKNOWN_RATIO = 30.0, 1.6  # from 19 to 48 in four cameras of five
 
@@ -32,6 +33,11 @@ class FormatKind(StrEnum):
     JPEG_NORMAL = "JPEG normal"
     HEIF = "HEIF"
     RAW_AND_JPEG = "lossless RAW + JPEG fine"
+
+    @property
+    def is_raw(self) -> bool:
+        """Whether it keeps what the sensor gave."""
+        return "RAW" in self.value
 
 
 @dataclass(frozen=True)
@@ -54,21 +60,34 @@ class FileRule:
         return megapixels * self.mb_of_megapixel + self.fixed_mb
 
 
-_LOSSLESS = FileRule("raw", 0.62 * MB_OF_PACKED, 1.25)
-_LOSSY = FileRule("raw", 0.40 * MB_OF_PACKED, 1.35)
-_FINE = FileRule("jpeg", 0.42, 1.5)
+_LOSSLESS = FileRule("raw", 0.62 * MB_OF_PACKED, 1.26)
+_FINE = FileRule("jpeg", 0.42, 1.68)
 FILES_OF_FORMAT: Mapping[FormatKind, tuple[FileRule, ...]] = {
     FormatKind.UNCOMPRESSED_RAW: (
-        FileRule("raw", MB_OF_PACKED, 1.1, PREVIEW_MB, iso_step=0, detail_step=0, variation=0.01),
+        FileRule("raw", MB_OF_PACKED, 1.15, PREVIEW_MB, iso_step=0, detail_step=0, variation=0.01),
     ),
     FormatKind.LOSSLESS_RAW: (_LOSSLESS,),
-    FormatKind.LOSSY_RAW: (_LOSSY,),
-    FormatKind.COMPACT_RAW: (_LOSSY,),
+    FormatKind.LOSSY_RAW: (FileRule("raw", 0.50 * MB_OF_PACKED, 1.41),),
+    FormatKind.COMPACT_RAW: (FileRule("raw", 0.40 * MB_OF_PACKED, 1.44),),
     FormatKind.JPEG_FINE: (_FINE,),
-    FormatKind.JPEG_NORMAL: (FileRule("jpeg", 0.21, 1.5),),
-    FormatKind.HEIF: (FileRule("heif", 0.27, 1.5),),
+    FormatKind.JPEG_NORMAL: (FileRule("jpeg", 0.21, 1.68),),
+    FormatKind.HEIF: (FileRule("heif", 0.27, 1.68),),
     FormatKind.RAW_AND_JPEG: (_LOSSLESS, _FINE),
 }
+
+
+def kinds_of(name: str) -> tuple[FormatKind, ...]:
+    """The formats that a name puts together, as "compact RAW + JPEG fine"; none: others are in it.
+
+    A frame writes no more files than a scenario may have.
+    """
+    try:
+        if name in list(FormatKind):
+            return (FormatKind(name),)
+        kinds = tuple(FormatKind(part.strip()) for part in name.split("+"))
+    except ValueError:
+        return ()
+    return kinds if sum(len(FILES_OF_FORMAT[kind]) for kind in kinds) <= MOST_FILES else ()
 
 
 @dataclass(frozen=True)
@@ -115,11 +134,18 @@ def _file_size(
     )
 
 
-def held_size(files: tuple[Figure, ...], megapixels: Figure) -> Figure:
-    """The MB of buffer that a frame takes until it is processed: at least those of its files."""
-    mb = max(megapixels.value * HELD_MB_OF_MEGAPIXEL, sum(file.value for file in files))
+def held_size(kinds: Collection[FormatKind], files_mb: float, megapixels: Figure) -> Figure:
+    """The MB of buffer that a frame takes until it is processed: at least those of its files.
+
+    What becomes a JPEG alone may be held as less than the sensor gave.
+    """
+    mb, ratio = megapixels.value * HELD_MB_OF_MEGAPIXEL, LogNormal.within(HELD_RATIO)
+    if not any(kind.is_raw for kind in kinds):
+        mb *= HELD_OF_JPEG
+        ratio = LogNormal.product(ratio, LogNormal.within(HELD_OF_JPEG_RATIO))
     return Figure(
-        mb,
-        LogNormal.product(LogNormal.within(HELD_RATIO), megapixels.uncertainty),
-        "two bytes a pixel until a frame is processed, or its files if they are larger",
+        max(mb, files_mb),
+        LogNormal.product(ratio, megapixels.uncertainty),
+        f"about {mb / megapixels.value:.2g} MB a megapixel until a frame is processed, or its "
+        "files if they are larger",
     )

@@ -21,9 +21,9 @@ from engine.quantities import BYTES_IN_MB, Range
 
 CLAIM_FRAMES = Range(1, 1_000_000, "frames")
 UNTIL_FULL = 1_000  # makers print so many for a burst that ends when the card is full
-USUAL_S = (1.5, 4.0)  # of shooting that memory holds, from the class of cheap bodies to the dearest
+USUAL_S = (0.8, 6.0)  # of shooting that memory holds, from the class of cheap bodies to the dearest
 PLAUSIBLE_S = (0.25, 12.0)  # beyond these a claim contradicts something else
-CLAIM_RATIO, USUAL_RATIO = 1.15, 2.0  # of a claim on a card that is known, and of no claim
+CLAIM_RATIO, USUAL_RATIO = 1.4, 2.5  # of a claim on a card that is known, and of no claim
 CARDS_TRIED = 9
 ROUNDED = 0.1  # of the frames of a claim: makers print round numbers
 SLOWEST = 0.3  # of the slowest likely card: what bodies write that make little of a fast bus

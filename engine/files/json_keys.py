@@ -6,7 +6,14 @@ from dataclasses import MISSING, Field, fields
 from typing import Any, NoReturn, TypeVar, get_args
 
 from engine.figures.figure import Figure
-from engine.figures.uncertainty import OF_SOURCE, PRINTED, SPREAD, LogNormal, Uncertainty
+from engine.figures.uncertainty import (
+    ESTIMATED,
+    OF_SOURCE,
+    PRINTED,
+    SPREAD,
+    LogNormal,
+    Uncertainty,
+)
 from engine.quantities import InvalidValues, Range, ranges_of
 
 Value = TypeVar("Value")
@@ -80,10 +87,17 @@ class Keys:
         if allowed is None:
             return self.flag(name) if bool in types else self.text(name, default)
         if Figure in types:
-            value = self.number(name, allowed, None)
-            return None if value is None else Figure(float(value), self.source_of(name))
+            return self._figure(name, self.number(name, allowed, None))
         read = self.whole_number if int in types else self.number
         return read(name, allowed, default)
+
+    def _figure(self, name: str, value: float | None) -> Figure | None:
+        """None and 0 that are said to be estimated are left to be estimated."""
+        if not value and self.sources.get(name) is ESTIMATED:
+            return None
+        if value is None and name in self.sources:
+            self.fault(f"sources.{name}", "tells of a number that is not there")
+        return None if value is None else Figure(float(value), self.source_of(name))
 
     def source_of(self, name: str) -> Uncertainty:
         """How sure the number called so is, once `fields_of` has read the sources."""

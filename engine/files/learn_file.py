@@ -4,7 +4,7 @@ docs/formats.md describes it key by key.
 """
 
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from functools import partial
 from typing import Any
 
@@ -17,8 +17,13 @@ from engine.burst.scenario import (
     MOST_SLOTS,
     File,
 )
-from engine.estimates.file_sizes import FormatKind
-from engine.figures.uncertainty import PRINTED
+from engine.cards.label.face import Face
+from engine.cards.label.parser import read_marks
+from engine.estimates.file_sizes import FormatKind, kinds_of
+from engine.estimates.frame_rate import PRINTED_RATE
+from engine.estimates.write_speed import card_speed, estimated_card, measured_elsewhere
+from engine.figures.figure import Figure
+from engine.figures.uncertainty import ESTIMATED, MEASURED_ELSEWHERE, PRINTED
 from engine.files.json_keys import InvalidFile, Keys, json_object
 from engine.measurement.assumed import (
     AssumedBody,
@@ -28,6 +33,7 @@ from engine.measurement.assumed import (
     AssumedSlot,
     setup_of,
 )
+from engine.measurement.contradictions import contradicting
 from engine.measurement.learning import learn
 from engine.measurement.learnt import LearntBody, LearntRange
 from engine.measurement.runs import CLEAR_S, Method, Observed, ObservedRun
@@ -72,6 +78,7 @@ def read_learn_file(text: str) -> LearnFile:
 def learnt_values(file: LearnFile) -> dict[str, Any]:
     """What is learnt of `file`, as a JSON object."""
     learnt = LearntBody(file.runs, learn(file.runs))
+    flagged = contradicting(learnt)
     return {
         "figures": {
             str(key): _figure_values(figure, learnt.assumed[key])
@@ -79,7 +86,7 @@ def learnt_values(file: LearnFile) -> dict[str, Any]:
         },
         "coupling": {key.of: odds for key, odds in learnt.odds.items()},
         "runs": [
-            {"misfits": misfits, "flagged": place in learnt.wild}
+            {"misfits": misfits, "flagged": place in flagged}
             for place, misfits in enumerate(learnt.misfits)
         ],
         "predictions": [
@@ -103,11 +110,13 @@ def _read_file(keys: Keys) -> File:
 
 def _read_format(keys: Keys) -> AssumedFormat:
     files = keys.parts("files", _read_file) if "files" in keys.values else ()
-    never_waits = keys.values.get("process_fps", 0) is None
+    is_null = keys.values.get("process_fps", 0) is None
     values = keys.fields_of(AssumedFormat, without=("files", "files_uncertainty", "never_waits"))
-    if not files and values["name"] not in list(FormatKind):
+    never_waits = is_null and "process_fps" not in keys.sources
+    if not files and not kinds_of(str(values["name"])):
         kinds = ", ".join(FormatKind)
-        keys.fault("files", f"must be there, or name one of {kinds}, whose size is estimated")
+        said = f"must be there, or name one of {kinds} or two with + between, whose sizes are"
+        keys.fault("files", f"{said} estimated")
     return keys.build(
         AssumedFormat, **values, files=files, files_uncertainty=keys.source_of("files"),
         never_waits=never_waits,
@@ -122,13 +131,35 @@ def _read_slot(keys: Keys) -> AssumedSlot:
 
 
 def _read_card(keys: Keys) -> AssumedCard:
-    return keys.of(AssumedCard)
+    """A card by its speed, by the words on it, or by both."""
+    face = read_marks(str(keys.text("label", "") or "")).face
+    values = keys.fields_of(AssumedCard, without=("measured_here",))
+    noted = values.pop("write_mb_s")
+    return keys.build(
+        AssumedCard, **values, write_mb_s=_own_speed(noted, face), measured_here=_is_here(noted)
+    )
+
+
+def _is_here(noted: Figure | None) -> bool:
+    """Whether a card's speed was measured in this body: it says so, or gives its own spread."""
+    sources = (PRINTED, ESTIMATED, MEASURED_ELSEWHERE)
+    return noted is not None and not any(noted.uncertainty is one for one in sources)
+
+
+def _own_speed(noted: Figure | None, face: Face) -> Figure | None:
+    if noted is None:
+        return card_speed(face)
+    if noted.uncertainty is PRINTED:
+        return card_speed(replace(face, write_mb_s=noted.value))
+    if noted.uncertainty is MEASURED_ELSEWHERE:
+        return measured_elsewhere(noted.value)
+    return estimated_card(noted.value) if noted.uncertainty is ESTIMATED else noted
 
 
 def _read_rate(keys: Keys) -> tuple[float, Any]:
     fps = keys.number("fps", FRAME_RATE_FPS)
     source = keys.source("source") if "source" in keys.values else PRINTED
-    return keys.build(lambda: (float(fps), source))
+    return keys.build(lambda: (float(fps), PRINTED_RATE if source is PRINTED else source))
 
 
 def _read_couplings(keys: Keys) -> dict[str, Any]:

@@ -9,9 +9,12 @@ from dataclasses import dataclass, field, replace
 from engine.burst import scenario as limits
 from engine.burst.arrangement import Arrangement
 from engine.burst.scenario import Coupling, File, InvalidScenario, LoadedSlot, Scenario
-from engine.estimates.body import LEAST_OF_BUS
-from engine.estimates.file_sizes import MEGAPIXELS, FormatKind, file_sizes, held_size, pixels
+from engine.estimates.encoder import unknown_encoder
+from engine.estimates.file_sizes import MEGAPIXELS, file_sizes, held_size, kinds_of, pixels
 from engine.estimates.memory import Frame, usual_memory
+from engine.estimates.model_error import OF_BUFFER, OF_PACE, OF_PACE_OF_TWO
+from engine.estimates.overhead import unknown_overhead
+from engine.estimates.write_speed import slot_ceiling, slot_share, unknown_card
 from engine.figures.figure import Figure
 from engine.figures.key import Factor, FigureKey, FigureKind
 from engine.figures.uncertainty import (
@@ -19,7 +22,6 @@ from engine.figures.uncertainty import (
     PRINTED,
     SPREAD,
     LogNormal,
-    LogUniform,
     Uncertainty,
 )
 from engine.quantities import WRITE_MB_S, quantity
@@ -30,15 +32,12 @@ from engine.uncertainty.sources import (
     FRAME_RATE,
     HELD,
     MEMORY,
+    ROOM,
     SlotSources,
     Sources,
 )
 
-UNKNOWN_ENCODER = LogUniform(0.25, 4)
-UNKNOWN_ENCODER_RATIO = 2.0  # of the full rate: mostly no limit
 UNKNOWN_HELD, UNKNOWN_HELD_RATIO = LogNormal(0.2), 1.3  # of the files
-# Half to all of a bus, around their geometric middle.
-HALF_TO_ALL = LogUniform(LEAST_OF_BUS**0.5, LEAST_OF_BUS**-0.5)
 MAKERS_CARD = "the maker's card"
 FILE_TO_FILE = 0.1  # spread of the sizes of files in one burst, where nobody says
 
@@ -67,15 +66,23 @@ class AssumedSlot:
 
 @dataclass(frozen=True, kw_only=True)
 class AssumedCard:
-    """A card and its sustained write speed, None: nobody knows."""
+    """A card and how fast it writes, None: nobody knows.
+
+    That is its own speed, of which a slot makes a share; or what it was `measured_here` to keep
+    writing, in this body, which has the share in it.
+    """
 
     name: str
     write_mb_s: Figure | None = quantity(WRITE_MB_S, default=None)
+    measured_here: bool = False
 
 
 @dataclass(frozen=True, kw_only=True)
 class AssumedBody:
-    """Everything that runs and questions name. `couplings` are those that somebody knows."""
+    """Everything that runs and questions name.
+
+    `rates` has the usual one first; `couplings` are those that somebody knows.
+    """
 
     rates: Mapping[float, Uncertainty]
     formats: Mapping[str, AssumedFormat]
@@ -85,6 +92,11 @@ class AssumedBody:
     megapixels: float | None = quantity(MEGAPIXELS, default=None)
     resume_free_frames: int = quantity(limits.RESUME_FREE_FRAMES, default=1)
     couplings: Mapping[str, Coupling] = field(default_factory=dict)
+
+    @property
+    def usual_fps(self) -> float:
+        """The rate that is listed first: by how many others are listed nothing is scaled."""
+        return next(iter(self.rates))
 
 
 @dataclass(frozen=True)
@@ -116,7 +128,7 @@ def setup_of(
     memory = body.memory_mb or _usual_memory(body)
     names = list(card_names) or [MAKERS_CARD]
     cards = [body.cards.get(name, AssumedCard(name=name)) for name in names]
-    sides = [_side(slot, card) for slot, card in zip(body.slots, cards, strict=False)]
+    sides = [_side(slot, card, arrangement) for slot, card in zip(body.slots, cards, strict=False)]
     scenario = Scenario(
         frame_rate_fps=frame_rate_fps, hold_s=hold_s, memory_mb=memory.value, files=files[0],
         held_mb=held.value, process_fps=encoder.value if encoder else None,
@@ -127,7 +139,8 @@ def setup_of(
     sources = Sources(
         slots=tuple(of_slot for _, of_slot in sides), frame_rate_fps=body.rates[frame_rate_fps],
         held_mb=held.uncertainty, files=files[1], file_to_file=recording.file_to_file,
-        memory_mb=memory.uncertainty, process_fps=encoder.uncertainty if encoder else EXACT,
+        memory_mb=memory.uncertainty, room=OF_BUFFER,
+        process_fps=encoder.uncertainty if encoder else EXACT,
         knows_coupling=arrangement in body.couplings,
     )  # fmt: skip
     cards_of_slots = list(enumerate(names, 1))
@@ -148,8 +161,10 @@ def figures_of(
     Files behind a covered lens have a size of their own.
     """
     files = FigureKind.COVERED_FILES if covered else FigureKind.FILES
+    setup = " ".join((format_name, arrangement, *(card for _, card in cards)))
     figures = {
         MEMORY: FigureKey(FigureKind.MEMORY),
+        ROOM: FigureKey(FigureKind.ROOM, setup),
         HELD: FigureKey(FigureKind.HELD, format_name),
         FILES: FigureKey(files, format_name),
         ENCODER: FigureKey(FigureKind.ENCODER, format_name),
@@ -159,8 +174,9 @@ def figures_of(
         figures[COUPLING] = FigureKey(FigureKind.COUPLING, arrangement)
     for place, (slot, card) in enumerate(cards, 1):
         figures |= _of_card(place, card)
-        for kind in (FigureKind.SLOT, FigureKind.OVERHEAD):
+        for kind in (FigureKind.SLOT, FigureKind.OVERHEAD, FigureKind.SHARE):
             figures[Factor(kind, place)] = FigureKey(kind, str(slot))
+        figures[Factor(FigureKind.PACE, place)] = FigureKey(FigureKind.PACE, f"{setup} {slot}")
     return figures
 
 
@@ -170,28 +186,18 @@ def _of_card(place: int, card: str) -> dict[Factor, FigureKey]:
 
 
 def with_unknown_cards(setup: AssumedSetup) -> AssumedSetup:
-    """A set-up as a maker tests it: with cards as fast as the slots, of which nothing is known."""
+    """A set-up as a maker tests it: with cards of which nothing but the bus is known."""
     scenario, sources, figures = setup.scenario, setup.sources, dict(setup.figures)
     slots, of_slots = [], []
     for place, (slot, of_slot) in enumerate(zip(scenario.slots, sources.slots, strict=True), 1):
-        fastest = slot.slot_limit_mb_s or slot.bus_mb_s or slot.write_mb_s
-        plain = replace(slot, write_mb_s=fastest, cache_mb=0.0, cache_write_mb_s=None)
+        makers = unknown_card(slot.bus_mb_s or slot.slot_limit_mb_s or slot.write_mb_s)
+        plain = replace(slot, write_mb_s=makers.value, cache_mb=0.0, cache_write_mb_s=None)
         slots.append(plain)
-        of_slots.append(replace(of_slot, write_mb_s=HALF_TO_ALL, cache_mb=EXACT))
+        of_slots.append(replace(of_slot, write_mb_s=makers.uncertainty, cache_mb=EXACT))
         figures |= _of_card(place, MAKERS_CARD)
     return AssumedSetup(
         replace(scenario, slots=tuple(slots)), replace(sources, slots=tuple(of_slots)), figures
     )
-
-
-def unknown_encoder(fastest_fps: float) -> Figure:
-    """The encoder of a body that shoots so fast, of which nobody has noted anything."""
-    return Figure(fastest_fps * UNKNOWN_ENCODER_RATIO, UNKNOWN_ENCODER)
-
-
-def unknown_limit(bus_mb_s: float) -> Figure:
-    """The most that a slot on a bus passes, of which nobody has noted anything."""
-    return Figure(bus_mb_s * HALF_TO_ALL.low, HALF_TO_ALL)
 
 
 def _refuse_unknown(
@@ -220,44 +226,53 @@ def _refuse_unknown(
 def _files_of(body: AssumedBody, recording: AssumedFormat) -> tuple[tuple[File, ...], Uncertainty]:
     if recording.files:
         return recording.files, recording.files_uncertainty
-    found = file_sizes(FormatKind(recording.name), pixels(body.megapixels, None), None)
-    files = tuple(File(name=f"file {n}", mb=one.value) for n, one in enumerate(found, 1))
-    return files, found[0].uncertainty
+    sizes = [
+        size
+        for kind in kinds_of(recording.name)
+        for size in file_sizes(kind, pixels(body.megapixels, None), None)
+    ]
+    files = tuple(File(name=f"file {n}", mb=size.value) for n, size in enumerate(sizes, 1))
+    total_mb = sum(size.value for size in sizes)
+    shares = (LogNormal(size.uncertainty.spread * size.value / total_mb) for size in sizes)
+    return files, LogNormal.product(*shares)
 
 
 def _held_of(body: AssumedBody, recording: AssumedFormat) -> Figure:
     if recording.held_mb:
         return recording.held_mb
-    if body.megapixels:
-        kind = FormatKind.LOSSLESS_RAW  # the sensor's data are held, whatever becomes of them
-        of_pixels = pixels(body.megapixels, None)
-        return held_size(file_sizes(kind, of_pixels, None), of_pixels)
     files_mb = sum(file.mb for file in _files_of(body, recording)[0])
+    if body.megapixels:
+        return held_size(kinds_of(recording.name), files_mb, pixels(body.megapixels, None))
     return Figure(files_mb * UNKNOWN_HELD_RATIO, UNKNOWN_HELD)
 
 
 def _encoder_of(body: AssumedBody, recording: AssumedFormat) -> Figure | None:
     if recording.never_waits:
         return None
-    return recording.process_fps or unknown_encoder(max(body.rates))
+    return recording.process_fps or unknown_encoder(body.usual_fps)
 
 
 def _usual_memory(body: AssumedBody) -> Figure:
     first = next(iter(body.formats.values()))
     files_mb = sum(file.mb for file in _files_of(body, first)[0])
-    return usual_memory(Frame(files_mb, _held_of(body, first).value), max(body.rates))
+    return usual_memory(Frame(files_mb, _held_of(body, first).value), body.usual_fps)
 
 
-def _side(slot: AssumedSlot, card: AssumedCard) -> tuple[LoadedSlot, SlotSources]:
-    limit = slot.slot_limit_mb_s or unknown_limit(slot.bus_mb_s or 0)
-    write = card.write_mb_s or Figure(limit.value, HALF_TO_ALL)
-    overhead = slot.overhead_s or Figure(0.0, EXACT)
+def _side(
+    slot: AssumedSlot, card: AssumedCard, arrangement: Arrangement
+) -> tuple[LoadedSlot, SlotSources]:
+    limit = slot.slot_limit_mb_s or slot_ceiling(slot.bus_mb_s or 0)
+    write = card.write_mb_s or unknown_card(slot.bus_mb_s or limit.value)
+    share = Figure(1.0, EXACT) if card.measured_here else slot_share()
+    overhead = slot.overhead_s or unknown_overhead()
     together = LoadedSlot(
         write_mb_s=write.value, overhead_s=overhead.value, slot_limit_mb_s=limit.value,
-        bus_mb_s=slot.bus_mb_s,
+        bus_mb_s=slot.bus_mb_s, slot_share=share.value,
     )  # fmt: skip
     return together, SlotSources(
         write_mb_s=write.uncertainty,
         slot_limit_mb_s=limit.uncertainty,
         overhead_s=overhead.uncertainty,
+        slot_share=share.uncertainty,
+        pace=OF_PACE_OF_TWO if arrangement.writes_both else OF_PACE,
     )

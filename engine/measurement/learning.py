@@ -1,6 +1,7 @@
 """Learns a body from its runs: Bayesian inference by sequential Monte Carlo.
 
-A population of bodies is drawn from what is assumed, and what was seen is weighed in little by
+A population of bodies is drawn from more than what is assumed, WIDER, so that a body that nobody
+would have thought of is among them, and what is assumed and what was seen are weighed in little by
 little (tempering: Del Moral, Doucet and Jasra 2006): at each step the bodies that fit less are
 replaced by copies of those that fit better, and all are moved by steps of Metropolis and Hastings
 that leave the distribution as it is. What is left at the end are equally likely bodies.
@@ -35,6 +36,7 @@ from engine.measurement.population import (
 from engine.measurement.runs import ObservedRun
 
 BODIES = 200  # at a time; those of LAST_ROUNDS are kept in the end
+WIDER = 2.0  # times, on the scale of normals, all figures are drawn at first
 FIRST_BODIES = 8  # times as many are drawn at first, so that no kind of body is overlooked
 KEPT_SHARE = 0.35  # effective bodies after each step
 LEAST_STEP = 1e-6  # of what was seen
@@ -66,7 +68,8 @@ class Learning:
 
     def __post_init__(self) -> None:
         self._random = np.random.Generator(np.random.PCG64(self.seed))
-        self.population = Population.drawn(self.runs, self.count * FIRST_BODIES, self._random)
+        drawn = Population.drawn(self.runs, self.count * FIRST_BODIES, self._random)
+        self.population = replace(drawn, normals=WIDER * drawn.normals)
         self._look = QuickLook(self.runs, self.population.unknowns, Noted.of(self.runs))
         self._fits = self._look.log_likelihood(self.population)
         self._formats = format_columns(self.runs, self.population.unknowns)
@@ -101,7 +104,8 @@ class Learning:
                 self.population = Population.joined(self._kept)
 
     def _weigh_in(self) -> None:
-        totals = self._fits.sum(axis=1)
+        normals = self.population.normals
+        totals = self._fits.sum(axis=1) - (1 - WIDER**-2) / 2 * (normals**2).sum(axis=1)
         self._steps += 1
         more = 1 - self._weight
         if self._steps < MOST_STEPS:
@@ -136,6 +140,15 @@ class Learning:
                 self._move_bursts()
                 self._move_scale()
 
+    @property
+    def _narrowness(self) -> float:
+        """How much narrower than at first, where 1 is what is assumed, as a precision."""
+        return self._weight + (1 - self._weight) * WIDER**-2
+
+    def _prior(self, population: Population) -> Real:
+        squares = (population.normals**2).sum(axis=1)
+        return np.asarray(_prior_of_sizes(population) - self._narrowness * squares / 2)
+
     def _odds(self, shape: int | tuple[int, ...]) -> Real:
         return np.log(self._random.random(shape))
 
@@ -167,7 +180,8 @@ class Learning:
             couplings=couplings,
         )
         fits = self._look.log_likelihood(tried)
-        gain = self._weight * (fits - self._fits).sum(axis=1) + _prior(tried) - _prior(now)
+        gain = self._weight * (fits - self._fits).sum(axis=1)
+        gain += self._prior(tried) - self._prior(now)
         self._take(tried, fits, self._odds(count) < gain)
 
     def _move_bursts(self) -> None:
@@ -205,8 +219,9 @@ class Learning:
         normals, gain = now.normals.copy(), _prior_of_sizes(now, step) - _prior_of_sizes(now)
         for key in self._scaled:
             column = normals[:, now.unknowns.column[key]]
-            column[:], more = now.unknowns.figures[key].multiplied(column, step)
-            gain += more
+            moved, more = now.unknowns.figures[key].multiplied(column, step)
+            gain += more + (1 - self._narrowness) * (moved**2 - column**2) / 2
+            column[:] = moved
         longer = step[:, None]
         tried = replace(now, normals=normals, sizes=now.sizes + longer, bursts=now.bursts + longer)
         fits = self._look.log_likelihood(tried)
@@ -243,10 +258,6 @@ def _directions(population: Population) -> tuple[Real, Real]:
     spread = np.cov(both, rowvar=False).reshape(both.shape[1], -1)
     spread += 1e-8 * np.eye(len(spread))
     return np.linalg.cholesky(spread), np.sqrt(np.diag(spread))
-
-
-def _prior(population: Population) -> Real:
-    return np.asarray(_prior_of_sizes(population) - (population.normals**2).sum(axis=1) / 2)
 
 
 def _prior_of_sizes(population: Population, longer: Real | float = 0.0) -> Real:

@@ -9,8 +9,8 @@ from django.shortcuts import redirect, render
 from django.utils.timezone import localdate
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
-from engine.cards.label.face import estimate_write
 from engine.cards.label.parser import read_marks
+from engine.estimates.write_speed import estimate_write
 from kit import edit
 from kit.card_reading import proposal
 from kit.document import MOST_IN_LIST

@@ -1,4 +1,4 @@
-"""What a card's face says, as values; the text that prints it; an estimate from it alone."""
+"""What a card's face says, as values, and the text that prints it."""
 
 from dataclasses import dataclass
 
@@ -13,8 +13,6 @@ from engine.cards.standards import (
     Standard,
     buses_of_class,
 )
-from engine.figures.uncertainty import LogUniform
-from engine.quantities import HIGH, LOW, MIDDLE
 
 # How many lanes each generation of PCIe has on a bus, as shop texts print it.
 PCIE_OF_BUS: dict[Bus, tuple[int, int]] = {
@@ -30,11 +28,7 @@ PCIE_OF_BUS: dict[Bus, tuple[int, int]] = {
 }
 READ_MB_S_OF_TIMES = 0.15  # 1x is the reading of an audio CD, 150 kB/s
 
-LEAST_RATIO = 1.1  # between the ends of an estimate: marks alone never tell a speed exactly
-
-# Where no class guarantees anything, writing may fall to a tenth of the most that is possible: a
-# working assumption, wide enough that a test will narrow it.
-UNGUARANTEED_SHARE = 0.1
+LEAST_RATIO = 1.1  # of what a bus carries to what a class guarantees over it
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -127,55 +121,3 @@ def _printed_capacity(capacity_gb: float | None) -> str | None:
     if capacity_gb is None:
         return None
     return f"{capacity_gb / 1000:.10g} TB" if capacity_gb >= 1000 else f"{capacity_gb:.10g} GB"
-
-
-@dataclass(frozen=True)
-class Estimate:
-    """Sustained write in MB/s from marks alone: wide, for use until a test replaces it.
-
-    `low_mb_s` to `high_mb_s` is an 80 % range; `why` says in a sentence where it comes from.
-    """
-
-    low_mb_s: float
-    middle_mb_s: float
-    high_mb_s: float
-    why: str
-
-    @property
-    def spread(self) -> float:
-        """Its standard deviation on a scale of ratios: that of an even spread between two ends."""
-        return LogUniform(self.low_mb_s, self.high_mb_s).spread / (HIGH - LOW)
-
-
-def estimate_write(face: Face) -> Estimate | None:
-    """The sustained write that `face` lets expect; None when not even its bus can be told.
-
-    Anywhere between the floor that a class guarantees and the most that printed figures and bus
-    allow, evenly on a scale of ratios: the middle is then the geometric mean of both ends.
-    """
-    bus = face.least_bus
-    if bus is None:
-        return None
-    most = {f"the {CEILING_MB_S[bus]:,g} MB/s of {bus}": CEILING_MB_S[bus]}
-    if face.read_mb_s is not None:
-        most[f"{face.read_mb_s:g} MB/s printed for reading"] = face.read_mb_s
-    elif face.times is not None:
-        most[f"{face.times:,}x"] = face.times * READ_MB_S_OF_TIMES
-    if face.write_mb_s is not None:
-        most[f"{face.write_mb_s:g} MB/s printed for writing"] = face.write_mb_s
-    top_words, top = min(most.items(), key=lambda item: item[1])
-    floor = face.guaranteed_mb_s
-    if floor is None:
-        floor_words, floor = "no class that guarantees anything", top * UNGUARANTEED_SHARE
-    else:
-        floor_words = f"the {floor:g} MB/s that its class guarantees"
-    # Never under what is guaranteed nor above the bus; where the two are one, the bus counts.
-    top = min(max(top, floor * LEAST_RATIO), CEILING_MB_S[bus])
-    floor = min(floor, top / LEAST_RATIO)
-    ratio = top / floor
-    return Estimate(
-        low_mb_s=floor * ratio**LOW,
-        middle_mb_s=floor * ratio**MIDDLE,
-        high_mb_s=floor * ratio**HIGH,
-        why=f"Estimated between {floor_words} and {top_words}; only a test in the body tells.",
-    )

@@ -6,21 +6,23 @@ import unittest
 from dataclasses import replace
 from random import Random
 
+import numpy as np
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from engine.burst.scenario import File, LoadedSlot, Scenario
 from engine.burst.simulate import simulate
 from engine.cards.standards import CEILING_MB_S, Bus
-from engine.estimates.body import Answers, BodyEstimate, estimated, slot_cap
+from engine.estimates.body import Answers, BodyEstimate, estimated, write_ends
 from engine.estimates.file_sizes import FILES_OF_FORMAT, FormatKind, KnownSize
 from engine.estimates.memory import Claim, Contradiction, Frame, solved
 from engine.figures.figure import Figure
-from engine.figures.uncertainty import PRINTED, LogUniform
+from engine.figures.uncertainty import PRINTED, LogNormal, LogUniform
 from engine.uncertainty.intervals import confidence
 from engine.uncertainty.sources import SlotSources, Sources
 
 RAW = FormatKind.LOSSLESS_RAW
+CARD = Figure(100.0, LogNormal(0.5))
 
 
 def answers(**changes: object) -> Answers:
@@ -143,7 +145,7 @@ class Claims(unittest.TestCase):
         claim = Claim(frames=85, kind=RAW, frame_rate_fps=20)
         body = estimated(answers(megapixels=45, buses=(Bus.PCIE_3_X2,), claim=claim))
         self.assertEqual((), body.contradictions)
-        self.assertLess(body.slots[0].value, CEILING_MB_S[Bus.PCIE_3_X2] / 3)
+        self.assertLess(body.slots[0].value, 0.4 * CEILING_MB_S[Bus.PCIE_3_X2])
 
 
 class Sizes(unittest.TestCase):
@@ -161,7 +163,7 @@ class Sizes(unittest.TestCase):
 
     def test_little_is_needed_and_each_answer_makes_it_surer(self) -> None:
         bare = answers(megapixels=None, buses=())
-        card = slot_cap(Bus.UHS_II)
+        card = CARD
         widths = []
         for known in (bare, replace(bare, megapixels=24.0), answers(
                 claim=Claim(frames=60, kind=RAW, frame_rate_fps=20))):  # fmt: skip
@@ -179,29 +181,32 @@ class StartingPoints(unittest.TestCase):
         body, packed_mb = estimated(answers(formats=tuple(FormatKind))), 24 * 14 / 8
         file_of = {one.kind: one.files[0] for one in body.formats}
         for kind, mb, ratio in (
-            (FormatKind.UNCOMPRESSED_RAW, packed_mb + 1, 1.1),
-            (RAW, 0.62 * packed_mb, 1.25),
-            (FormatKind.LOSSY_RAW, 0.40 * packed_mb, 1.35),
-            (FormatKind.COMPACT_RAW, 0.40 * packed_mb, 1.35),
-            (FormatKind.JPEG_FINE, 0.42 * 24, 1.5),
-            (FormatKind.JPEG_NORMAL, 0.21 * 24, 1.5),
-            (FormatKind.HEIF, 0.27 * 24, 1.5),
+            (FormatKind.UNCOMPRESSED_RAW, packed_mb + 1, 1.15),
+            (RAW, 0.62 * packed_mb, 1.26),
+            (FormatKind.LOSSY_RAW, 0.50 * packed_mb, 1.41),
+            (FormatKind.COMPACT_RAW, 0.40 * packed_mb, 1.44),
+            (FormatKind.JPEG_FINE, 0.42 * 24, 1.68),
+            (FormatKind.JPEG_NORMAL, 0.21 * 24, 1.68),
+            (FormatKind.HEIF, 0.27 * 24, 1.68),
         ):
             with self.subTest(kind):
                 self.assertAlmostEqual(mb, file_of[kind].value)
                 self.assertAlmostEqual(ratio, file_of[kind].uncertainty.ends[1])
-        for held in (one.held for one in body.formats):
-            self.assertEqual((48, 1.3), (held.value, round(held.uncertainty.ends[1], 9)))
+        for one in body.formats:
+            of_jpeg, ratio = (1, 1.36) if one.kind.is_raw else (0.71, 1.586)
+            self.assertAlmostEqual(24 * 1.8 * of_jpeg, one.held.value)
+            self.assertAlmostEqual(ratio, one.held.uncertainty.ends[1], places=2)
         given = estimated(answers(known=KnownSize(RAW, 26.0))).formats[0].files[0]
         self.assertAlmostEqual(1.1, given.uncertainty.ends[1])
 
     def test_memory_and_slot_where_nothing_tells_of_them(self) -> None:
         body, ceiling_mb_s = estimated(answers()), CEILING_MB_S[Bus.UHS_II]
-        self.assertAlmostEqual(48 * 20 * math.sqrt(1.5 * 4), body.memory.value)
-        self.assertAlmostEqual(2, body.memory.uncertainty.ends[1])
-        self.assertAlmostEqual(ceiling_mb_s * math.sqrt(0.5), body.slots[0].value)
-        spread = LogUniform(0.5, 1).spread
-        self.assertAlmostEqual(spread, body.slots[0].uncertainty.spread)
+        self.assertAlmostEqual(24 * 1.8 * 20 * math.sqrt(0.8 * 6), body.memory.value)
+        self.assertAlmostEqual(2.5, body.memory.uncertainty.ends[1])
+        slot = body.slots[0]
+        np.testing.assert_allclose(
+            (0.2, 0.55, 0.95), np.array([slot.low, slot.middle, slot.high]) / ceiling_mb_s
+        )
 
 
 class Coverage(unittest.TestCase):
@@ -212,11 +217,11 @@ class Coverage(unittest.TestCase):
             bus = random.choice((Bus.UHS_II, Bus.PCIE_3_X1, Bus.XQD_1))
             megapixels, fps = random.uniform(18, 50), random.uniform(8, 30)
             file_mb = megapixels * 1.085 * math.exp(random.gauss(0, 0.174))
-            held_mb = max(file_mb, megapixels * 2 * math.exp(random.gauss(0, 0.2)))
-            slot = LoadedSlot(write_mb_s=CEILING_MB_S[bus] * 0.5 ** random.random())
+            held_mb = max(file_mb, megapixels * 1.8 * math.exp(random.gauss(0, 0.24)))
+            slot = LoadedSlot(write_mb_s=_any_write(bus, random))
             true = Scenario(
                 frame_rate_fps=fps * math.exp(random.gauss(0, 0.1)), hold_s=40, held_mb=held_mb,
-                memory_mb=held_mb * fps * random.uniform(1.5, 4),
+                memory_mb=held_mb * fps * random.uniform(0.8, 6),
                 files=(File(name="raw", mb=file_mb),), slots=(slot,),
             )  # fmt: skip
             depth = simulate(true).frames_at_full_speed
@@ -225,8 +230,11 @@ class Coverage(unittest.TestCase):
             claim = Claim(frames=depth, kind=RAW, frame_rate_fps=fps)
             body = estimated(answers(frame_rates_fps=(fps,), megapixels=megapixels, buses=(bus,),
                                      claim=claim))  # fmt: skip
-            mine = replace(slot, write_mb_s=CEILING_MB_S[bus] * 0.5 ** random.random())
-            card = slot_cap(bus)
+            mine = replace(slot, write_mb_s=_any_write(bus, random))
+            low_mb_s, high_mb_s = write_ends(bus)
+            card = Figure(
+                math.sqrt(low_mb_s * high_mb_s), LogUniform(low_mb_s, high_mb_s).around_middle
+            )
             ranges = confidence(scenario(body, fps, 40, card), sources(body, card))
             true_depth = simulate(
                 replace(true, slots=(replace(mine, slot_limit_mb_s=slot.write_mb_s),))
@@ -236,3 +244,9 @@ class Coverage(unittest.TestCase):
             inside += low <= (true_depth or math.inf) <= high
             counted += 1
         self.assertGreater(inside / counted, 0.76)
+
+
+def _any_write(bus: Bus, random: Random) -> float:
+    """A speed anywhere between the ends, evenly on a scale of ratios."""
+    low_mb_s, high_mb_s = write_ends(bus)
+    return low_mb_s * (high_mb_s / low_mb_s) ** random.random()

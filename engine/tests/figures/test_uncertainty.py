@@ -16,7 +16,7 @@ ratios = st.floats(0.2, 5)
 spreads = st.floats(0.01, 0.8)
 smooth = (
     st.builds(LogNormal, spreads)
-    | st.builds(Skewed, spreads, spreads, ratios)
+    | st.builds(Skewed, spreads, spreads, ratios, st.sampled_from([0, 0.1, 0.2]))
     | st.builds(lambda low, width: LogUniform(low, low * width), ratios, st.floats(1.05, 9))
 )
 uncertainties = smooth | st.builds(
@@ -78,11 +78,13 @@ class Uncertainties(unittest.TestCase):
         self.assertAlmostEqual(1, even.middle)
 
     def test_a_skewed_one_has_the_quantiles_that_it_is_made_of(self) -> None:
-        np.testing.assert_allclose(Skewed.between(0.45, 0.72, 0.95).ends, (0.45, 0.95))
-        self.assertEqual(0.72, Skewed.between(0.45, 0.72, 0.95).middle)
+        for tail in (0, 0.15):
+            skewed = Skewed.between(0.45, 0.72, 0.95, tail)
+            np.testing.assert_allclose(skewed.ends, (0.45, 0.95))
+            self.assertEqual(0.72, skewed.middle)
 
     def test_ends_that_make_no_sense_are_refused(self) -> None:
-        for wrong in ((0, 1, 1), (1, 0, 1), (1, 1, 0)):
+        for wrong in ((0, 1, 1), (1, 0, 1), (1, 1, 0), (1, 1, 1, -0.1)):
             with self.assertRaises(ValueError):
                 Skewed(*wrong)
         for low, high in ((0, 1), (2, 1), (-1, 1)):

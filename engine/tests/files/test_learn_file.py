@@ -6,8 +6,10 @@ import sys
 from typing import Any
 from unittest import TestCase
 
+from engine.burst.scenario import Scenario
 from engine.files.json_keys import InvalidFile
 from engine.files.learn_file import read_learn_file
+from engine.measurement.assumed import AssumedCard, AssumedSlot
 
 FORMAT = {"name": "raw", "files": [{"mb": 30}]}
 BODY = {"rates": [{"fps": 10}], "formats": [FORMAT], "slots": [{"bus_mb_s": 312}]}
@@ -44,6 +46,56 @@ class Reading(TestCase):
                 read_learn_file(given)
             self.assertIn(fault, caught.exception.faults.get(key, str(caught.exception.faults)))
             self.assertIn(key, caught.exception.faults)
+
+    def test_a_card_is_known_by_its_words_its_speed_or_both(self) -> None:
+        def card(**keys: Any) -> AssumedCard:
+            return read_learn_file(text(cards=[{"name": "A", **keys}])).body.cards["A"]
+
+        def mb_s(**keys: Any) -> float:
+            figure = card(**keys).write_mb_s
+            assert figure
+            return figure.value
+
+        label = "128 GB SDXC UHS-II V60"
+        self.assertIsNone(card().write_mb_s)
+        self.assertIsNone(card(label="no mark at all").write_mb_s)
+        self.assertEqual(mb_s(label=f"{label} 250 MB/s W"), mb_s(label=label, write_mb_s=250))
+        self.assertTrue(mb_s(label=label) < mb_s(label=label, write_mb_s=250) < 250)
+        for measured in ("measured_here", 0.1):
+            here = card(label=label, write_mb_s=90, sources={"write_mb_s": measured})
+            self.assertEqual((90, True), (mb_s(label=label, write_mb_s=90,
+                                               sources={"write_mb_s": measured}),
+                                          here.measured_here))  # fmt: skip
+        for word in ("printed", "estimated", "measured_elsewhere"):
+            self.assertFalse(card(write_mb_s=90, sources={"write_mb_s": word}).measured_here)
+
+    def test_what_is_said_to_be_estimated_is_and_no_other_source_is_said_of_nothing(self) -> None:
+        def slot(**keys: Any) -> AssumedSlot:
+            body = BODY | {"slots": [{"bus_mb_s": 312, **keys}]}
+            return read_learn_file(text(body=body)).body.slots[0]
+
+        for nothing in (0, None):
+            said = slot(overhead_s=nothing, sources={"overhead_s": "estimated"})
+            self.assertIsNone(said.overhead_s)
+        self.assertEqual(0, slot(overhead_s=0).overhead_s.value)
+        with self.assertRaises(InvalidFile) as caught:
+            slot(slot_limit_mb_s=None, sources={"slot_limit_mb_s": "measured_here"})
+        fault = caught.exception.faults["body.slots[0].sources.slot_limit_mb_s"]
+        self.assertIn("not there", fault)
+
+    def test_two_formats_that_are_shot_at_once_have_sizes_too(self) -> None:
+        both = {"name": "compact RAW + JPEG fine"}
+        body = BODY | {"formats": [both], "megapixels": 24}
+        run = RUN | {"format": both["name"]}
+        (shot,) = read_learn_file(text(run, body=body)).runs
+        self.assertEqual([16.8, 10.08], [round(file.mb, 2) for file in shot.scenario.files])
+
+    def test_what_is_assumed_does_not_hang_on_how_many_rates_are_listed(self) -> None:
+        def scenario(*rates: int) -> Scenario:
+            body = BODY | {"rates": [{"fps": fps} for fps in rates]}
+            return read_learn_file(text(body=body)).runs[0].scenario
+
+        self.assertEqual(scenario(10), scenario(10, 20, 120))
 
     def test_the_command_exits_with_2_and_a_sentence_for_bad_input(self) -> None:
         ran = subprocess.run(

@@ -1,0 +1,51 @@
+"""A run is flagged where other runs contradict it, and never for being unusual."""
+
+import unittest
+from dataclasses import replace
+
+from engine.figures.key import FigureKey, FigureKind
+from engine.measurement.contradictions import contradicting
+from engine.measurement.runs import ObservedRun
+from engine.tests.measurement.test_learning import CARD_A, CARD_B, MEMORY, learnt_of, run
+from engine.tests.stand_in_runs import stand_in_runs
+
+PLAN = [run(), run("B", hold_s=8), run(recording="jpeg", hold_s=12), run("B"), run(hold_s=8)]
+TAIL = 3.09  # of a normal, one in a thousand is further out
+UNUSUAL = [
+    MEMORY, CARD_A, CARD_B, FigureKey(FigureKind.HELD, "raw"), FigureKey(FigureKind.ENCODER, "raw"),
+    FigureKey(FigureKind.SLOT, "1"), FigureKey(FigureKind.OVERHEAD, "1"),
+    FigureKey.of_frame_rate(12.0),
+]  # fmt: skip
+
+
+def doubled(of: ObservedRun) -> ObservedRun:
+    frames = (of.observed.frames or 1) * 2
+    return replace(of, observed=replace(of.observed, frames=frames))
+
+
+class Contradictions(unittest.TestCase):
+    def test_a_run_that_was_noted_twice_as_long_is_flagged_and_it_alone(self) -> None:
+        found = []
+        for seed in range(6):
+            _, runs = stand_in_runs(PLAN, seed)
+            runs[seed % 5] = doubled(runs[seed % 5])
+            found.append((seed % 5, contradicting(learnt_of(runs))))
+        self.assertGreaterEqual(sum(flagged == [place] for place, flagged in found), 5, found)
+
+    def test_one_run_or_two_are_never_flagged(self) -> None:
+        _, runs = stand_in_runs([run(), run()], 1)
+        for few in ([doubled(runs[0])], [runs[0], doubled(runs[1])]):
+            self.assertEqual([], contradicting(learnt_of(few)))
+
+    def test_whatever_body_there_may_be_its_honest_runs_are_believed(self) -> None:
+        """One figure at a time, and all of them, as far off as one body in a thousand has it."""
+        unusual = [{key: side * TAIL} for key in UNUSUAL for side in (-1, 1)]
+        flagged = 0
+        for normals in [*unusual, dict.fromkeys(UNUSUAL, -TAIL), dict.fromkeys(UNUSUAL, TAIL)]:
+            _, runs = stand_in_runs(PLAN, 4, normals)
+            learnt = learnt_of(runs)
+            flagged += len(contradicting(learnt))
+            with self.subTest(str(normals)):
+                off = [abs(misfit) for of_run in learnt.misfits for misfit in of_run.values()]
+                self.assertLess(max(off), 3.5)
+        self.assertLessEqual(flagged, 2)
