@@ -71,10 +71,7 @@ class Bench(TestCase):
         self.assertEqual(1, work_off())
         page = self.client.get(address)
         self.assertContains(page, "What the camera hides")
-        figures = page.context["report"].figures
-        self.assertGreater(figures[0].ratios.narrowed, 1)
-        doubt = next(one.next for one in figures if one.next)
-        self.assertContains(self.client.get(f"{reverse('bench-test')}?{doubt.query}"), "Expected")
+        self.assertGreater(page.context["report"].figures[0].ratios.narrowed, 1)
         self.assertEqual(0, work_off())
 
     def test_what_to_test_for_a_set_up_follows_from_what_is_known_of_it(self) -> None:

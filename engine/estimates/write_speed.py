@@ -73,17 +73,17 @@ class Clue:
     def and_also(self, other: "Clue") -> "Clue":
         """Both clues together, weighted by how sure each is on the side of the other.
 
-        Where they are further apart than they should be, what comes of them is as much less sure
-        (the Birge ratio of combined measurements).
+        They are of one maker, so that both together are no surer than the surer of them; where they
+        are further apart than they should be, as much less sure (the Birge ratio of combined
+        measurements).
         """
         low, high = sorted((self, other), key=lambda clue: clue.mb_s)
         apart = math.log(high.mb_s / low.mb_s)
         up, down = low.uncertainty.above, high.uncertainty.below
         middle_mb_s = low.mb_s * math.exp(apart * up**2 / (up**2 + down**2))
         wider = max(1.0, apart / math.hypot(up, down))
-        both = (low.uncertainty, high.uncertainty)
-        below = wider / math.hypot(*(1 / one.below for one in both))
-        above = wider / math.hypot(*(1 / one.above for one in both))
+        below = wider * min(low.uncertainty.below, high.uncertainty.below)
+        above = wider * min(low.uncertainty.above, high.uncertainty.above)
         return Clue(
             middle_mb_s, Skewed(below, above, tail=TAIL), f"{self.words}, and {other.words}"
         )

@@ -60,9 +60,12 @@ class Noted:
             found = [getattr(run.observed, name) for run in runs]
             return np.array([np.nan if value is None else float(value) for value in found])
 
+        values = {name: column(name) for name in OBSERVED}
+        late_s = np.array([run.accuracy.late_s for run in runs])
+        values["clear_s"] = np.maximum(values["clear_s"] - late_s, 0.0)
         of_runs = [run.accuracy.deviations(run.observed) for run in runs]
         return cls(
-            {name: column(name) for name in OBSERVED},
+            values,
             {name: np.array([one[name] for one in of_runs]) for name in OBSERVED},
             np.array([run.observed.did_not_slow for run in runs]),
         )

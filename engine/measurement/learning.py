@@ -48,7 +48,9 @@ MOVES = 12  # of each chain of bodies
 SIZES_ALONE = 0.2  # of these change mean sizes alone
 MOVES_OF_RUNS = 4  # of each chain of runs
 FLIPS = 0.2  # of the moves try another coupling
-ALONE = 0.4  # of the moves change one figure alone
+ALONE = 0.3  # of the moves change one figure alone
+REDRAWN, FEW = 0.4, 2.0  # of the moves redraw a few figures, so many on average
+REDRAWN_SHARES = (0.3, 0.7, 1.0)  # how much of a figure is drawn anew
 # In MB or MB/s, beside the sizes of files.
 IN_MB = (
     FigureKind.MEMORY, FigureKind.HELD, FigureKind.CARD, FigureKind.SLOT, FigureKind.CACHE,
@@ -153,15 +155,18 @@ class Learning:
         return np.log(self._random.random(shape))
 
     def _move_figures(self, directions: Real, deviations: Real) -> None:
-        """Figures and mean sizes: along the directions in which the bodies differ, or one alone.
+        """Figures and mean sizes: along the directions in which the bodies differ, or few of them.
 
-        One alone matters where another is the bottleneck: the first is then free to vary.
+        One alone matters where another is the bottleneck: the first is then free to vary. A few are
+        drawn anew, in part, from what is assumed of them (preconditioned Crank-Nicolson: Cotter,
+        Roberts, Stuart and White 2013): of most figures the runs tell little.
         """
         now, random = self.population, self._random
         count, width = now.count, len(deviations)
         length = 2.38 / math.sqrt(width) * random.choice(STEPS, count)
         step = length[:, None] * (random.standard_normal((count, width)) @ directions.T)
-        alone = random.random(count) < ALONE
+        how = random.random(count)
+        alone, redrawn = how < ALONE, how > 1 - REDRAWN
         one = random.integers(width, size=count)
         far = random.choice(STEPS_ALONE, count) * random.standard_normal(count)
         step[alone] = 0
@@ -172,6 +177,12 @@ class Learning:
             step[flips] = 0
             couplings[flips] = drawn_couplings(random, couplings[flips].shape)
         figures = now.normals.shape[1]
+        share = random.choice(REDRAWN_SHARES, (count, 1))
+        fresh = random.standard_normal((count, figures)) / math.sqrt(self._narrowness)
+        anew = np.sqrt(1 - share**2) * now.normals + share * fresh - now.normals
+        chosen = random.random((count, figures)) < FEW / max(figures, 1)
+        step[redrawn, :figures] = np.where(chosen, anew, 0.0)[redrawn]
+        step[redrawn, figures:] = 0
         tried = replace(
             now,
             normals=now.normals + step[:, :figures],
@@ -181,7 +192,8 @@ class Learning:
         )
         fits = self._look.log_likelihood(tried)
         gain = self._weight * (fits - self._fits).sum(axis=1)
-        gain += self._prior(tried) - self._prior(now)
+        # What is drawn from the assumptions has them in it already.
+        gain += np.where(redrawn, 0.0, self._prior(tried) - self._prior(now))
         self._take(tried, fits, self._odds(count) < gain)
 
     def _move_bursts(self) -> None:

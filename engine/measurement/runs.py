@@ -20,6 +20,7 @@ FRAMES = Range(1, MOST_FRAMES, "frames")
 CLEAR_S = Range(0, 7_200, "s")
 FILES_MB = Range(0.001, 200_000, "MB")
 WHOLE = 1 / math.sqrt(12)  # deviation that comes of counting in whole frames
+REACTION_S = 0.15  # from the light going out until it is tapped, on the average of many people
 THUMB_S = 0.15  # standard deviation of a tap: within 0.3 s of what is seen, two deviations
 SLOWING_S = 0.3  # of a tap when it slows: the ear misses a frame first, then the thumb reacts
 
@@ -40,7 +41,7 @@ class Accuracy:
 
     Of burst depth and frames in frames, of the light and of the hold in seconds, of frame rate and
     file size as shares. `of_all` is a share that everything else comes to: another specimen of the
-    body, another scene, rounded figures.
+    body, another scene, rounded figures. The light is noted `late_s` after it went out.
     """
 
     depth_frames: float
@@ -49,7 +50,8 @@ class Accuracy:
     hold_s: float
     rate: float = 0.003
     size: float = 0.01
-    of_all: float = 0.01
+    of_all: float = 0.03
+    late_s: float = REACTION_S
 
     def deviations(self, observed: "Observed") -> dict[str, float]:
         """Of each figure that is noted; of rate and size those of their logarithm."""
@@ -76,7 +78,9 @@ ACCURACY = {
     Method.TYPED: Accuracy(
         depth_frames=1.5, count_frames=1.0, clear_s=0.25, hold_s=0.15, of_all=0.05
     ),
-    Method.CLAIM: Accuracy(depth_frames=2.0, count_frames=2.0, clear_s=0.5, hold_s=0.3, of_all=0.1),
+    Method.CLAIM: Accuracy(
+        depth_frames=2.0, count_frames=2.0, clear_s=0.5, hold_s=0.3, of_all=0.1, late_s=0
+    ),
 }
 
 

@@ -109,7 +109,8 @@ class Camera:
         writers = [_Writer(self, place, len(places) > 1, random) for place in places]
         held_mb, interval_s = max(self.held_mb, mb * 1.2), 1 / self.fps
         releases: list[tuple[float, float]] = []  # moment, and MB that are free from then on
-        used, due_s, encoded_s, depth, taken = 0.0, 0.0, 0.0, None, []
+        used, due_s, encoded_s, depth = 0.0, 0.0, 0.0, None
+        taken: list[float] = []
         while due_s < hold_s - 1e-9:
             at_s = due_s
             while releases and (releases[0][0] <= at_s or used + held_mb > self.memory_mb):

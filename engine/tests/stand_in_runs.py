@@ -41,7 +41,7 @@ def _observed(run: ObservedRun, seen: Seen, place: int, random: np.random.Genera
 
     frames = max(1, round(erring(float(seen.frames[0, place]), accuracy.count_frames)))
     depth = max(1, round(erring(float(seen.depths[0, place]), accuracy.depth_frames)))
-    clear_s = max(0.0, erring(float(seen.clear_s[0, place]), accuracy.clear_s))
+    clear_s = max(0.0, accuracy.late_s + erring(float(seen.clear_s[0, place]), accuracy.clear_s))
     heard = noted.frames_at_full_speed is not None or noted.did_not_slow
     walled = bool(seen.walls[0, place])
     return Observed(

@@ -36,7 +36,7 @@ class AddingACard(Screens):
         page = self.client.get(reverse("card-new"), {"marks": FACE})
         self.assertContains(page, "Keeps writing at 60 MB/s at least.")
         self.assertContains(page, 'name="maker" value="Gravelock"')
-        self.assertContains(page, 'name="sustained_write_mb_s" value="95"')
+        self.assertContains(page, 'name="sustained_write_mb_s" value="110"')
         typed = CARD | {"read_before": FACE, "marks": FACE.replace("128", "256"), "name": "Mine"}
         del typed["save"]
         again = self.client.post(reverse("card-new"), typed, headers={"HX-Request": "true"})
@@ -48,7 +48,7 @@ class AddingACard(Screens):
         self.add()
         card = Card.objects.get()
         self.assertEqual(("gravelock-tide-pro", self.ann), (card.slug, card.owner))
-        self.assertAlmostEqual(0.26, card.sustained_spread or 0, places=2)
+        self.assertAlmostEqual(0.23, card.sustained_spread or 0, places=2)
         self.client.post(reverse("undo", args=[Revision.objects.get().pk]))
         self.assertFalse(Card.objects.exists())
 

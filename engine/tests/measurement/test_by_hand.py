@@ -49,7 +49,7 @@ class ByHandTests(unittest.TestCase):
     def test_what_was_seen_decides_what_is_told_and_what_would_add_to_it(self) -> None:
         seen = Observed(frames=60, frames_at_full_speed=30, clear_s=4.0)
         for without, told in {
-            (): "It writes 6\xa0fps (5.8 to 6.2) once the buffer is full.",
+            (): "It writes 6\xa0fps (5.7 to 6.3) once the buffer is full.",
             ("clear_s",): "The moment of light out would tell",
             ("frames",): "The frames of the camera's counter would tell",
             ("frames_at_full_speed",): "The moment at which it slowed would check this.",
