@@ -34,7 +34,7 @@ class Screens(TestCase):
 class AddingACard(Screens):
     def test_a_pasted_text_fills_the_form_and_corrections_stay_while_typing_goes_on(self) -> None:
         page = self.client.get(reverse("card-new"), {"marks": FACE})
-        self.assertContains(page, "Keeps writing at 60 MB/s at least.")
+        self.assertContains(page, "Made for 60 MB/s without a break, as video needs.")
         self.assertContains(page, 'name="maker" value="Gravelock"')
         self.assertContains(page, 'name="sustained_write_mb_s" value="110"')
         typed = CARD | {"read_before": FACE, "marks": FACE.replace("128", "256"), "name": "Mine"}

@@ -28,7 +28,7 @@ class Matters(StrEnum):
 
     MOUNT = "tells whether it mounts"
     CEILING = "a ceiling for a burst"
-    FLOOR = "a floor for a burst"
+    CLASS = "a hint for a burst"
     UPPER_BOUND = "an upper bound for a burst"
     SUSTAINED = "the speed of a burst"
     ROOM = "room for frames"
@@ -207,8 +207,8 @@ def _guarantee(name: str, known: str) -> Words:
     if name not in GUARANTEED_MB_S:
         return Words(f"{name} is no mark of the standards: {known}.", Matters.NOTHING)
     return Words(
-        f"Keeps writing at {GUARANTEED_MB_S[name]:g} MB/s at least.",
-        Matters.FLOOR,
+        f"Made for {GUARANTEED_MB_S[name]:g} MB/s without a break, as video needs.",
+        Matters.CLASS,
         {"classes": name},
     )
 
