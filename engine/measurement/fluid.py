@@ -86,8 +86,7 @@ class QuickLook:
 
     def _guesses(self, population: Population) -> tuple[Real, Real, Real, Whole]:
         known = np.ones((population.count, 1))
-        ratios = [population.ratios(key) for key in self._unknowns.figures]
-        columns = np.column_stack([*ratios, known])
+        columns = np.concatenate([population.ratio_columns, known], axis=1)
         return columns, population.bursts, population.holds_s, population.couplings
 
 

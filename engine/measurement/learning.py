@@ -140,7 +140,7 @@ class Learning:
                     self._move_figures(directions, deviations)
             for _ in range(MOVES_OF_RUNS):
                 self._move_bursts()
-                self._move_scale()
+            self._move_scale()
 
     @property
     def _narrowness(self) -> float:
@@ -155,34 +155,15 @@ class Learning:
         return np.log(self._random.random(shape))
 
     def _move_figures(self, directions: Real, deviations: Real) -> None:
-        """Figures and mean sizes: along the directions in which the bodies differ, or few of them.
-
-        One alone matters where another is the bottleneck: the first is then free to vary. A few are
-        drawn anew, in part, from what is assumed of them (preconditioned Crank-Nicolson: Cotter,
-        Roberts, Stuart and White 2013): of most figures the runs tell little.
-        """
+        """Figures and mean sizes, and how slots share the work."""
         now, random = self.population, self._random
-        count, width = now.count, len(deviations)
-        length = 2.38 / math.sqrt(width) * random.choice(STEPS, count)
-        step = length[:, None] * (random.standard_normal((count, width)) @ directions.T)
-        how = random.random(count)
-        alone, redrawn = how < ALONE, how > 1 - REDRAWN
-        one = random.integers(width, size=count)
-        far = random.choice(STEPS_ALONE, count) * random.standard_normal(count)
-        step[alone] = 0
-        step[alone, one[alone]] = (far * deviations[one])[alone]
+        step, redrawn = self._drawn_steps(directions, deviations)
         couplings = now.couplings.copy()
         if couplings.shape[1]:
-            flips = random.random(count) < FLIPS
+            flips = random.random(now.count) < FLIPS
             step[flips] = 0
             couplings[flips] = drawn_couplings(random, couplings[flips].shape)
         figures = now.normals.shape[1]
-        share = random.choice(REDRAWN_SHARES, (count, 1))
-        fresh = random.standard_normal((count, figures)) / math.sqrt(self._narrowness)
-        anew = np.sqrt(1 - share**2) * now.normals + share * fresh - now.normals
-        chosen = random.random((count, figures)) < FEW / max(figures, 1)
-        step[redrawn, :figures] = np.where(chosen, anew, 0.0)[redrawn]
-        step[redrawn, figures:] = 0
         tried = replace(
             now,
             normals=now.normals + step[:, :figures],
@@ -194,7 +175,39 @@ class Learning:
         gain = self._weight * (fits - self._fits).sum(axis=1)
         # What is drawn from the assumptions has them in it already.
         gain += np.where(redrawn, 0.0, self._prior(tried) - self._prior(now))
-        self._take(tried, fits, self._odds(count) < gain)
+        self._take(tried, fits, self._odds(now.count) < gain)
+
+    def _drawn_steps(self, directions: Real, deviations: Real) -> tuple[Real, NDArray[np.bool_]]:
+        """A step for each body, and in which of them figures are drawn anew.
+
+        Along the directions in which the bodies differ; or of one figure alone, which matters where
+        another is the bottleneck, so that the first is free to vary; or of a few, as most figures
+        are such of which the runs tell little.
+        """
+        random, count, width = self._random, self.population.count, len(deviations)
+        step, how = np.zeros((count, width)), random.random(count)
+        alone, redrawn = how < ALONE, how > 1 - REDRAWN
+        together = ~(alone | redrawn)
+        drawn = random.standard_normal((int(together.sum()), width)) @ directions.T
+        step[together] = 2.38 / math.sqrt(width) * random.choice(STEPS, (len(drawn), 1)) * drawn
+        rows = np.flatnonzero(alone)
+        one = random.integers(width, size=len(rows))
+        far = random.choice(STEPS_ALONE, len(rows)) * random.standard_normal(len(rows))
+        step[rows, one] = far * deviations[one]
+        normals = self.population.normals[redrawn]
+        step[redrawn, : normals.shape[1]] = self._drawn_anew(normals)
+        return step, redrawn
+
+    def _drawn_anew(self, normals: Real) -> Real:
+        """Steps that draw a few figures anew, in part, from what is assumed of them.
+
+        By the preconditioned Crank-Nicolson proposal (Cotter, Roberts, Stuart and White 2013).
+        """
+        share = self._random.choice(REDRAWN_SHARES, (len(normals), 1))
+        fresh = self._random.standard_normal(normals.shape) / math.sqrt(self._narrowness)
+        step = (np.sqrt(1 - share**2) - 1) * normals + share * fresh
+        chosen = self._random.random(normals.shape) < FEW / max(normals.shape[1], 1)
+        return np.where(chosen, step, 0.0)
 
     def _move_bursts(self) -> None:
         """The size of each run's burst and the length of its hold, each run on its own.

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from engine.burst.plan import COUPLING_NUMBER
 from engine.burst.scenario import Scenario
 from engine.figures.key import Factor, FigureKey, FigureKind
-from engine.figures.uncertainty import Uncertainty
+from engine.figures.uncertainty import LogNormal, Skewed, Uncertainty, skewed_ratios
 from engine.measurement.runs import ObservedRun
 from engine.uncertainty.sources import COUPLING, FILES, ODDS_OF_COUPLING, Sources
 
@@ -58,6 +58,18 @@ class Unknowns:
     def column(self) -> dict[FigureKey, int]:
         """The place of each figure."""
         return {key: place for place, key in enumerate(self.figures)}
+
+    @cached_property
+    def normal_columns(self) -> tuple[Whole, Real]:
+        """The places of figures that are normal, be it skewed, and a row each of what these are."""
+        found = {
+            place: (one.spread, one.spread, 1.0, 0.0)
+            if isinstance(one, LogNormal)
+            else (one.below, one.above, one.middle, one.tail)
+            for place, one in enumerate(self.figures.values())
+            if isinstance(one, LogNormal | Skewed)
+        }
+        return np.array(list(found), np.int64), np.array(list(found.values())).reshape(-1, 4).T
 
     @cached_property
     def format_column(self) -> dict[FigureKey, int]:
@@ -141,13 +153,20 @@ class Population:
 
     @cached_property
     def _ratios(self) -> dict[FigureKey, Real]:
-        of_all = {
-            key: uncertainty.ratios(normals)
-            for (key, uncertainty), normals in zip(
-                self.unknowns.figures.items(), self.normals.T, strict=True
-            )
-        }
-        return of_all | dict(zip(self.unknowns.formats, np.exp(self.sizes.T), strict=True))
+        of_figures = dict(zip(self.unknowns.figures, self.ratio_columns.T, strict=True))
+        return of_figures | dict(zip(self.unknowns.formats, np.exp(self.sizes.T), strict=True))
+
+    @cached_property
+    def ratio_columns(self) -> Real:
+        """Every figure against the assumed one (axes: guess, figure)."""
+        places, numbers = self.unknowns.normal_columns
+        columns = np.empty_like(self.normals)
+        columns[:, places] = skewed_ratios(self.normals[:, places], *numbers)
+        others = set(range(columns.shape[1])) - set(places.tolist())
+        figures = list(self.unknowns.figures.values())
+        for place in sorted(others):
+            columns[:, place] = figures[place].ratios(self.normals[:, place])
+        return columns
 
     def couplings_of(self, figures: Mapping[Factor, FigureKey], scenario: Scenario) -> Whole:
         """The number of a set-up's coupling in every guess; that of `scenario` if it is known."""
