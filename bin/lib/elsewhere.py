@@ -16,9 +16,7 @@ from engine.uncertainty.intervals import Interval
 
 COUNTS = (0, 1, 3, 6)  # runs
 ASKED, ASKED_HOLD_S = 5, 8.0
-LIGHT_S = (
-    0.15  # added to both of two clear times that are compared: shorter ones nobody tells apart
-)
+LIGHT_S = 0.15  # added to clear times that are compared: shorter ones nobody tells apart
 NO_WALL = 1e6
 OUTCOMES = ("frames", "depth", "clear")
 

@@ -13,7 +13,7 @@ from functools import reduce
 from engine.cards.label.face import READ_MB_S_OF_TIMES, Face
 from engine.cards.standards import CEILING_MB_S, Bus
 from engine.figures.figure import Figure
-from engine.figures.uncertainty import Z_80, LogNormal, Skewed
+from engine.figures.uncertainty import LogNormal, Skewed
 from engine.formats import figure
 
 TAIL = 0.3  # fakes, twins with other chips, slots that let any card crawl: all have been met
@@ -165,7 +165,7 @@ class WriteEstimate:
     @property
     def spread(self) -> float:
         """The standard deviation, on a scale of ratios, of a normal whose range is as wide."""
-        return math.log(self.high_mb_s / self.low_mb_s) / (2 * Z_80)
+        return LogNormal.between(self.low_mb_s, self.high_mb_s).spread
 
 
 def estimate_write(face: Face) -> WriteEstimate | None:

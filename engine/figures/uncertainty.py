@@ -71,8 +71,12 @@ class Uncertainty(ABC):
     @property
     def spread_of_range(self) -> float:
         """The spread of a log-normal ratio of which four in five lie in a range as wide."""
-        low, high = self.ends
-        return math.log(high / low) / (2 * Z_80)
+        return LogNormal.between(*self.ends).spread
+
+    @property
+    def skewed_numbers(self) -> tuple[float, float, float, float] | None:
+        """What `skewed_ratios` takes, where its ratios are such; so that many are drawn at once."""
+        return None
 
 
 @dataclass(frozen=True)
@@ -85,6 +89,15 @@ class LogNormal(Uncertainty):
     def within(cls, ratio: float) -> "LogNormal":
         """Within the factor `ratio`, either way, in 80 % of cases."""
         return cls(math.log(ratio) / Z_80)
+
+    @classmethod
+    def between(cls, low: float, high: float) -> "LogNormal":
+        """With an 80 % range as wide as from `low` to `high`."""
+        return cls(math.log(high / low) / (2 * Z_80))
+
+    @property
+    def skewed_numbers(self) -> tuple[float, float, float, float]:
+        return self.spread, self.spread, 1.0, 0.0
 
     @classmethod
     def product(cls, *factors: Uncertainty) -> "LogNormal":
@@ -130,6 +143,10 @@ class Skewed(Uncertainty):
         return float(logs.std())
 
     @property
+    def skewed_numbers(self) -> tuple[float, float, float, float]:
+        return self.below, self.above, self.middle, self.tail
+
+    @property
     def around_middle(self) -> "Skewed":
         return replace(self, middle=1.0)
 
@@ -137,18 +154,15 @@ class Skewed(Uncertainty):
         return skewed_ratios(normals, self.below, self.above, self.middle, self.tail)
 
     def multiplied(self, normals: Real, log_factor: Real) -> tuple[Real, Real]:
-        logs = self._side(normals) * self._stretched(normals) + log_factor
+        logs = _skewed_logs(normals, self.below, self.above, self.tail) + log_factor
         moved = self._unstretched(logs / self._side(logs))
         return moved, self._log_density(moved) - self._log_density(normals)
 
     def _side(self, of: Real) -> Real:
         return np.where(of < 0, self.below, self.above)
 
-    def _stretched(self, normals: Real) -> Real:
-        return np.asarray(normals * np.exp(self.tail * normals**2 / 2))
-
     def _unstretched(self, stretched: Real) -> Real:
-        """The inverse, by Lambert's W."""
+        """The normal numbers that the tail has stretched so far, by Lambert's W."""
         if not self.tail:
             return stretched
         square = lambertw(self.tail * stretched**2).real / self.tail
@@ -169,8 +183,15 @@ def skewed_ratios(
     tail: Real | float,
 ) -> Real:
     """The ratios of `Skewed`, of many at once where its numbers are rows."""
-    logs = np.where(normals < 0, below, above) * normals * np.exp(tail * normals**2 / 2)
+    logs = _skewed_logs(normals, below, above, tail)
     return np.asarray(middle * np.exp(logs.clip(-MOST_LOG, MOST_LOG)))
+
+
+def _skewed_logs(
+    normals: Real, below: Real | float, above: Real | float, tail: Real | float
+) -> Real:
+    """The logarithms of its ratios to the middle: further out the tail stretches them (Tukey)."""
+    return np.where(normals < 0, below, above) * normals * np.exp(tail * normals**2 / 2)
 
 
 @dataclass(frozen=True)

@@ -134,26 +134,21 @@ def _read_card(keys: Keys) -> AssumedCard:
     """A card by its speed, by the words on it, or by both."""
     face = read_marks(str(keys.text("label", "") or "")).face
     values = keys.fields_of(AssumedCard, without=("measured_here",))
-    noted = values.pop("write_mb_s")
-    return keys.build(
-        AssumedCard, **values, write_mb_s=_own_speed(noted, face), measured_here=_is_here(noted)
-    )
+    speed, measured_here = _speed_of(values.pop("write_mb_s"), face)
+    return keys.build(AssumedCard, **values, write_mb_s=speed, measured_here=measured_here)
 
 
-def _is_here(noted: Figure | None) -> bool:
-    """Whether a card's speed was measured in this body: it says so, or gives its own spread."""
-    sources = (PRINTED, ESTIMATED, MEASURED_ELSEWHERE)
-    return noted is not None and not any(noted.uncertainty is one for one in sources)
-
-
-def _own_speed(noted: Figure | None, face: Face) -> Figure | None:
+def _speed_of(noted: Figure | None, face: Face) -> tuple[Figure | None, bool]:
+    """A card's speed, and whether it was measured in this body: so it says, or it has a spread."""
     if noted is None:
-        return card_speed(face)
+        return card_speed(face), False
     if noted.uncertainty is PRINTED:
-        return card_speed(replace(face, write_mb_s=noted.value))
+        return card_speed(replace(face, write_mb_s=noted.value)), False
     if noted.uncertainty is MEASURED_ELSEWHERE:
-        return measured_elsewhere(noted.value)
-    return estimated_card(noted.value) if noted.uncertainty is ESTIMATED else noted
+        return measured_elsewhere(noted.value), False
+    if noted.uncertainty is ESTIMATED:
+        return estimated_card(noted.value), False
+    return noted, True
 
 
 def _read_rate(keys: Keys) -> tuple[float, Any]:

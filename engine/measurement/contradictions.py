@@ -32,12 +32,13 @@ def contradicting(learnt: LearntBody) -> list[int]:
     """
     places, found = list(range(len(learnt.runs))), []
     while len(places) > FEWEST_OTHERS:
-        off = {suspect: _off(learnt.runs, suspect) for suspect in _suspects(learnt)}
+        rest = {suspect: _learnt_without(learnt.runs, suspect) for suspect in _suspects(learnt)}
+        off = {suspect: _off(learnt.runs[suspect], others) for suspect, others in rest.items()}
         worst = max(off, key=lambda suspect: off[suspect], default=None)
         if worst is None or off[worst] < CONTRADICTS:
             break
         found.append(places.pop(worst))
-        learnt = _learnt_without(learnt.runs, worst)
+        learnt = rest[worst]
     return sorted(found)
 
 
@@ -52,13 +53,13 @@ def _learnt_without(runs: Sequence[ObservedRun], left_out: int) -> LearntBody:
     return LearntBody(rest, learn(rest, count=BODIES))
 
 
-def _off(runs: Sequence[ObservedRun], place: int) -> float:
+def _off(run: ObservedRun, others: LearntBody) -> float:
     """How far a run is off what the others let expect, in deviations of what they do.
 
     The furthest off of all that was noted of it; the errors of noting are in the deviations.
     """
-    run, random = runs[place], np.random.Generator(np.random.PCG64(SEED))
-    expected = misfits(Noted.of([run]), seen_by(_learnt_without(runs, place).shooting(run), [run]))
+    random = np.random.Generator(np.random.PCG64(SEED))
+    expected = misfits(Noted.of([run]), seen_by(others.shooting(run, random), [run]))
     return max(
         (_beyond(of_run[:, 0] + random.standard_normal(len(of_run)))
          for of_run in expected.values() if not np.isnan(of_run).any()),

@@ -7,13 +7,12 @@ figure's variance (expected variance reduction, as in Bayesian experimental desi
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
 from engine.measurement.forward import Real, seen_by
 from engine.measurement.learnt import LearntBody
-from engine.measurement.population import burst_spread
 from engine.measurement.runs import ObservedRun
 
 SEED = 2
@@ -70,13 +69,7 @@ def _outcome(learnt: LearntBody, run: ObservedRun) -> tuple[Real, float]:
     """What each body would show of the run, a column an observation, and the usual effort."""
     random = np.random.Generator(np.random.PCG64(SEED))
     accuracy, count = run.accuracy, learnt.population.count
-    sizes = np.log(learnt.mean_sizes(run.sources, run.figures))
-    population = replace(
-        learnt.with_figures(run.sources, run.figures),
-        bursts=(sizes + burst_spread(run) * random.standard_normal(count))[:, None],
-        holds_s=accuracy.hold_s * random.standard_normal((count, 1)),
-    )
-    seen = seen_by(population, [run])
+    seen = seen_by(learnt.shooting(run, random), [run])
     columns = []
     for shown, deviation in (
         (seen.depths, accuracy.depth_frames), (seen.frames, accuracy.count_frames),

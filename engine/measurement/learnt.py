@@ -14,7 +14,12 @@ from engine.figures.key import Factor, FigureKey, FigureKind
 from engine.figures.uncertainty import LogNormal, Uncertainty
 from engine.measurement.forward import Noted, Real, misfits, seen_by
 from engine.measurement.learning import BODIES, LAST_ROUNDS
-from engine.measurement.population import Population, PopulationDraws, drawn_couplings
+from engine.measurement.population import (
+    Population,
+    PopulationDraws,
+    burst_spread,
+    drawn_couplings,
+)
 from engine.measurement.runs import ObservedRun, values_of
 from engine.quantities import HIGH, LOW, MIDDLE, NS_IN_S
 from engine.uncertainty.intervals import Interval, interval, sum_of_depths
@@ -139,13 +144,13 @@ class LearntBody:
             if len(found) >= FEWEST_OF_KIND
         }
 
-    def shooting(self, run: ObservedRun) -> Population:
+    def shooting(self, run: ObservedRun, random: np.random.Generator) -> Population:
         """The bodies as they shoot a run that nothing was learnt from."""
         population = self.with_figures(run.sources, run.figures)
-        random = np.random.Generator(np.random.PCG64(SEED + 3))
-        bursts = self._bursts(run.sources, run.figures)
-        holds_s = run.accuracy.hold_s * random.standard_normal(len(bursts))
-        return replace(population, bursts=np.log(bursts)[:, None], holds_s=holds_s[:, None])
+        sizes = np.log(self.mean_sizes(run.sources, run.figures))
+        bursts = sizes + burst_spread(run) * random.standard_normal(population.count)
+        holds_s = run.accuracy.hold_s * random.standard_normal((population.count, 1))
+        return replace(population, bursts=bursts[:, None], holds_s=holds_s)
 
     def predict(
         self, scenario: Scenario, sources: Sources, figures: FigureOfFactor

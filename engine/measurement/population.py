@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from engine.burst.plan import COUPLING_NUMBER
 from engine.burst.scenario import Scenario
 from engine.figures.key import Factor, FigureKey, FigureKind
-from engine.figures.uncertainty import LogNormal, Skewed, Uncertainty, skewed_ratios
+from engine.figures.uncertainty import Uncertainty, skewed_ratios
 from engine.measurement.runs import ObservedRun
 from engine.uncertainty.sources import COUPLING, FILES, ODDS_OF_COUPLING, Sources
 
@@ -60,16 +60,14 @@ class Unknowns:
         return {key: place for place, key in enumerate(self.figures)}
 
     @cached_property
-    def normal_columns(self) -> tuple[Whole, Real]:
-        """The places of figures that are normal, be it skewed, and a row each of what these are."""
-        found = {
-            place: (one.spread, one.spread, 1.0, 0.0)
-            if isinstance(one, LogNormal)
-            else (one.below, one.above, one.middle, one.tail)
+    def skewed_columns(self) -> tuple[Whole, Real]:
+        """The places of figures whose ratios are skewed ones, and a row each of their numbers."""
+        numbers = {
+            place: found
             for place, one in enumerate(self.figures.values())
-            if isinstance(one, LogNormal | Skewed)
+            if (found := one.skewed_numbers)
         }
-        return np.array(list(found), np.int64), np.array(list(found.values())).reshape(-1, 4).T
+        return np.array(list(numbers), np.int64), np.array(list(numbers.values())).reshape(-1, 4).T
 
     @cached_property
     def format_column(self) -> dict[FigureKey, int]:
@@ -159,7 +157,7 @@ class Population:
     @cached_property
     def ratio_columns(self) -> Real:
         """Every figure against the assumed one (axes: guess, figure)."""
-        places, numbers = self.unknowns.normal_columns
+        places, numbers = self.unknowns.skewed_columns
         columns = np.empty_like(self.normals)
         columns[:, places] = skewed_ratios(self.normals[:, places], *numbers)
         others = set(range(columns.shape[1])) - set(places.tolist())

@@ -156,12 +156,9 @@ class Camera:
             "slots": [{"bus_mb_s": BUSES_MB_S[bus]} for bus in self.buses],
         }  # fmt: skip
 
-    def known_cards(self, *, labels: bool = True) -> list[dict[str, Any]]:
+    def known_cards(self) -> list[dict[str, Any]]:
         """The cards by the words on them, as a learn file has them."""
-        return [
-            {"name": str(place)} | ({"label": card.label} if labels else {})
-            for place, card in enumerate(self.cards)
-        ]
+        return [{"name": str(place), "label": card.label} for place, card in enumerate(self.cards)]
 
     def line(self, name: str, places: list[int], hold_s: float) -> dict[str, Any]:
         """A set-up as a learn file has it."""
