@@ -29,7 +29,7 @@ KEPT_ON_SD_BUS = {Bus.UHS_I: (10.0, 90.0), Bus.UHS_II: (40.0, 250.0)}
 KEPT_OF_BUS = (0.12, 0.75)
 LEAST_RATIO = 1.05  # between the ends of an estimate: marks alone never tell a speed exactly
 GUESSED = LogNormal(0.4)  # of what somebody takes a card to write
-LEAST_SPREAD = 0.05  # of a card's own speed, however much of the doubt is the slot's
+LEAST_WIDTH = 0.08  # of a card's own speed, however much of the doubt is the slot's
 ELSEWHERE = 0.06  # spread of what was measured in another body, beside that of both slots' shares
 
 
@@ -60,10 +60,11 @@ class Clue:
     def of_kept(cls, mb_s: float, kept: Skewed, words: str) -> "Clue":
         """A card of which cameras keep writing a share of so many MB/s, their slot's in it."""
         below, above = (
-            max(math.sqrt(max(of_both**2 - of_slot**2, 0.0)), LEAST_SPREAD)
-            for of_both, of_slot in ((kept.below, SLOT_SHARE.below), (kept.above, SLOT_SHARE.above))
+            max(math.sqrt(max(of_both**2 - of_slot**2, 0.0)), LEAST_WIDTH)
+            for of_both, of_slot in zip(kept.widths, SLOT_SHARE.widths, strict=True)
         )
-        return cls(mb_s * kept.middle / SLOT_SHARE.middle, Skewed(below, above, tail=TAIL), words)
+        own = Skewed.of_widths(below, above, TAIL)
+        return cls(mb_s * kept.middle / SLOT_SHARE.middle, own, words)
 
     @property
     def figure(self) -> Figure:
@@ -151,13 +152,11 @@ class WriteEstimate:
     @classmethod
     def over(cls, bus: Bus, own: Figure) -> "WriteEstimate":
         """That of a card of this own speed over a bus, in a slot of which nobody knows anything."""
-        kept = Skewed.between(own.low / own.value, 1, own.high / own.value)
-        below = math.hypot(kept.below, SLOT_SHARE.below)
-        above = math.hypot(kept.above, SLOT_SHARE.above)
-        ends = Skewed(below, above).ends
+        below, above = map(math.hypot, own.uncertainty.widths, SLOT_SHARE.widths)
         middle_mb_s = own.value * SLOT_SHARE.middle
         low, middle, high = (
-            min(ratio * middle_mb_s, CEILING_MB_S[bus]) for ratio in (ends[0], 1.0, ends[1])
+            min(ratio * middle_mb_s, CEILING_MB_S[bus])
+            for ratio in (math.exp(-below), 1.0, math.exp(above))
         )
         why = f"Estimated from {own.why}; only a test in the body tells."
         return cls(low, middle, max(high, LEAST_RATIO * low), why)

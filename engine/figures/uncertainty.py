@@ -69,6 +69,12 @@ class Uncertainty(ABC):
         return float(low), float(high)
 
     @property
+    def widths(self) -> tuple[float, float]:
+        """How far the ends of its range are below and above its middle, in logarithms."""
+        low, high = self.ends
+        return math.log(self.middle / low), math.log(high / self.middle)
+
+    @property
     def spread_of_range(self) -> float:
         """The spread of a log-normal ratio of which four in five lie in a range as wide."""
         return LogNormal.between(*self.ends).spread
@@ -133,9 +139,14 @@ class Skewed(Uncertainty):
     @classmethod
     def between(cls, low: float, middle: float, high: float, tail: float = 0.0) -> "Skewed":
         """By the ratio in the middle and those between which four in five lie."""
+        of_widths = cls.of_widths(math.log(middle / low), math.log(high / middle), tail)
+        return replace(of_widths, middle=middle)
+
+    @classmethod
+    def of_widths(cls, below: float, above: float, tail: float = 0.0) -> "Skewed":
+        """By how far the ends of its range are from the middle, in logarithms."""
         deviations = Z_80 * math.exp(tail * Z_80**2 / 2)
-        below, above = math.log(middle / low) / deviations, math.log(high / middle) / deviations
-        return cls(below, above, middle, tail)
+        return cls(below / deviations, above / deviations, tail=tail)
 
     @cached_property
     def spread(self) -> float:

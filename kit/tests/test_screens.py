@@ -48,7 +48,7 @@ class AddingACard(Screens):
         self.add()
         card = Card.objects.get()
         self.assertEqual(("gravelock-tide-pro", self.ann), (card.slug, card.owner))
-        self.assertAlmostEqual(0.23, card.sustained_spread or 0, places=2)
+        self.assertAlmostEqual(0.29, card.sustained_spread or 0, places=2)
         self.client.post(reverse("undo", args=[Revision.objects.get().pk]))
         self.assertFalse(Card.objects.exists())
 

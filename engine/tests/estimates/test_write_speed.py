@@ -35,6 +35,13 @@ class Clues(unittest.TestCase):
             for found, end in ((low, kept.ends[0]), (middle, kept.middle), (high, kept.ends[1])):
                 self.assertAlmostEqual(0, np.log(found / 100 / end), delta=0.12)
 
+    def test_one_mark_alone_is_shown_with_the_range_of_the_table(self) -> None:
+        face = Face(form=Form.CFEXPRESS_B, bus=Bus.PCIE_3_X2, write_mb_s=1_300)
+        shown = estimate_write(face)
+        assert shown
+        ends = np.array([shown.low_mb_s, shown.middle_mb_s, shown.high_mb_s]) / 1_300
+        np.testing.assert_allclose(ends, [0.45, 0.72, 0.95])
+
     @given(st.floats(20, 900), st.floats(20, 900))
     def test_two_clues_come_to_something_between_them(self, one: float, other: float) -> None:
         clues = [Clue.of_kept(mb_s, KEPT_OF_WRITE, "") for mb_s in (one, other)]
