@@ -3,16 +3,11 @@
 from dataclasses import replace
 
 from bench.models import Run
-from engine import Scenario
-from engine.burst.scenario import LoadedSlot
-from engine.estimates.encoder import unknown_encoder
-from engine.estimates.write_speed import slot_ceiling
 from engine.figures.uncertainty import LogNormal
-from engine.measurement.assumed import AssumedSetup, figures_of, with_unknown_cards
+from engine.measurement.assumed import AssumedSetup, with_unknown_cards
 from engine.measurement.by_hand import ByHand
 from engine.measurement.runs import Method, Observed, ObservedRun, accuracy_of
-from engine.uncertainty.sources import SlotSources, Sources
-from setups.engine_adapter import SetupFigures
+from setups.engine_adapter import SetupFigures, figure_keys_of
 from setups.setup import Setup
 
 # Of the files of a scene.
@@ -51,39 +46,11 @@ def engine_run(run: Run, setup: Setup) -> ObservedRun:
 
 
 def assumed(setup: Setup, *, covered: bool = False) -> AssumedSetup:
-    """A set-up, which must be complete, before its runs told anything, and its figures.
-
-    What nobody has noted, an encoder's rate or the most that a slot passes, is there to be learnt.
-    """
+    """A set-up, which must be complete, before its runs told anything, and its figures."""
     figures_before = SetupFigures(setup, with_learnt=False)
     scenario, sources = figures_before.scenario, figures_before.sources
     if covered:
         smaller = tuple(replace(file, mb=file.mb * COVERED_RATIO) for file in scenario.files)
         scenario = replace(scenario, files=smaller)
         sources = replace(sources, files=COVERED)
-    if scenario.process_fps is None:
-        encoder = unknown_encoder(next(iter(setup.body.rate_of_fps)))
-        scenario = replace(scenario, process_fps=encoder.value)
-        sources = replace(sources, process_fps=encoder.uncertainty)
-    scenario, sources = _with_limits(scenario, sources)
-    cards = [(side.slot.number, side.fitted.slug) for side in setup.sides]
-    figures = figures_of(
-        setup.recording.slug, setup.rate.fps, cards, scenario.arrangement, covered=covered
-    )
-    return AssumedSetup(scenario, sources, figures)
-
-
-def _with_limits(scenario: Scenario, sources: Sources) -> tuple[Scenario, Sources]:
-    sides = [_side(*side) for side in zip(scenario.slots, sources.slots, strict=True)]
-    slots, of_slots = zip(*sides, strict=True)
-    return replace(scenario, slots=slots), replace(sources, slots=of_slots)
-
-
-def _side(slot: LoadedSlot, sources: SlotSources) -> tuple[LoadedSlot, SlotSources]:
-    if slot.slot_limit_mb_s is not None or slot.bus_mb_s is None:
-        return slot, sources
-    limit = slot_ceiling(slot.bus_mb_s)
-    return (
-        replace(slot, slot_limit_mb_s=limit.value),
-        replace(sources, slot_limit_mb_s=limit.uncertainty),
-    )
+    return AssumedSetup(scenario, sources, figure_keys_of(setup, covered=covered))

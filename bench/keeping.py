@@ -73,10 +73,11 @@ class Keeping:
         documents: list[tuple[KitItem, Document, Document]] = [
             (self.body, before, body_document_with(before, figures, couplings, lesson))
         ]
-        ratios = {row.key.of: row for row in rows if row.key.kind is FigureKind.CARD}
-        for card in Card.objects.owned_by(self.visitor).filter(slug__in=ratios):
-            of_card, row = document_of(card), ratios[card.slug]
-            new = card_document_with(of_card, _figure(row.key, row), self.body, lesson)
+        own = {row.key.of: row for row in rows if row.key.kind is FigureKind.CARD}
+        kept_mb_s = {row.slug: row.middle_mb_s for row in reversed(self.report.speeds)}
+        for card in Card.objects.owned_by(self.visitor).filter(slug__in=own):
+            of_card, figure = document_of(card), _figure(own[card.slug].key, own[card.slug])
+            new = card_document_with(of_card, figure, kept_mb_s[card.slug], self.body, lesson)
             documents.append((card, of_card, new))
         return [(item, new) for item, before, new in documents if new != before]
 
@@ -126,4 +127,4 @@ def _rate(row: FigureRow) -> NewFigure:
 
 def _figure(key: FigureKey, row: FigureRow) -> NewFigure:
     spread = LogNormal.within(math.sqrt(row.ratios.high / row.ratios.low)).spread
-    return NewFigure(key, row.ratios.middle, round(spread, 6), row.assumed, row.samples)
+    return NewFigure(key, row.ratios.middle, round(spread, 6), row.assumed_in_kit, row.samples)

@@ -6,13 +6,16 @@ from operator import itemgetter
 from engine.figures.key import FigureKey, FigureKind
 from engine.measurement.differences import CardDifference
 from engine.measurement.learnt import LearntPrediction, LearntRange
+from engine.quantities import MS_IN_S
 from engine.uncertainty.intervals import Confidence
 from kit.models.body import WORDS_OF_COUPLING
 
 KEPT_KINDS = (
     FigureKind.MEMORY, FigureKind.FRAME_RATE, FigureKind.HELD, FigureKind.FILES,
-    FigureKind.ENCODER, FigureKind.SLOT, FigureKind.CARD,
+    FigureKind.ENCODER, FigureKind.SLOT,
 )  # fmt: skip
+# Runs tell what a card and its slot come to together: all of these are kept, or none.
+KEPT_TOGETHER = (FigureKind.CARD, FigureKind.SHARE, FigureKind.OVERHEAD)
 SURE_OF_COUPLING = 0.9  # odds
 SURE_FRAMES, SURE = 2, 1.02  # from the low end to the high one; the other in times
 TOLD, MOVED = 1.2, 0.8  # times narrower, half widths away: the runs have told something of it
@@ -77,6 +80,11 @@ class FigureRow:
     next: NextRow | None = None
 
     @property
+    def assumed_in_kit(self) -> float:
+        """The assumed value in the kit's unit: what is shown in milliseconds is kept in seconds."""
+        return self.assumed / MS_IN_S if self.unit == "ms" else self.assumed
+
+    @property
     def low(self) -> float:
         """The lower end of the 80 % range."""
         return self.assumed * self.ratios.low
@@ -114,8 +122,36 @@ class FigureRow:
     @property
     def is_kept(self) -> bool:
         """Whether the kit has a place for it, and it says something there."""
+        if self.key.kind in KEPT_TOGETHER:
+            return True
         tells_something = (self.is_learnt or self.is_tied) and not self.is_no_limit
         return tells_something and self.key.kind in KEPT_KINDS
+
+
+@dataclass(frozen=True)
+class KeptSpeedRow:
+    """What the body keeps writing to a card in one of its slots, MB/s, and what holds it back.
+
+    `slug` is the card's. `of_printed` says in words what part of `printed` that is, empty: nothing
+    is printed. `odds` has what may hold it back, in words, the likeliest first; `next` the run that
+    would tell which, None where none would tell much.
+    """
+
+    slug: str
+    card: str
+    slot: str
+    low_mb_s: float
+    middle_mb_s: float
+    high_mb_s: float
+    share: float
+    odds: list[tuple[str, float]]
+    of_printed: str = ""
+    next: NextRow | None = None
+
+    @property
+    def is_known(self) -> bool:
+        """Whether one thing is nearly certain to hold it back."""
+        return self.odds[0][1] >= SURE_OF_COUPLING
 
 
 @dataclass(frozen=True)
@@ -182,12 +218,14 @@ class ChangeRow:
 class BodyReport:
     """What the runs of a body teach.
 
-    `figures` begin with those that were narrowed most; `odds` are those of each coupling by
+    `speeds` are what it keeps writing to its cards; `figures` begin with those that were narrowed
+    most; `odds` are those of each coupling by
     arrangement; `used` the primary keys of the runs, `wild` of those that don't fit the others,
     `unused` of those whose cards are gone, or that are too many. `doubts` name the assumptions by
     which a body is not described well.
     """
 
+    speeds: list[KeptSpeedRow] = field(default_factory=list)
     figures: list[FigureRow] = field(default_factory=list)
     odds: list[OddsRow] = field(default_factory=list)
     wild: list[int] = field(default_factory=list)

@@ -12,6 +12,7 @@ import numpy as np
 from django.template.defaultfilters import pluralize
 
 from bench.engine_adapter import assumed
+from bench.kept_speeds import kept_rows
 from bench.possible_tests import TEST_HOLD_S, PossibleTests
 from bench.report import BodyReport, ChangeRow, DifferenceRow, FigureRow, OddsRow, PredictionRow
 from engine import InvalidScenario
@@ -60,6 +61,7 @@ def report_of(
     flagged = contradicting(learnt)
     predictions = with_next(possible, asked, predictions)
     return BodyReport(
+        speeds=kept_rows(learnt, setups, possible),
         figures=figure_rows(learnt, setups, possible),
         odds=odds_rows(learnt, possible),
         used=used,
@@ -185,8 +187,9 @@ def described(key: FigureKey, setups: list[Setup]) -> tuple[str, str]:
         FigureKind.COVERED_FILES: (f"files of a frame, {of_format}, lens covered", "MB"),
         FigureKind.ENCODER: (f"processor, {of_format}", "fps"),
         FigureKind.FRAME_RATE: ("frame rate", "fps"),
-        FigureKind.CARD: (of_card, "MB/s"),
+        FigureKind.CARD: (f"{of_card}, by itself", "MB/s"),
         FigureKind.SLOT: (f"slot {key.of} passes", "MB/s"),
+        FigureKind.SHARE: (f"what slot {key.of} makes of any card's speed", ""),
         FigureKind.OVERHEAD: (f"slot {key.of} waits before each frame", "ms"),
         FigureKind.CACHE: (f"cache of {of_card}", "MB"),
     }[key.kind]

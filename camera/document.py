@@ -61,8 +61,7 @@ def body_document(
         ],
         "formats": [_format(one) for one in estimate.formats],
         "estimates": [
-            row_of(key) | {"spread": one.uncertainty.spread_of_range, "why": _why(one)}
-            for key, one in _figures(estimate)
+            row_of(key) | _widths(one) | {"why": _why(one)} for key, one in _figures(estimate)
         ],
     }
 
@@ -79,7 +78,6 @@ def typical_card(slot: Sequence[tuple[Form, Bus]]) -> dict[str, Any]:
         "capacity_gb": TYPICAL_GB,
         "sustained_write_mb_s": round(speed.middle_mb_s),
         "sustained_source": Source.ESTIMATED.value,
-        "sustained_spread": speed.spread,
         "remarks": f"Stands for your own. {speed.why} Add yours by its label.",
     }
 
@@ -119,6 +117,15 @@ def _format(one: FormatEstimate) -> dict[str, Any]:
 def _rounded(estimate: Figure) -> float:
     """Its value in no more digits than make sense."""
     return float(f"{estimate.value:.{DIGITS}g}")
+
+
+def _widths(estimate: Figure) -> dict[str, float]:
+    """How far off it may be, as its row has it."""
+    numbers = estimate.uncertainty.skewed_numbers
+    if numbers is None:
+        raise TypeError(f"an estimate is normal on either side: {estimate}")
+    below, above, _, tail = numbers
+    return {"below": below, "above": above, "tail": tail}
 
 
 def _why(estimate: Figure) -> str:

@@ -10,7 +10,7 @@ from camera.document import TYPICAL_GB, body_document, typical_card
 from engine.cards.compatibility import Fit
 from engine.estimates.body import BodyEstimate, estimated, open_question
 from engine.figures.key import FigureKind
-from kit.card_reading import proposal, spread_of
+from kit.card_reading import proposal
 from kit.detached import detached
 from kit.document import BadDocument
 from kit.engine_adapter import fit_in
@@ -56,8 +56,7 @@ class Preview:
         if not label:
             return typical_card(self.form.slots[0] if self.form.slots else ())
         usual = {**NAMELESS, "capacity_gb": TYPICAL_GB, "marks": label}
-        read = usual | proposal(self.form.card_reading)
-        return read | {"sustained_spread": spread_of(read)}
+        return usual | proposal(self.form.card_reading)
 
     @cached_property
     def prediction(self) -> Prediction | None:

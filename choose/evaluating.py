@@ -93,7 +93,7 @@ def _evaluated(
 ) -> EvaluatedCard:
     held = [SlotFit(card, slot, fit_in(card, slot)) for slot in setup.body.slots.all()]
     sides = tuple(
-        choice_side(setup, Side(slot=one.slot, card=card, fits={card.pk: one.fit}))
+        choice_side(Side(slot=one.slot, card=card, fits={card.pk: one.fit}))
         if one.mounts and card.state != CardState.SUSPECT
         else None
         for one in held

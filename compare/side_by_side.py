@@ -1,18 +1,18 @@
 """Pinned set-ups side by side, on one time axis, and the differences in words."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from string import ascii_uppercase
 
 from engine import Result
-from engine.figures.key import Factor, FigureKind
-from engine.formats import exact, figure
+from engine.figures.key import OF_CARD, Factor
+from engine.formats import exact, figure, signed
 from engine.quantities import NOTICED_S, ns_of
 from engine.typed_numbers import NotANumber, quantity_in
 from engine.uncertainty.comparison import Comparison, Difference, compare
-from engine.uncertainty.sources import COUPLING, ENCODER, FILES, FRAME_RATE, HELD, MEMORY
 from setups import keys
 from setups.drawing import Drawing, axis_end_s, draw, percent_of
+from setups.engine_adapter import figure_keys_of
 from setups.kit import Kit
 from setups.pins import Pin, Pins
 from setups.prediction import Prediction, predict
@@ -26,7 +26,7 @@ EXAMPLES = 3
 class ComparedRow:
     """One set-up among those compared.
 
-    `differences` say how it differs from the first, nothing for the first itself; `earlier` and
+    `differences` say whether it differs from the first, nothing for the first itself; `earlier` and
     `later` are the pins with this one moved; the figures of the ruler are of its moment.
     """
 
@@ -103,7 +103,7 @@ def side_by_side(pins: Pins, asked_at: str) -> SideBySide:
             pin=pin,
             prediction=prediction,
             drawing=draw(prediction.shot, prediction.ranges.frames_at_full_speed, ends_s=ends_s),
-            differences=_in_words(shot[0][2], prediction) if place else "",
+            differences=difference_words(shot[0][2], prediction) if place else "",
             earlier=pins.moved(number, -1),
             later=pins.moved(number, 1),
             frames_at=prediction.shot.frames_taken_before(ns_of(at_s) + 1),
@@ -128,7 +128,12 @@ def winner_words(rows: Sequence[ComparedRow]) -> str:
     said = [f"{longest} lasts longest at full speed"] if longest else []
     if soonest:
         said.append(f"{soonest}'s card light is out first")
-    return f"{'; '.join(said)}." if said else "No practical difference."
+    if said:
+        return f"{'; '.join(said)}."
+    first, *others = (row.prediction for row in rows)
+    if any(_too_uncertain(_compared(first, other)) for other in others):
+        return "Too uncertain to say which is best."
+    return "No practical difference."
 
 
 def _leader(
@@ -162,8 +167,31 @@ def examples(kit: Kit) -> Pins:
     return Pins.of(queries, kit)
 
 
-def _in_words(first: Prediction, second: Prediction) -> str:
+def difference_words(first: Prediction, second: Prediction) -> str:
+    """What the second brings against the first, A, or that nobody could tell."""
     comparison = _compared(first, second)
+    if said := _noticed(first, second, comparison):
+        return f"Against A: {'; '.join(said)}."
+    if not (differences := _too_uncertain(comparison)):
+        return "No difference from A that you could notice."
+    ranges = (
+        f"{signed(one.low)} to {signed(one.high)} {unit}" for unit, one in differences.items()
+    )
+    return f"Too uncertain to tell from A, {'; '.join(ranges)}: a test would tell."
+
+
+def _too_uncertain(comparison: Comparison) -> dict[str, Difference]:
+    """The differences that may be large or none, by what they are differences of."""
+    of_each = {
+        f"frames after {exact(comparison.hold_s)} s": comparison.frames,
+        "frames at full speed": comparison.frames_at_full_speed,
+        "s until light out": comparison.clear_s,
+    }
+    return {unit: one for unit, one in of_each.items() if one.is_too_uncertain}
+
+
+def _noticed(first: Prediction, second: Prediction, comparison: Comparison) -> list[str]:
+    """The differences that anybody would notice, in words."""
     said = []
     if comparison.frames.noticed:
         said.append(
@@ -185,7 +213,7 @@ def _in_words(first: Prediction, second: Prediction) -> str:
         said.append(
             f"the light is out {_amount(comparison.clear_s, 's')} {'sooner' if sooner else 'later'}"
         )
-    return "; ".join(said)
+    return said
 
 
 def _amount(difference: Difference, unit: str) -> str:
@@ -198,20 +226,10 @@ def _amount(difference: Difference, unit: str) -> str:
 
 def _independent(first: Setup, second: Setup) -> frozenset[Factor]:
     """The factors that are not one and the same thing in both set-ups."""
-    return frozenset(_differing(first, second))
-
-
-def _differing(first: Setup, second: Setup) -> Iterator[Factor]:
+    keys, others = figure_keys_of(first), figure_keys_of(second)
     other_body = first.body != second.body
-    if other_body:
-        yield from (MEMORY, COUPLING)
-    if other_body or first.rate != second.rate:
-        yield FRAME_RATE
-    if other_body or first.recording != second.recording:
-        yield from (FILES, HELD, ENCODER)
-    for number in (1, 2):
-        one, other = (setup.sides[min(number, len(setup.sides)) - 1] for setup in (first, second))
-        if other_body or one.slot != other.slot:
-            yield from (Factor(kind, number) for kind in (FigureKind.SLOT, FigureKind.OVERHEAD))
-        if other_body or one.card != other.card:
-            yield from (Factor(kind, number) for kind in (FigureKind.CARD, FigureKind.CACHE))
+    return frozenset(
+        factor
+        for factor in keys.keys() | others.keys()
+        if keys.get(factor) != others.get(factor) or (other_body and factor.kind not in OF_CARD)
+    )

@@ -37,14 +37,16 @@ def part_words(part: Part) -> str:
     return WORDS_OF_PART.get(part.name, part.name)
 
 
-def draw_path(result: Result, narrowest: Collection[str]) -> list[Box]:
+def draw_path(result: Result, narrowest: Collection[str], *, shows_encoder: bool) -> list[Box]:
     """Sensor, encoder and card sides from left to right, each as high as the rate it can pass.
 
     At the speeds at which the burst ended; `narrowest` names the parts that everything waits for.
+    A processor of which nobody knows anything is best not shown.
     """
     parts = result.final_regime.path
-    inner = [part for part in parts if part.name in ("sensor", "encoder")]
-    sides = [part for part in parts if part not in inner]
+    shown = ("sensor", "encoder") if shows_encoder else ("sensor",)
+    inner = [part for part in parts if part.name in shown]
+    sides = [part for part in parts if part.name not in ("sensor", "encoder")]
     width = 100 / (len(inner) + 1)
     room = HEIGHT / len(sides) - LABEL_HEIGHT  # so that all parts have one scale
     lane = HEIGHT / len(sides)

@@ -41,7 +41,10 @@ class Shown:
     @cached_property
     def path(self) -> list[Box]:
         """The parts that the data flows through."""
-        return draw_path(self.prediction.shot, self.prediction.bottleneck.narrowest)
+        prediction = self.prediction
+        narrowest = prediction.bottleneck.narrowest
+        shows_encoder = prediction.knows_processor or narrowest.has_encoder
+        return draw_path(prediction.shot, narrowest, shows_encoder=shows_encoder)
 
     @property
     def wear(self) -> list[str]:

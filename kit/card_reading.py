@@ -1,21 +1,12 @@
 """What a pasted text proposes for a new card."""
 
-from collections.abc import Mapping
 from typing import Any
 
-from engine.cards.label.parser import LabelReading, read_marks
+from engine.cards.label.parser import LabelReading
 from engine.estimates.write_speed import estimate_write
 from kit.models import Source
 
 DIGITS_OF_ESTIMATE = 2
-
-
-def spread_of(values: Mapping[str, Any]) -> float | None:
-    """The spread of the sustained write in `values` where it was estimated from their marks."""
-    if values["sustained_source"] != Source.ESTIMATED:
-        return None
-    estimate = estimate_write(read_marks(values["marks"]).face)
-    return estimate.spread if estimate else None
 
 
 def proposal(reading: LabelReading) -> dict[str, Any]:

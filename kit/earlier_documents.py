@@ -1,7 +1,8 @@
 """Documents as they were written once: in files that people have kept, and in changes to be undone.
 
 Prices are on price lists now. What was learnt overwrote what had been entered, which was kept
-beside it; figures had one name each, as "slot 1 cap_mb_s" and "lossless-raw held_mb".
+beside it; figures had one name each, as "slot 1 cap_mb_s" and "lossless-raw held_mb". What an
+estimate might be off by was one spread, either way.
 """
 
 from collections.abc import Mapping
@@ -20,19 +21,21 @@ from kit.figure_places import (
 from kit.models import Card, KitItem, Source
 
 # Fields that documents had once; tables may still have them as columns.
-GONE: Mapping[type[KitItem], tuple[str, ...]] = {Card: ("price", "currency", "priced_on")}
+GONE: Mapping[type[KitItem], tuple[str, ...]] = {
+    Card: ("price", "currency", "priced_on", "sustained_spread")
+}
 _KIND_OF_NAME = {"held_mb": FigureKind.HELD, "process_fps": FigureKind.ENCODER}
 
 
 def brought_up_to_date(model: type[KitItem], document: Mapping[str, Any]) -> Document:
     """`document` as it would be written today; itself if it says nothing in an earlier way."""
     found = {key: value for key, value in document.items() if key not in GONE.get(model, ())}
-    if not any(_is_earlier(found.get(part)) for part in _READ):
+    if not any(_is_earlier(part, found.get(part)) for part in _READ):
         return found
     found = deepcopy(found)
-    for part, read in _READ.items():
+    for part in _READ:
         if isinstance(found.get(part), list):
-            found[part] = [new for row in found[part] if (new := _row(found, row, read))]
+            found[part] = [new for row in found[part] if (new := _row(found, part, row))]
     return found
 
 
@@ -50,22 +53,25 @@ def key_of_name(name: str) -> FigureKey:
     return FigureKey(FigureKind.FILES, first, part)
 
 
-def _is_earlier(rows: Any) -> bool:
-    marks = ("figure", "assumed_coupling", "assumed_source")
+def _is_earlier(part: str, rows: Any) -> bool:
     return isinstance(rows, list) and any(
-        isinstance(row, Mapping) and any(mark in row for mark in marks) for row in rows
+        isinstance(row, Mapping) and not row.keys().isdisjoint(_GONE_OF_PART[part]) for row in rows
     )
 
 
-def _row(document: Document, row: Any, read: Any) -> Any:
+def _row(document: Document, part: str, row: Any) -> Any:
     """A row as it is today, None where it did not hold any more; what can't be read stays."""
     try:
-        return read(document, dict(row)) if _is_earlier([row]) else row
+        return _READ[part](document, dict(row)) if _is_earlier(part, [row]) else row
     except (KeyError, TypeError, AttributeError):
         return row  # to be refused with a sentence, as anything else that makes no sense
 
 
 def _estimate(document: Document, row: Document) -> Document | None:
+    spread = row.pop("spread")
+    row |= {"below": spread, "above": spread}
+    if "figure" not in row:
+        return row
     key, value = key_of_name(row.pop("figure")), row.pop("value")
     held = (value, Source.ESTIMATED)
     return row_of(key) | row if _holds(document, key, held) else None
@@ -92,13 +98,14 @@ def _coupling(document: Document, row: Document) -> Document | None:
 
 
 def _speed(document: Document, row: Document) -> Document | None:
-    assumed = {name: row.pop(f"assumed_{name}", None) for name in ("value", "source", "spread")}
+    assumed = {name: row.pop(f"assumed_{name}", None) for name in ("value", "source")}
+    row.pop("assumed_spread", None)
     assumed_in, learnt_in = row.pop("assumed_in", ""), document.get("measured_in", "")
     place = place_of_speed(document)
     if place.entered != (row["value"], Source.MEASURED_HERE):
         return None
     place.put(assumed["value"], assumed["source"])
-    document |= {"sustained_spread": assumed["spread"], "measured_in": assumed_in}
+    document |= {"measured_in": assumed_in}
     return row | {"learnt_in": learnt_in}
 
 
@@ -112,4 +119,11 @@ _READ = {
     "learnt_figures": _figure,
     "learnt_couplings": _coupling,
     "learnt_speeds": _speed,
+}
+# Keys by which a row of each part is told to be one of an earlier day.
+_GONE_OF_PART = {
+    "estimates": ("figure", "spread"),
+    "learnt_figures": ("figure", "assumed_source"),
+    "learnt_couplings": ("assumed_coupling",),
+    "learnt_speeds": ("assumed_source",),
 }

@@ -10,6 +10,10 @@ from kit.models import Source
 
 Document = dict[str, Any]
 DIGITS_OF_SPREAD = 9
+_OF_SLOT = {
+    FigureKind.SLOT: ("cap_mb_s", "cap_source"),
+    FigureKind.OVERHEAD: ("overhead_s", "overhead_source"),
+}
 
 
 @dataclass(frozen=True)
@@ -37,6 +41,19 @@ class Place:
 def place_of(document: Document, key: FigureKey) -> Place | None:
     """Where a figure of a body stands; of two alike the first one, as a set-up takes it."""
     return next(places_of(document, key), None)
+
+
+def has_figure(document: Document, key: FigureKey) -> bool:
+    """Whether a body has such a figure: the share that a slot makes of cards stands nowhere."""
+    if key.kind is FigureKind.SHARE:
+        return key.of.isdecimal() and 0 < int(key.of) <= len(document["slots"])
+    return place_of(document, key) is not None
+
+
+def entered_of(document: Document, key: FigureKey) -> float | None:
+    """What the owner has entered of a figure of a body, if anything."""
+    place = place_of(document, key)
+    return place.entered[0] if place else None
 
 
 def place_of_speed(document: Document) -> Place:
@@ -76,7 +93,7 @@ def measured_elsewhere(document: Document) -> Document:
             arrangement |= {"coupling": row["coupling"], "source": Source.MEASURED_ELSEWHERE.value}
     for row in document.pop("learnt_speeds", ()):
         place_of_speed(document).put(row["value"], Source.MEASURED_ELSEWHERE.value)
-        document |= {"sustained_spread": None, "measured_in": row["learnt_in"]}
+        document |= {"measured_in": row["learnt_in"]}
     copied: Document = _replaced(document)
     return copied
 
@@ -104,9 +121,9 @@ def places_of(document: Document, key: FigureKey) -> Iterator[Place]:
     """All places where a figure of a body stands: two shutters may have one rate."""
     if key.kind is FigureKind.MEMORY:
         yield Place(document, "memory_mb", "memory_source")
-    elif key.kind is FigureKind.SLOT and key.of.isdecimal():
+    elif key.kind in _OF_SLOT and key.of.isdecimal():
         for slot in document["slots"][int(key.of) - 1 : int(key.of)]:
-            yield Place(slot, "cap_mb_s", "cap_source")
+            yield Place(slot, *_OF_SLOT[key.kind])
     elif key.kind is FigureKind.FRAME_RATE:
         for mode in document["shutter_modes"]:
             for rate in mode.get("frame_rates", ()):

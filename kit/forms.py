@@ -10,7 +10,6 @@ from django.http import QueryDict
 
 from engine.cards.standards import Form
 from engine.quantities import MB_IN_GB
-from kit.card_reading import spread_of
 from kit.form_fields import QuantityField, TakesField, form_field
 from kit.kit_file import MOST_BYTES, TOO_LARGE
 from kit.models import Card, CardLogEntry, KitItem, Reader, Source
@@ -47,9 +46,6 @@ class KitForm(RowForm):
         """Adds the faults of a document that was refused, each at its field."""
         for place, fault in faults.items():
             self.tell_at(place, fault)
-
-
-ESTIMATED_FROM = {"marks", "sustained_write_mb_s", "sustained_source"}
 
 
 class CardForm(KitForm):
@@ -98,12 +94,6 @@ class CardForm(KitForm):
     def __init__(self, *args: Any, **options: Any) -> None:
         super().__init__(*args, **options)
         self.fields["measured_in"].widget.attrs["list"] = "bodies"
-
-    def document(self) -> dict[str, Any]:
-        document = super().document()
-        if self.instance.pk and ESTIMATED_FROM.isdisjoint(self.changed_data):
-            return document
-        return document | {"sustained_spread": spread_of(document)}
 
     def corrections(self, posted: QueryDict) -> dict[str, Any]:
         """What was typed into `posted` in place of what this form shows, its text left aside."""

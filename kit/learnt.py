@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from engine.figures.key import FigureKey
-from kit.figure_places import Document, arrangement_of, place_of, row_of
+from kit.figure_places import Document, arrangement_of, entered_of, has_figure, row_of
 from kit.models import Body, Source
 
 DIGITS = 4
@@ -17,7 +17,7 @@ DIGITS = 4
 
 @dataclass(frozen=True)
 class NewFigure:
-    """A figure of a body, or a card's sustained write, as runs have it.
+    """A figure of a body, or a card's own speed, as runs have it.
 
     `ratio` is to what was assumed, or to `usual` where nobody had noted anything; `spread` is the
     standard deviation of the logarithm, `samples` are equally likely ratios to the new value.
@@ -75,9 +75,9 @@ def body_document_with(
 ) -> Document:
     """The document of a body with what was learnt, in place of all that was learnt before."""
     of_figures = [
-        row_of(one.key) | one.row(place.entered[0]) | lesson.row
+        row_of(one.key) | one.row(entered_of(document, one.key)) | lesson.row
         for one in figures
-        if (place := place_of(document, one.key))
+        if has_figure(document, one.key)
     ]
     of_couplings = [
         {"kind": one.kind, "coupling": one.coupling, "odds": one.odds} | lesson.row
@@ -88,12 +88,16 @@ def body_document_with(
     return document | {"learnt_figures": of_figures, "learnt_couplings": of_couplings}
 
 
-def card_document_with(document: Document, one: NewFigure, body: Body, lesson: Lesson) -> Document:
-    """The document of a card with what runs in `body` have taught of its sustained write.
+def card_document_with(
+    document: Document, own: NewFigure, kept_mb_s: float, body: Body, lesson: Lesson
+) -> Document:
+    """The document of a card with what runs in `body` have taught of its own speed.
 
-    What is printed on it, and its cache, stay the limits that they are.
+    The body keeps writing `kept_mb_s` to it. What is printed on it, and its cache, stay the limits
+    that they are.
     """
-    row = one.row(document["sustained_write_mb_s"])
+    row = own.row(None)
     limits = (document["printed_write_mb_s"], document["cache_write_mb_s"])
-    row["value"] = min([row["value"], *(limit for limit in limits if limit)])
+    kept_mb_s = min([kept_mb_s, *(limit for limit in limits if limit)])
+    row |= {"own_mb_s": row["value"], "value": float(f"{kept_mb_s:.{DIGITS}g}")}
     return document | {"learnt_speeds": [row | lesson.row | {"learnt_in": str(body)}]}

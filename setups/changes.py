@@ -211,9 +211,9 @@ def try_any(reading: Reading, base: Result, offered: Sequence[Tried]) -> list[At
         passes_mb_s = most_mb_s(side.slot)
         if passes_mb_s is None:
             continue
-        any_card = LoadedSlot(write_mb_s=passes_mb_s, overhead_s=side.slot.overhead_s)
         slots = list(base.scenario.slots)
-        slots[number] = any_card
+        now = slots[number]
+        slots[number] = LoadedSlot(write_mb_s=passes_mb_s, overhead_s=now.overhead_s, pace=now.pace)
         gained = [try_change(base, replace(base.scenario, slots=tuple(slots))).gained_frames]
         gained += [
             one.what_if.gained_frames

@@ -10,28 +10,18 @@ from engine import File, LoadedSlot, Scenario
 from engine.burst.arrangement import Arrangement
 from engine.burst.file_size import DETAIL_OF_SCENE, size_factor, size_spread
 from engine.burst.scenario import FRAME_RATE_FPS, Coupling
-from engine.cards.standards import (
-    CEILING_MB_S,
-    Bus,
-    EffectiveWrite,
-    effective_write,
-)
-from engine.figures.figure import Figure, value_of
-from engine.figures.key import FigureKey
-from engine.figures.uncertainty import (
-    EXACT,
-    MEASURED_HERE,
-    OF_SOURCE,
-    LogNormal,
-    LogUniform,
-    Source,
-    Uncertainty,
-)
+from engine.cards.standards import CEILING_MB_S, Bus, EffectiveWrite
+from engine.estimates.encoder import unknown_encoder
+from engine.figures.figure import Figure
+from engine.figures.key import Factor, FigureKey
+from engine.figures.uncertainty import MEASURED_HERE, LogNormal, Uncertainty
+from engine.measurement.assumed import figures_of
 from engine.quantities import MB_IN_GB
 from engine.selection.candidates import Camera, CandidateSide, ShootingMode, SlotUse
+from engine.uncertainty.model_error import OF_BUFFER, pace
 from engine.uncertainty.sources import SlotSources, Sources
-from kit.engine_adapter import card_alone
-from kit.models import Body, Card, RecordedFile, RecordingFormat, Slot
+from kit.engine_adapter import loaded_slot
+from kit.models import Body, RecordedFile, RecordingFormat, Slot
 from kit.models.body import MEMORY
 from setups.setup import Setup, Side
 
@@ -40,8 +30,9 @@ def write_speed(side: Side) -> EffectiveWrite:
     """What card and slot of `side`, which must have a card, reach together."""
     if side.write_mb_s is not None:
         return EffectiveWrite(side.write_mb_s, "typed")
-    limit, bus = side.slot.limit, _bus(side)
-    return effective_write(side.fitted.write_mb_s, value_of(limit), bus, bus)
+    if side.fit.usable is None:
+        raise ValueError(f"{side.slot} takes no {side.fitted.form}")
+    return side.fit.usable
 
 
 def most_mb_s(slot: Slot) -> float | None:
@@ -50,6 +41,12 @@ def most_mb_s(slot: Slot) -> float | None:
         return None
     buses = [CEILING_MB_S[Bus(taken.bus)] for taken in slot.accepted_forms.all()]
     return min(slot.limit.value, max(buses, default=math.inf))
+
+
+def figure_keys_of(setup: Setup, *, covered: bool = False) -> dict[Factor, FigureKey]:
+    """Which figure of its body or cards each number of `setup`, which must be complete, is."""
+    cards = [(side.slot.number, side.fitted.slug) for side in setup.sides]
+    return figures_of(setup.recording.slug, setup.rate.fps, cards, setup.arranged, covered=covered)
 
 
 def scenario_of(setup: Setup) -> Scenario:
@@ -82,7 +79,7 @@ class SetupFigures:
             hold_s=setup.hold_s,
             memory_mb=self._figures[MEMORY].value,
             held_mb=self._held.value,
-            process_fps=value_of(self._processor),
+            process_fps=self.processor.value,
             files=self._files,
             slots=tuple(map(self.slot, setup.sides)),
             arrangement=setup.arranged,
@@ -100,7 +97,8 @@ class SetupFigures:
             files=self._files_uncertainty,
             file_to_file=_file_to_file(self.setup.recording),
             memory_mb=self._figures[MEMORY].uncertainty,
-            process_fps=self._processor.uncertainty if self._processor else EXACT,
+            process_fps=self.processor.uncertainty,
+            room=OF_BUFFER,
             knows_coupling=self._coupling[1],
         )
 
@@ -113,40 +111,37 @@ class SetupFigures:
             frame_rate_fps=self._frame_rate.value,
             files=self._files,
             held_mb=self._held.value,
-            process_fps=value_of(self._processor),
+            process_fps=self.processor.value,
             rate_source=self._frame_rate.uncertainty,
             held_source=self._held.uncertainty,
             file_source=self._files_uncertainty,
-            encoder_source=self._processor.uncertainty if self._processor else EXACT,
+            encoder_source=self.processor.uncertainty,
             file_to_file=_file_to_file(recording),
         )
 
     def slot(self, side: Side) -> LoadedSlot:
         """What card and slot of one of its sides do together; a typed speed is that of both."""
-        card, slot = card_alone(side.fitted), side.slot
-        together = replace(
-            card,
-            write_mb_s=self._write(side.fitted).value,
-            overhead_s=slot.overhead_s,
-            free_mb=side.room_gb * MB_IN_GB,
-        )
-        if side.write_mb_s is not None:
-            return replace(
-                together, write_mb_s=side.write_mb_s, cache_mb=0.0, cache_write_mb_s=None
-            )
-        limit = self._figures.get(slot.limit_key)
-        return replace(together, slot_limit_mb_s=value_of(limit), bus_mb_s=CEILING_MB_S[_bus(side)])
+        return self._loaded(side)[0]
 
     def slot_sources(self, side: Side) -> SlotSources:
         """How sure the numbers of one of its sides are."""
-        card, slot = side.fitted, side.slot
-        limit = self._figures.get(slot.limit_key)
-        return SlotSources(
-            write_mb_s=MEASURED_HERE if side.write_mb_s else self._write(card).uncertainty,
-            slot_limit_mb_s=limit.uncertainty if limit else EXACT,
-            overhead_s=OF_SOURCE[cast("Source", slot.overhead_source)],
-            cache_mb=OF_SOURCE[self._source_of(card)],
+        return self._loaded(side)[1]
+
+    def _loaded(self, side: Side) -> tuple[LoadedSlot, SlotSources]:
+        loaded, sources = loaded_slot(
+            side.fitted, side.slot, bus_of(side), self.setup.arranged, with_learnt=self.with_learnt
         )
+        loaded = replace(loaded, free_mb=side.room_gb * MB_IN_GB)
+        if side.write_mb_s is None:
+            return loaded, sources
+        typed = LoadedSlot(
+            write_mb_s=side.write_mb_s,
+            overhead_s=loaded.overhead_s,
+            free_mb=loaded.free_mb,
+            slow_below_free_mb=loaded.slow_below_free_mb,
+            slow_factor=loaded.slow_factor,
+        )
+        return typed, SlotSources(write_mb_s=MEASURED_HERE, overhead_s=sources.overhead_s)
 
     @cached_property
     def _figures(self) -> Mapping[FigureKey, Figure]:
@@ -165,8 +160,10 @@ class SetupFigures:
         return self._figures[self.setup.recording.held_key]
 
     @cached_property
-    def _processor(self) -> Figure | None:
-        return self._figures.get(self.setup.recording.processor_key)
+    def processor(self) -> Figure:
+        """The frames a second that its processor finishes, estimated where nobody knows."""
+        noted = self._figures.get(self.setup.recording.processor_key)
+        return noted or unknown_encoder(self.setup.body.usual_fps)
 
     @property
     def _coupling(self) -> tuple[Coupling, bool]:
@@ -177,30 +174,6 @@ class SetupFigures:
         if not self.with_learnt:
             return cast("Coupling", arrangement.coupling), arrangement.is_noted
         return cast("Coupling", arrangement.learnt_coupling), arrangement.knows_coupling
-
-    def _write(self, card: Card) -> Figure:
-        """The sustained write; what was learnt in one body is less sure in another."""
-        source = self._source_of(card)
-        if self._is_learnt(card):
-            learnt = card.learnt
-            if source == "measured_here":
-                return Figure(learnt.value, learnt.together or LogUniform.of_spread(learnt.spread))
-            spread = math.hypot(learnt.spread, OF_SOURCE[source].spread)
-            return Figure(learnt.value, LogUniform.of_spread(spread))
-        if card.sustained_spread is not None:
-            return Figure(card.sustained_write_mb_s, LogUniform.of_spread(card.sustained_spread))
-        return Figure(card.sustained_write_mb_s, OF_SOURCE[source])
-
-    def _is_learnt(self, card: Card) -> bool:
-        """Whether what runs taught of a card counts; before them only what other bodies taught."""
-        if card.learnt is None:
-            return False
-        return self.with_learnt or card.source_in(self.setup.body) != "measured_here"
-
-    def _source_of(self, card: Card) -> Source:
-        if card.learnt and not self._is_learnt(card):
-            return cast("Source", card.noted_source_in(self.setup.body).value)
-        return cast("Source", card.source_in(self.setup.body).value)
 
     @cached_property
     def _files(self) -> tuple[File, ...]:
@@ -259,15 +232,20 @@ def camera_of(body: Body) -> Camera:
         memory_mb=body.memory.value,
         uses=uses or (SlotUse(Arrangement.SINGLE, "parallel"),),
         memory_source=body.memory.uncertainty,
+        room_source=OF_BUFFER,
         resume_free_frames=body.resume_free_frames,
         locks_playback=body.locks_playback,
     )
 
 
-def choice_side(setup: Setup, side: Side) -> CandidateSide:
-    """A card in a slot of the body of `setup` as `engine.selection.choice` evaluates it."""
-    figures = SetupFigures(setup)
-    return CandidateSide(slot=figures.slot(side), sources=figures.slot_sources(side))
+def choice_side(side: Side) -> CandidateSide:
+    """A card in a slot, alone, as `engine.selection.choice` evaluates it."""
+    slot, sources = loaded_slot(side.fitted, side.slot, bus_of(side))
+    return CandidateSide(
+        slot=replace(slot, free_mb=side.room_gb * MB_IN_GB),
+        sources=sources,
+        pace_of_two=pace(Arrangement.MIRROR, is_tested=False),
+    )
 
 
 def _steps(setup: Setup) -> tuple[float, float]:
@@ -297,7 +275,7 @@ def _file_to_file(recording: RecordingFormat) -> float:
     return largest.spread_mb / largest.file_mb
 
 
-def _bus(side: Side) -> Bus:
+def bus_of(side: Side) -> Bus:
     """The bus that card and slot agree on; raises ValueError where the card doesn't go in."""
     bus = side.fit.bus
     if bus is None:

@@ -119,6 +119,11 @@ class Prediction:
         return write._replace(mb_s=mb_s)
 
     @property
+    def knows_processor(self) -> bool:
+        """Whether anybody knows how fast the processor is in its format."""
+        return self.setup.recording.processor is not None
+
+    @property
     def made_mb_s(self) -> float:
         """MB/s that the sensor makes at the full frame rate."""
         sensor, *_ = self.shot.final_regime.path

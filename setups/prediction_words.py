@@ -33,6 +33,12 @@ WORDS_OF_INPUT = {
     FigureKind.CARD: "the card is not measured in this body; hold a burst and time the light",
     FigureKind.SLOT: "the most that the slot passes is not measured; test it with a faster card",
     FigureKind.OVERHEAD: "the time between frames is not measured; test it with a faster card",
+    FigureKind.SHARE: "what the slot makes of a card is not measured; hold a burst with this card "
+    "and time the light",
+    FigureKind.PACE: "no burst of this format on this card was tested, and cameras differ in it; "
+    "hold one and time the light",
+    FigureKind.ROOM: "no burst of this format was tested, and the buffer differs with it; hold one "
+    "well past the wall and count",
     FigureKind.CACHE: "the size of the card's cache is not measured; hold a long burst and count",
 }
 

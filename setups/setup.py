@@ -9,9 +9,9 @@ from urllib.parse import urlencode
 from engine.burst.arrangement import Arrangement
 from engine.burst.file_size import BASE_ISO
 from engine.cards.compatibility import Fit
-from engine.formats import exact
+from engine.formats import exact, figure
 from engine.quantities import Range
-from kit.engine_adapter import fit_in
+from kit.engine_adapter import fit_in, kept_writing, limit_of
 from kit.models import Body, Card, FrameRate, RecordingFormat, Slot, SlotArrangement, Source
 from setups import keys
 
@@ -63,7 +63,17 @@ class Side:
         """Where the write speed of the card came from, seen from this body."""
         source = self.fitted.source_in(self.slot.body)
         learnt = self.fitted.learnt if source == Source.MEASURED_HERE else None
+        if kept := kept_writing(self.fitted):
+            low, high = figure(kept.low_mb_s), figure(kept.high_mb_s)
+            noted = figure(self.fitted.sustained_write_mb_s, "MB/s")
+            printed = f" of {noted}" if source == Source.PRINTED else ""
+            return f"{source.label}{printed}: cameras keep writing {low} to {high}"
         return learnt.why if learnt else str(source.label)
+
+    @property
+    def limit_words(self) -> str:
+        """Where the most that the slot passes came from."""
+        return limit_of(self.slot, self.fit.bus).why if self.fit.bus else ""
 
     def usable_mb_s(self, card: Card) -> float:
         """What the slot and `card`, one of `cards`, reach together."""

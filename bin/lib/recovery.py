@@ -13,17 +13,11 @@ import numpy as np
 
 from engine.burst.scenario import File
 from engine.burst.simulate import simulate
+from engine.estimates.side import AssumedCard, AssumedSlot
 from engine.figures.figure import Figure
 from engine.figures.key import FigureKind
 from engine.figures.uncertainty import LogNormal, LogUniform
-from engine.measurement.assumed import (
-    AssumedBody,
-    AssumedCard,
-    AssumedFormat,
-    AssumedSetup,
-    AssumedSlot,
-    setup_of,
-)
+from engine.measurement.assumed import AssumedBody, AssumedFormat, AssumedSetup, setup_of
 from engine.measurement.experimental_design import PossibleOutcomes, ranked_tests
 from engine.measurement.forward import seen_by
 from engine.measurement.hidden_body import HiddenBody

@@ -9,7 +9,7 @@ from django.urls import reverse
 from camera.answers_form import FORMAT_CHOICES, SLOT_CHOICES
 from engine.cards.standards import Bus
 from engine.estimates.write_speed import typical_write
-from engine.figures.uncertainty import ESTIMATED, LogNormal
+from engine.figures.uncertainty import ESTIMATED
 from kit import edit, sample
 from kit.models import Body, Card, Source
 from kit.models.body import MEMORY
@@ -69,7 +69,7 @@ class MyCamera(TestCase):
         self.assertIn("Solved backwards from 85 frames", estimate.why)
         self.assertEqual((Source.ESTIMATED, "parallel"), (body.memory_source, "parallel"))
         setup = read_query(f"body={body.slug}", Kit.of(body.owner)).setup
-        self.assertEqual(LogNormal(estimate.spread), sources_of(setup).memory_mb)
+        self.assertEqual(estimate.uncertainty, sources_of(setup).memory_mb)
         edit.rewrite(body, {"memory_mb": body.memory_mb + 1}, None)
         setup = read_query(f"body={body.slug}", Kit.of(body.owner)).setup
         self.assertEqual(ESTIMATED, sources_of(setup).memory_mb)

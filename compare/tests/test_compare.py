@@ -29,14 +29,18 @@ class Comparing(TestCase):
 
     def test_differences_are_told_against_the_first(self) -> None:
         page = self.page(A, SLOWER, f"{A}&hold=6")
+        self.assertContains(page, "Too uncertain to tell from A, −")
+        measured = Card.objects.filter(slug="gravelock-tide-256")
+        measured.update(sustained_source="measured_here", measured_in="Varnholt VX-3")
+        page = self.page(A, SLOWER, f"{A}&hold=6")
         self.assertContains(page, "Against A: after 6 s 23\xa0frames (")
         self.assertContains(page, "behind; full speed lasts")
         self.assertContains(page, "No difference from A that you could notice.", 1)
 
     def test_where_the_slot_sets_the_pace_two_fast_cards_are_not_told_apart(self) -> None:
-        Card.objects.filter(slug="gravelock-tide-512").update(
-            sustained_write_mb_s=1000, sustained_source="estimated"
-        )
+        fast = Card.objects.filter(slug__in=("gravelock-tide-512", "gravelock-breaker-1000"))
+        measured = {"sustained_source": "measured_here", "measured_in": "Varnholt VX-3"}
+        fast.update(sustained_write_mb_s=1_200, **measured)
         page = self.page(A, "body=varnholt-vx-3&card1=gravelock-breaker-1000")
         self.assertContains(page, "No difference from A that you could notice.")
 

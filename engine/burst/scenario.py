@@ -38,6 +38,7 @@ FREE_MB = Range(0, 1_000_000_000, "MB")
 CACHE_MB = Range(0, 1_000_000_000, "MB")
 SLOW_FACTOR = Range(0.01, 1, "of the write speed")
 SLOT_SHARE = Range(0.01, 2, "of the write speed")
+PACE = Range(0.01, 10, "of the write speed")
 RESUME_FREE_FRAMES = Range(1, 1_000_000, "frames")
 MOST_FILES = 2  # RAW+JPEG: no recording format writes more than a pair.
 MOST_SLOTS = 2
@@ -71,11 +72,13 @@ class LoadedSlot:
     the bus between them carries (None: not known). Together they reach the least of the three;
     the speeds of a card measured in this body have the share in them, which is 1. `overhead_s` is
     spent on every frame before its bytes; `free_mb` is the room left on the card at the first
-    press, None when it never runs out.
+    press, None when it never runs out. `pace` is for what all these leave out: what the bytes are
+    written at against what they let expect, as of two slots that hold each other up.
 
     A card may have a cache of `cache_mb` that it writes to at `cache_write_mb_s`; while it has
-    nothing to write, the cache empties at `cache_flush_mb_s` (None: half of `write_mb_s`). Once
-    less than `slow_below_free_mb` is free it goes at `slow_factor` of `write_mb_s`, cache or not.
+    nothing to write, the cache empties at `cache_flush_mb_s` (None: at half of its speed in this
+    slot). Once less than `slow_below_free_mb` is free it goes at `slow_factor` of `write_mb_s`,
+    cache or not.
     """
 
     write_mb_s: float = quantity(WRITE_MB_S)
@@ -89,6 +92,7 @@ class LoadedSlot:
     slot_limit_mb_s: float | None = quantity(WRITE_MB_S, default=None)
     bus_mb_s: float | None = quantity(WRITE_MB_S, default=None)
     slot_share: float = quantity(SLOT_SHARE, default=1.0)
+    pace: float = quantity(PACE, default=1.0)
 
     def __post_init__(self) -> None:
         _refuse(out_of_range(self) or self._contradictions())
@@ -102,23 +106,26 @@ class LoadedSlot:
     @property
     def effective_mb_s(self) -> float:
         """Effective write speed: what card, slot and bus reach together."""
-        return min(self.write_mb_s * self.slot_share, self.most_mb_s)
+        return self._together(self.write_mb_s)
 
     @property
     def cached_mb_s(self) -> float:
         """The same while the cache takes it; the effective speed where there is no cache."""
-        card_mb_s = self.cache_write_mb_s or self.write_mb_s
-        return min(card_mb_s * self.slot_share, self.most_mb_s)
+        return self._together(self.cache_write_mb_s or self.write_mb_s)
 
     @property
     def slow_mb_s(self) -> float:
         """The same of a nearly full card."""
-        return min(self.write_mb_s * self.slow_factor * self.slot_share, self.most_mb_s)
+        return self._together(self.write_mb_s * self.slow_factor)
 
     @property
     def flush_mb_s(self) -> float:
         """How fast the cache empties while the card has nothing to write."""
-        return self.write_mb_s / 2 if self.cache_flush_mb_s is None else self.cache_flush_mb_s
+        usual_mb_s = self.write_mb_s * self.slot_share / 2
+        return usual_mb_s if self.cache_flush_mb_s is None else self.cache_flush_mb_s
+
+    def _together(self, card_mb_s: float) -> float:
+        return min(card_mb_s * self.slot_share, self.most_mb_s) * self.pace
 
     def _contradictions(self) -> dict[str, str]:
         if self.cache_mb and self.cache_write_mb_s is None:

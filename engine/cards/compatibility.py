@@ -13,6 +13,7 @@ from engine.cards.standards import (
     CEILING_MB_S,
     SD_FORMS,
     Bus,
+    EffectiveWrite,
     Form,
     Standard,
     bus_of_card,
@@ -61,6 +62,8 @@ class Accepted:
 class FitSlot:
     """A slot: what it takes, its cap (None: not known), and the body's firmware ("": not known).
 
+    Where its cap is not known it is taken to pass `usual_share` of its bus, if that is given.
+
     `newest_standard` is the newest capacity standard of the SD family that the body takes; None:
     not known. `on_tested_list` tells whether the card is on the maker's list of tested cards; None:
     there is no list.
@@ -68,13 +71,14 @@ class FitSlot:
 
     accepts: Mapping[Form, Accepted]
     cap_mb_s: float | None = None
+    usual_share: float | None = None
     newest_standard: Standard | None = None
     firmware: str = ""
     on_tested_list: bool | None = None
 
     def __hash__(self) -> int:
         accepts = tuple(self.accepts.items())
-        return hash((accepts, self.cap_mb_s, self.newest_standard, self.firmware))
+        return hash((accepts, self.cap_mb_s, self.usual_share, self.newest_standard, self.firmware))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -82,16 +86,22 @@ class Fit:
     """The verdict with its reasons, one sentence each.
 
     `bus` is what card and slot agree on; `usable_mb_s` the sustained write that they reach
-    together; `wasted_share` the part of the card's own speed that is lost. None where not known,
-    or where the card doesn't fit. `adapter` tells that the card goes in by one.
+    together, which card, slot or bus sets; `wasted_share` the part of the card's own speed that is
+    lost for certain. None where not known, or where the card doesn't fit. `adapter` tells that the
+    card goes in by one.
     """
 
     verdict: Verdict
     reasons: tuple[str, ...]
     bus: Bus | None = None
-    usable_mb_s: float | None = None
+    usable: EffectiveWrite | None = None
     wasted_share: float | None = None
     adapter: bool = False
+
+    @property
+    def usable_mb_s(self) -> float | None:
+        """The sustained write that they reach together."""
+        return self.usable.mb_s if self.usable else None
 
     @property
     def caution(self) -> str:
@@ -125,21 +135,21 @@ def _fit_as(card: FitCard, slot: FitSlot, taken_as: Form) -> Fit:
     accepted = slot.accepts[taken_as]
     adapted = by_adapter(card.form, taken_as)
     slowed = replace(card, bus=bus_of_card(card.form, card.bus, taken_as))
-    usable_mb_s = _usable(slowed, accepted, slot)
-    wasted_share = _wasted(card, usable_mb_s)
+    usable = _usable(slowed, accepted, slot)
+    wasted_share = _wasted(card, usable, slot)
     found = [
         *(_adapter(card, slowed) if adapted else ()),
         *_standard(card, slot),
         *_firmware(accepted, slot),
         *_tested(accepted, slot),
         *_bus(slowed, accepted),
-        *_speed(card, usable_mb_s, wasted_share),
+        *_speed(card, usable, wasted_share),
     ]
     return Fit(
         verdict=max((one.at_best for one in found), key=_ORDER.index),
         reasons=tuple(one.says for one in found),
         bus=shared_bus(slowed.bus, accepted.bus),
-        usable_mb_s=usable_mb_s,
+        usable=usable,
         wasted_share=wasted_share,
         adapter=adapted,
     )
@@ -242,23 +252,28 @@ def _bus(card: FitCard, accepted: Accepted) -> Iterator[_Finding]:
 
 
 def _speed(
-    card: FitCard, usable_mb_s: float | None, wasted_share: float | None
+    card: FitCard, usable: EffectiveWrite | None, wasted_share: float | None
 ) -> Iterator[_Finding]:
-    if wasted_share is not None and wasted_share > NOTICED_SHARE:
+    if usable and wasted_share is not None and wasted_share > NOTICED_SHARE:
         yield _Finding(
             f"Its sustained write is {written(card.sustained_mb_s)} MB/s, and the slot passes "
-            f"{written(usable_mb_s)}; the rest can only shorten copying.",
+            f"{written(usable.mb_s)}; the rest can only shorten copying.",
             Verdict.SPEED_WASTED,
         )
 
 
-def _usable(card: FitCard, accepted: Accepted, slot: FitSlot) -> float | None:
+def _usable(card: FitCard, accepted: Accepted, slot: FitSlot) -> EffectiveWrite | None:
     if card.sustained_mb_s is None:
         return None
-    return effective_write(card.sustained_mb_s, slot.cap_mb_s, card.bus, accepted.bus).mb_s
+    bus_mb_s = CEILING_MB_S[shared_bus(card.bus, accepted.bus)]
+    usual_mb_s = slot.usual_share and slot.usual_share * bus_mb_s
+    cap_mb_s = usual_mb_s if slot.cap_mb_s is None else slot.cap_mb_s
+    return effective_write(card.sustained_mb_s, cap_mb_s, card.bus, accepted.bus)
 
 
-def _wasted(card: FitCard, usable_mb_s: float | None) -> float | None:
-    if not card.sustained_mb_s or usable_mb_s is None:
+def _wasted(card: FitCard, usable: EffectiveWrite | None, slot: FitSlot) -> float | None:
+    if not card.sustained_mb_s or usable is None:
         return None
-    return 1 - usable_mb_s / card.sustained_mb_s
+    if usable.set_by == "slot" and slot.cap_mb_s is None:
+        return 0.0
+    return 1 - usable.mb_s / card.sustained_mb_s

@@ -6,14 +6,20 @@ cameras make of it. None of it is an end: only a bus is never exceeded.
 """
 
 import math
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, replace
 from functools import reduce
 
 from engine.cards.label.face import READ_MB_S_OF_TIMES, Face
 from engine.cards.standards import CEILING_MB_S, Bus
 from engine.figures.figure import Figure
-from engine.figures.uncertainty import LogNormal, Skewed
+from engine.figures.uncertainty import (
+    ESTIMATED,
+    MEASURED_ELSEWHERE,
+    PRINTED,
+    LogNormal,
+    Skewed,
+)
 from engine.formats import figure
 
 TAIL = 0.3  # fakes, twins with other chips, slots that let any card crawl: all have been met
@@ -96,9 +102,20 @@ def measured_elsewhere(mb_s: float) -> Figure:
     return Figure(mb_s / SLOT_SHARE.middle, LogNormal(spread), "measured in another body")
 
 
-def estimated_card(mb_s: float) -> Figure:
-    """The own speed of a card that somebody takes to keep writing so much."""
-    return Figure(mb_s / SLOT_SHARE.middle, GUESSED, "somebody's estimate")
+def learnt_elsewhere(own: Figure) -> Figure:
+    """The own speed of a card as another body finds it, of which runs have taught it in one."""
+    spread = math.hypot(ELSEWHERE, own.uncertainty.spread)
+    return Figure(own.value, LogNormal(spread), "measured in another body")
+
+
+def estimated_card(mb_s: float, face: Face) -> Figure:
+    """The own speed of a card that somebody takes to keep writing so much.
+
+    By its marks, where it has any: an estimate is hardly ever surer than these.
+    """
+    by_marks = card_speed(face)
+    sure, why = (by_marks.uncertainty, by_marks.why) if by_marks else (GUESSED, "somebody's guess")
+    return Figure(mb_s / SLOT_SHARE.middle, sure, why)
 
 
 def unknown_card(bus_mb_s: float) -> Figure:
@@ -130,11 +147,31 @@ def clues_on(face: Face) -> Iterator[Clue]:
         yield Clue.of_kept(face.guaranteed_mb_s, KEPT_OF_CLASS, words)
 
 
+def put_together(clues: Iterable[Clue]) -> Figure:
+    """The own speed of a card by all of them; there is one at least."""
+    return reduce(Clue.and_also, clues).figure
+
+
 def card_speed(face: Face) -> Figure | None:
     """The own speed of a card by its marks; None: they tell nothing."""
     if clues := list(clues_on(face)):
-        return reduce(Clue.and_also, clues).figure
+        return put_together(clues)
     return unknown_card(CEILING_MB_S[bus]) if (bus := face.least_bus) else None
+
+
+def noted_speed(noted: Figure, face: Face) -> tuple[Figure, bool]:
+    """The speed of a card by what somebody noted of it and its marks, and whether it was measured.
+
+    A figure says by its uncertainty where it is from: what was measured in this body is what the
+    card keeps writing there, all else tells of its own speed.
+    """
+    if noted.uncertainty is PRINTED:
+        return put_together(clues_on(replace(face, write_mb_s=noted.value))), False
+    if noted.uncertainty is MEASURED_ELSEWHERE:
+        return measured_elsewhere(noted.value), False
+    if noted.uncertainty is ESTIMATED:
+        return estimated_card(noted.value, face), False
+    return noted, True
 
 
 @dataclass(frozen=True)

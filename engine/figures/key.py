@@ -43,7 +43,9 @@ FIELD_OF_SLOT = {
     FigureKind.OVERHEAD: "overhead_s",
     FigureKind.CACHE: "cache_mb",
     FigureKind.SHARE: "slot_share",
+    FigureKind.PACE: "pace",
 }
+OF_CARD = (FigureKind.CARD, FigureKind.CACHE)  # whatever body it is in
 # What the answer to a learn file calls them.
 _NAME_OF_KIND = {
     FigureKind.HELD: "held",

@@ -4,7 +4,7 @@ docs/formats.md describes it key by key.
 """
 
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, dataclass
 from functools import partial
 from typing import Any
 
@@ -17,20 +17,17 @@ from engine.burst.scenario import (
     MOST_SLOTS,
     File,
 )
-from engine.cards.label.face import Face
 from engine.cards.label.parser import read_marks
 from engine.estimates.file_sizes import FormatKind, kinds_of
-from engine.estimates.frame_rate import PRINTED_RATE
-from engine.estimates.write_speed import card_speed, estimated_card, measured_elsewhere
-from engine.figures.figure import Figure
-from engine.figures.uncertainty import ESTIMATED, MEASURED_ELSEWHERE, PRINTED
+from engine.estimates.frame_rate import of_rate
+from engine.estimates.side import AssumedCard, AssumedSlot
+from engine.estimates.write_speed import card_speed, noted_speed
+from engine.figures.uncertainty import PRINTED
 from engine.files.json_keys import InvalidFile, Keys, json_object
 from engine.measurement.assumed import (
     AssumedBody,
-    AssumedCard,
     AssumedFormat,
     AssumedSetup,
-    AssumedSlot,
     setup_of,
 )
 from engine.measurement.contradictions import contradicting
@@ -133,28 +130,18 @@ def _read_slot(keys: Keys) -> AssumedSlot:
 def _read_card(keys: Keys) -> AssumedCard:
     """A card by its speed, by the words on it, or by both."""
     face = read_marks(str(keys.text("label", "") or "")).face
-    values = keys.fields_of(AssumedCard, without=("measured_here",))
-    speed, measured_here = _speed_of(values.pop("write_mb_s"), face)
-    return keys.build(AssumedCard, **values, write_mb_s=speed, measured_here=measured_here)
-
-
-def _speed_of(noted: Figure | None, face: Face) -> tuple[Figure | None, bool]:
-    """A card's speed, and whether it was measured in this body: so it says, or it has a spread."""
-    if noted is None:
-        return card_speed(face), False
-    if noted.uncertainty is PRINTED:
-        return card_speed(replace(face, write_mb_s=noted.value)), False
-    if noted.uncertainty is MEASURED_ELSEWHERE:
-        return measured_elsewhere(noted.value), False
-    if noted.uncertainty is ESTIMATED:
-        return estimated_card(noted.value), False
-    return noted, True
+    values = keys.fields_of(AssumedCard, without=("has_share", "is_tested"))
+    noted = values.pop("write_mb_s")
+    speed, is_tested = noted_speed(noted, face) if noted else (card_speed(face), False)
+    return keys.build(
+        AssumedCard, **values, write_mb_s=speed, has_share=is_tested, is_tested=is_tested
+    )
 
 
 def _read_rate(keys: Keys) -> tuple[float, Any]:
     fps = keys.number("fps", FRAME_RATE_FPS)
     source = keys.source("source") if "source" in keys.values else PRINTED
-    return keys.build(lambda: (float(fps), PRINTED_RATE if source is PRINTED else source))
+    return keys.build(lambda: (float(fps), of_rate(source)))
 
 
 def _read_couplings(keys: Keys) -> dict[str, Any]:

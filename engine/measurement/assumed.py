@@ -8,15 +8,14 @@ from dataclasses import dataclass, field, replace
 
 from engine.burst import scenario as limits
 from engine.burst.arrangement import Arrangement
-from engine.burst.scenario import Coupling, File, InvalidScenario, LoadedSlot, Scenario
+from engine.burst.scenario import Coupling, File, InvalidScenario, Scenario
 from engine.estimates.encoder import unknown_encoder
 from engine.estimates.file_sizes import MEGAPIXELS, file_sizes, held_size, kinds_of, pixels
 from engine.estimates.memory import Frame, usual_memory
-from engine.estimates.model_error import OF_BUFFER, OF_PACE, OF_PACE_OF_TWO
-from engine.estimates.overhead import unknown_overhead
-from engine.estimates.write_speed import slot_ceiling, slot_share, unknown_card
+from engine.estimates.side import AssumedCard, AssumedSlot, together
+from engine.estimates.write_speed import unknown_card
 from engine.figures.figure import Figure
-from engine.figures.key import Factor, FigureKey, FigureKind
+from engine.figures.key import OF_CARD, Factor, FigureKey, FigureKind
 from engine.figures.uncertainty import (
     EXACT,
     PRINTED,
@@ -24,7 +23,8 @@ from engine.figures.uncertainty import (
     LogNormal,
     Uncertainty,
 )
-from engine.quantities import WRITE_MB_S, quantity
+from engine.quantities import quantity
+from engine.uncertainty.model_error import OF_BUFFER
 from engine.uncertainty.sources import (
     COUPLING,
     ENCODER,
@@ -33,7 +33,6 @@ from engine.uncertainty.sources import (
     HELD,
     MEMORY,
     ROOM,
-    SlotSources,
     Sources,
 )
 
@@ -53,28 +52,6 @@ class AssumedFormat:
     held_mb: Figure | None = quantity(limits.HELD_MB, default=None)
     process_fps: Figure | None = quantity(limits.PROCESS_FPS, default=None)
     never_waits: bool = False
-
-
-@dataclass(frozen=True, kw_only=True)
-class AssumedSlot:
-    """A slot: its bus, the most that it was seen to pass, and its time for each frame, if any."""
-
-    bus_mb_s: float | None = quantity(WRITE_MB_S, default=None)
-    slot_limit_mb_s: Figure | None = quantity(WRITE_MB_S, default=None)
-    overhead_s: Figure | None = quantity(limits.OVERHEAD_S, default=None)
-
-
-@dataclass(frozen=True, kw_only=True)
-class AssumedCard:
-    """A card and how fast it writes, None: nobody knows.
-
-    That is its own speed, of which a slot makes a share; or what it was `measured_here` to keep
-    writing, in this body, which has the share in it.
-    """
-
-    name: str
-    write_mb_s: Figure | None = quantity(WRITE_MB_S, default=None)
-    measured_here: bool = False
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -128,7 +105,9 @@ def setup_of(
     memory = body.memory_mb or _usual_memory(body)
     names = list(card_names) or [MAKERS_CARD]
     cards = [body.cards.get(name, AssumedCard(name=name)) for name in names]
-    sides = [_side(slot, card, arrangement) for slot, card in zip(body.slots, cards, strict=False)]
+    sides = [
+        together(slot, card, arrangement) for slot, card in zip(body.slots, cards, strict=False)
+    ]
     scenario = Scenario(
         frame_rate_fps=frame_rate_fps, hold_s=hold_s, memory_mb=memory.value, files=files[0],
         held_mb=held.value, process_fps=encoder.value if encoder else None,
@@ -164,7 +143,7 @@ def figures_of(
     setup = " ".join((format_name, arrangement, *(card for _, card in cards)))
     figures = {
         MEMORY: FigureKey(FigureKind.MEMORY),
-        ROOM: FigureKey(FigureKind.ROOM, setup),
+        ROOM: FigureKey(FigureKind.ROOM, f"{format_name} {arrangement}"),
         HELD: FigureKey(FigureKind.HELD, format_name),
         FILES: FigureKey(files, format_name),
         ENCODER: FigureKey(FigureKind.ENCODER, format_name),
@@ -181,8 +160,7 @@ def figures_of(
 
 
 def _of_card(place: int, card: str) -> dict[Factor, FigureKey]:
-    kinds = (FigureKind.CARD, FigureKind.CACHE)
-    return {Factor(kind, place): FigureKey(kind, card) for kind in kinds}
+    return {Factor(kind, place): FigureKey(kind, card) for kind in OF_CARD}
 
 
 def with_unknown_cards(setup: AssumedSetup) -> AssumedSetup:
@@ -256,23 +234,3 @@ def _usual_memory(body: AssumedBody) -> Figure:
     first = next(iter(body.formats.values()))
     files_mb = sum(file.mb for file in _files_of(body, first)[0])
     return usual_memory(Frame(files_mb, _held_of(body, first).value), body.usual_fps)
-
-
-def _side(
-    slot: AssumedSlot, card: AssumedCard, arrangement: Arrangement
-) -> tuple[LoadedSlot, SlotSources]:
-    limit = slot.slot_limit_mb_s or slot_ceiling(slot.bus_mb_s or 0)
-    write = card.write_mb_s or unknown_card(slot.bus_mb_s or limit.value)
-    share = Figure(1.0, EXACT) if card.measured_here else slot_share()
-    overhead = slot.overhead_s or unknown_overhead()
-    together = LoadedSlot(
-        write_mb_s=write.value, overhead_s=overhead.value, slot_limit_mb_s=limit.value,
-        bus_mb_s=slot.bus_mb_s, slot_share=share.value,
-    )  # fmt: skip
-    return together, SlotSources(
-        write_mb_s=write.uncertainty,
-        slot_limit_mb_s=limit.uncertainty,
-        overhead_s=overhead.uncertainty,
-        slot_share=share.uncertainty,
-        pace=OF_PACE_OF_TWO if arrangement.writes_both else OF_PACE,
-    )

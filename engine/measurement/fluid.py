@@ -138,7 +138,7 @@ def transfer_s(run: QuickRun, side: int, ratios: Real, size: float) -> float:
 @njit(cache=True, nogil=True)
 def wait_s(run: QuickRun, side: int, ratios: Real) -> float:
     """Seconds spent on a frame before its bytes."""
-    return side_value(run, side, OVERHEAD, ratios) / side_value(run, side, PACE, ratios)
+    return side_value(run, side, OVERHEAD, ratios)
 
 
 @njit(cache=True, nogil=True)

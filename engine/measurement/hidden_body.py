@@ -72,18 +72,14 @@ def _slot(slot: LoadedSlot, ratios: Mapping[Factor, float], place: int) -> Loade
     def ratio(kind: FigureKind) -> float:
         return ratios[Factor(kind, place)]
 
-    def times(speed_mb_s: float | None, by: float) -> float | None:
-        return speed_mb_s and speed_mb_s * by
-
-    pace = ratio(FigureKind.PACE)
-    card = ratio(FigureKind.CARD) * ratio(FigureKind.SHARE) * slot.slot_share * pace
+    card = ratio(FigureKind.CARD)
     return replace(
         slot,
         write_mb_s=slot.write_mb_s * card,
-        slot_share=1.0,
-        slot_limit_mb_s=times(slot.slot_limit_mb_s, ratio(FigureKind.SLOT) * pace),
-        bus_mb_s=times(slot.bus_mb_s, pace),
-        overhead_s=slot.overhead_s * ratio(FigureKind.OVERHEAD) / pace,
+        slot_limit_mb_s=slot.slot_limit_mb_s and slot.slot_limit_mb_s * ratio(FigureKind.SLOT),
+        overhead_s=slot.overhead_s * ratio(FigureKind.OVERHEAD),
         cache_mb=slot.cache_mb * ratio(FigureKind.CACHE),
-        cache_write_mb_s=times(slot.cache_write_mb_s, card),
+        cache_write_mb_s=slot.cache_write_mb_s and slot.cache_write_mb_s * card,
+        slot_share=slot.slot_share * ratio(FigureKind.SHARE),
+        pace=slot.pace * ratio(FigureKind.PACE),
     )

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from engine.burst.scenario import FRAME_RATE_FPS, MOST_FRAMES, Scenario
-from engine.figures.key import FIELD_OF_BODY, FIELD_OF_SLOT, Factor, FigureKey, FigureKind
+from engine.figures.key import FIELD_OF_BODY, FIELD_OF_SLOT, Factor, FigureKey
 from engine.figures.uncertainty import Uncertainty
 from engine.quantities import InvalidValues, Range, out_of_range, quantity
 from engine.uncertainty.sources import FILES, ROOM, Sources
@@ -165,7 +165,6 @@ def values_of(scenario: Scenario) -> dict[Factor, float | None]:
     values = {Factor(kind): getattr(scenario, name) for kind, name in FIELD_OF_BODY.items()}
     values[FILES] = sum(file.mb for file in scenario.files)
     values[ROOM] = 1.0
-    values |= {Factor(FigureKind.PACE, place): 1.0 for place in range(1, len(scenario.slots) + 1)}
     return values | {
         Factor(kind, place): getattr(slot, name)
         for place, slot in enumerate(scenario.slots, 1)

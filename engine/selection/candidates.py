@@ -1,20 +1,37 @@
 """What is chosen from: a body, its shooting modes, and the cards that go into its slots."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
 from engine.burst.arrangement import Arrangement
 from engine.burst.scenario import Coupling, File, LoadedSlot, Scenario
+from engine.figures.figure import Figure
 from engine.figures.uncertainty import EXACT, Uncertainty
 from engine.uncertainty.sources import SlotSources, Sources
+
+AS_ALONE = Figure(1.0, EXACT)
 
 
 @dataclass(frozen=True, kw_only=True)
 class CandidateSide:
-    """A card in one slot of the body: what they reach together, and how sure that is."""
+    """A card in one slot of the body, which alone is written to, and how sure that is.
+
+    `pace_of_two` is its pace where two slots are written to at once.
+    """
 
     slot: LoadedSlot
     sources: SlotSources
+    pace_of_two: Figure = AS_ALONE
+
+    def arranged(self, arrangement: Arrangement) -> "CandidateSide":
+        """The same as it is written to."""
+        if not arrangement.writes_both:
+            return self
+        return replace(
+            self,
+            slot=replace(self.slot, pace=self.pace_of_two.value),
+            sources=replace(self.sources, pace=self.pace_of_two.uncertainty),
+        )
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -64,6 +81,7 @@ class Camera:
     memory_mb: float
     uses: tuple[SlotUse, ...] = (SlotUse(Arrangement.SINGLE, "parallel"),)
     memory_source: Uncertainty = EXACT
+    room_source: Uncertainty = EXACT
     resume_free_frames: int = 1
     locks_playback: bool = True
 
@@ -102,12 +120,12 @@ class Option:
 
     @property
     def sides(self) -> list[CandidateSide]:
-        """Its cards, each in its slot; raises ValueError where one doesn't fit."""
+        """Its cards, each in its slot as it is written to; ValueError where one doesn't fit."""
         sides = [card.sides[number] for number, card in enumerate(self.cards)]
         fitted = [side for side in sides if side is not None]
         if len(fitted) != len(sides):
             raise ValueError("a card of this option fits no such slot")
-        return fitted
+        return [side.arranged(self.use.arrangement) for side in fitted]
 
     @property
     def sources(self) -> Sources:
@@ -119,6 +137,7 @@ class Option:
             files=self.mode.file_source,
             file_to_file=self.mode.file_to_file,
             memory_mb=self.camera.memory_source,
+            room=self.camera.room_source,
             process_fps=self.mode.encoder_source,
             knows_coupling=self.use.knows_coupling,
         )

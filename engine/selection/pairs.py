@@ -133,7 +133,8 @@ class Pairs:
     def _slot(self, number: int) -> CardsOfSlot:
         numbers, place = np.unique(self.numbers[:, number], return_inverse=True)
         candidates = [self.evaluation.candidates[one] for one in numbers]
-        sides = [side for card in candidates if (side := card.sides[number]) is not None]
+        fitted = [side for card in candidates if (side := card.sides[number]) is not None]
+        sides = [side.arranged(self.kind) for side in fitted]
         scenario = self.scenario
         rows = np.array(
             [
@@ -202,8 +203,8 @@ class Pairs:
         cards, slot = self.evaluation.candidates, self.slots[number]
         drawn = np.empty((len(slot.sides), draws.count), dtype=SLOT)
         for place, (card, side) in enumerate(zip(slot.numbers, slot.sides, strict=True)):
-            factor = Factor(FigureKind.CARD, number + 1)
-            names = {factor: f"card {cards[card].key}"} if independent else {}
+            kinds = (FigureKind.CARD, FigureKind.PACE) if independent else ()
+            names = {Factor(kind, number + 1): f"{kind} {cards[card].key}" for kind in kinds}
             of_card = replace(draws, names=names)
             drawn[place] = drawn_slots(slot.rows[place], side.slot, side.sources, of_card, number)
         return drawn

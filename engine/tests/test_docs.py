@@ -8,13 +8,13 @@ from unittest import TestCase
 from engine.burst import bottleneck, file_size
 from engine.burst.scenario import File, Hold, LoadedSlot, Scenario
 from engine.burst.simulate import simulate
-from engine.estimates import body, encoder, frame_rate, memory, model_error, write_speed
+from engine.estimates import body, encoder, frame_rate, memory, write_speed
 from engine.figures.uncertainty import OF_SOURCE, Skewed
 from engine.files.learn_file import learnt_values, read_learn_file
 from engine.files.scenario_file import read_scenario, result_values
 from engine.quantities import HIGH, LOW, NOTICED_SHARE, ranges_of
 from engine.selection import options
-from engine.uncertainty import intervals, sensitivity, what_if
+from engine.uncertainty import intervals, model_error, sensitivity, what_if
 from engine.uncertainty.sources import ODDS_OF_COUPLING
 
 DOCS = Path(__file__).parents[2] / "docs"

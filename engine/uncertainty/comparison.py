@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,13 +21,21 @@ from engine.uncertainty.sweep import sweep
 class Difference:
     """The second less the first: a middle, the ends that four draws in five lie between.
 
-    `noticed` tells that the range leaves out zero, and that the middle is large enough to notice.
+    `noticed` tells that the range leaves out zero, and that the middle is large enough to notice;
+    one that is not `noticed` but `may_matter` is too uncertain to call: its range has ends that
+    would be noticed.
     """
 
     low: float
     middle: float
     high: float
     noticed: bool
+    may_matter: bool
+
+    @property
+    def is_too_uncertain(self) -> bool:
+        """Whether there may be a difference that somebody would notice, or none."""
+        return self.may_matter and not self.noticed
 
 
 @dataclass(frozen=True)
@@ -82,9 +91,14 @@ def noticed(
     `least` and under a tenth of the larger.
     """
     low, middle, high = _ranges(others - first)
-    larger = np.maximum(np.median(first, axis=-1), np.median(others, axis=-1))
     clear = (low > 0) | (high < 0)
-    return np.asarray(clear & (np.abs(middle) >= np.maximum(least, NOTICED_SHARE * larger)))
+    return np.asarray(clear & (np.abs(middle) >= _least(first, others, least)))
+
+
+def _least(first: NDArray[Any], others: NDArray[Any], least: float) -> NDArray[np.float64]:
+    """The least difference that somebody would notice."""
+    larger = np.maximum(np.median(first, axis=-1), np.median(others, axis=-1))
+    return np.asarray(np.maximum(least, NOTICED_SHARE * larger))
 
 
 def _ranges(differences: NDArray[np.integer] | NDArray[np.float64]) -> NDArray[np.float64]:
@@ -99,4 +113,6 @@ def _difference(
 ) -> Difference:
     """Second row less first."""
     low, middle, high = map(float, _ranges(values[1] - values[0]))
-    return Difference(low, middle, high, noticed=bool(noticed(values[0], values[1], least)))
+    may_matter = max(-low, high) >= float(_least(values[0], values[1], least))
+    is_noticed = bool(noticed(values[0], values[1], least))
+    return Difference(low, middle, high, noticed=is_noticed, may_matter=may_matter)

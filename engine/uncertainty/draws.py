@@ -244,13 +244,13 @@ def drawn_slots(
         (slot.write_mb_s * slot.slow_factor, slot.slow_mb_s),
     )
     for name, (card_mb_s, nominal_mb_s) in zip(TIMES, speeds_mb_s, strict=True):
-        drawn_mb_s = np.minimum(card_mb_s * slot.slot_share * card * share, most_mb_s) * pace
-        _scale(drawn, name, nominal_mb_s / drawn_mb_s)
+        drawn_mb_s = np.minimum(card_mb_s * slot.slot_share * card * share, most_mb_s)
+        _scale(drawn, name, nominal_mb_s / (drawn_mb_s * slot.pace * pace))
     overhead = draws.ratios(Factor(FigureKind.OVERHEAD, place), sources.overhead_s)
     cache = draws.ratios(Factor(FigureKind.CACHE, place), sources.cache_mb)
-    _scale(drawn, "overhead_ns", overhead / pace)
+    _scale(drawn, "overhead_ns", overhead)
     _scale(drawn, "cache_bytes", cache)
-    _scale(drawn, "flush_bytes_s", card)
+    _scale(drawn, "flush_bytes_s", card * share)
     return drawn
 
 

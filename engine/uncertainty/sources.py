@@ -80,7 +80,7 @@ class Sources:
         of_slots = {
             Factor(kind, place): getattr(slot, name)
             for place, slot in enumerate(self.slots, 1)
-            for kind, name in (FIELD_OF_SLOT | {FigureKind.PACE: "pace"}).items()
+            for kind, name in FIELD_OF_SLOT.items()
         }
         return shared | {BURST: self.between_bursts, ROOM: self.room} | of_slots
 

@@ -12,6 +12,7 @@ from engine.burst.arrangement import Arrangement
 from engine.burst.scenario import ARRANGEMENTS, COUPLINGS
 from engine.cards.compatibility import is_at_least
 from engine.cards.standards import Standard
+from engine.estimates.frame_rate import of_rate
 from engine.estimates.memory import Frame
 from engine.figures.figure import Figure
 from engine.figures.key import FigureKey, FigureKind
@@ -105,6 +106,11 @@ class Body(KitItem):
                 found.setdefault(rate.fps, rate)
         return found
 
+    @property
+    def usual_fps(self) -> float:
+        """The rate that is listed first; it has one."""
+        return next(iter(self.rate_of_fps))
+
     @cached_property
     def assumed(self) -> dict[FigureKey, Figure]:
         """Its figures as somebody entered or estimated them; those that nobody knows are left out.
@@ -134,6 +140,8 @@ class Body(KitItem):
     def _assumed(self, key: FigureKey, value: float, source: str) -> Figure:
         estimate = self._estimates.get(key) if source == Source.ESTIMATED else None
         known = OF_SOURCE[cast("EngineSource", source)]
+        if key.kind is FigureKind.FRAME_RATE:
+            known = of_rate(known)
         sure = estimate.uncertainty if estimate else known
         return Figure(value, sure, str(Source(source).label))
 
@@ -147,6 +155,8 @@ class Body(KitItem):
         for slot in self.slots.all():
             if slot.cap_mb_s is not None:
                 yield slot.limit_key, slot.cap_mb_s, slot.cap_source
+            if slot.knows_overhead:
+                yield slot.overhead_key, slot.overhead_s, slot.overhead_source
         for mode in self.shutter_modes.all():
             for rate in mode.frame_rates.all():
                 yield rate.key, rate.fps, rate.source
@@ -276,6 +286,21 @@ class Slot(models.Model):
     def limit_key(self) -> FigureKey:
         """Which figure of the body the most that it writes is."""
         return FigureKey(FigureKind.SLOT, str(self.number))
+
+    @property
+    def share_key(self) -> FigureKey:
+        """Which figure of the body the share is that it makes of any card's speed."""
+        return FigureKey(FigureKind.SHARE, str(self.number))
+
+    @property
+    def overhead_key(self) -> FigureKey:
+        """Which figure of the body the time before the bytes of each frame is."""
+        return FigureKey(FigureKind.OVERHEAD, str(self.number))
+
+    @property
+    def knows_overhead(self) -> bool:
+        """Whether somebody has noted that time: 0 may be meant, or not known."""
+        return bool(self.overhead_s) or self.overhead_source != Source.ESTIMATED
 
     @cached_property
     def limit(self) -> Figure | None:

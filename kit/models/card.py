@@ -26,7 +26,6 @@ from kit.models.shared import (
 NAMED_BY = ("maker", "name", "label")
 LONGEST_BODY = 110  # its maker, name and firmware
 CACHE_GB = Range(0, 100_000, "GB")
-SPREAD = Range(0, 2, "of the sustained write")
 
 
 class CardQuerySet(KitQuerySet):
@@ -65,10 +64,9 @@ class CardState(models.TextChoices):
 class Card(KitItem):
     """A memory card: what is printed on it, its sustained write, and its state.
 
-    `label` tells several of one kind apart. `sustained_spread` is the relative standard deviation
-    of a sustained write that was estimated from the marks alone; null: its source tells it.
-    `measured_in` is the body, as it is called, in which that was measured: it holds for that body
-    of the same owner, and in all others counts as measured in another body.
+    `label` tells several of one kind apart. `sustained_write_mb_s` is what a camera keeps writing
+    to it. `measured_in` is the body, as it is called, in which that was measured: it holds for that
+    body of the same owner, and in all others counts as measured in another body.
     """
 
     named_by = NAMED_BY
@@ -89,7 +87,6 @@ class Card(KitItem):
         default="",
         help_text="the body that it was measured in",
     )
-    sustained_spread = models.FloatField(null=True, blank=True)
     cache_gb = models.FloatField(default=0, help_text="written at cache speed, then slower")
     cache_write_mb_s = models.FloatField(null=True, blank=True)
     slow_below_free_gb = models.FloatField(default=0, help_text="nearly full, hence slow")
@@ -104,7 +101,6 @@ class Card(KitItem):
             listed_once(*NAMED_BY, name="card_is_listed_once"),
             listed_once("slug", name="card_has_an_address_of_its_own"),
             one_of("state", CardState.values, name="card_is_in_a_known_state"),
-            within("sustained_spread", SPREAD, name="card_spread_is_in_range"),
             bus_belongs_to_form("card_bus_belongs_to_its_form"),
             within("capacity_gb", CAPACITY_GB, name="card_capacity_is_in_range"),
             within("printed_read_mb_s", WRITE_MB_S, name="card_read_is_in_range"),

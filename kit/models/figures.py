@@ -13,7 +13,7 @@ from engine.burst import scenario as limits
 from engine.burst.scenario import ARRANGEMENTS, COUPLINGS
 from engine.figures.figure import Figure
 from engine.figures.key import FigureKey, FigureKind
-from engine.figures.uncertainty import JointSamples, LogNormal, LogUniform, Uncertainty
+from engine.figures.uncertainty import EXACT, JointSamples, LogNormal, Skewed, Uncertainty
 from engine.formats import day
 from engine.quantities import WRITE_MB_S, Range
 from kit.constraints import Fact, one_of, within
@@ -22,6 +22,7 @@ from kit.models.card import LONGEST_BODY, Card
 from kit.models.shared import number_field
 
 SPREAD = Range(0, 3, "as the logarithm of a ratio")
+TAIL = Range(0, 1, "as Tukey's h")
 RUNS = Range(1, 1000, "runs")
 ODDS = Range(0, 1, "as odds")
 LONGEST_SAMPLES = 2_000
@@ -31,7 +32,7 @@ KINDS = [
     kind.value
     for kind in (
         FigureKind.MEMORY, FigureKind.SLOT, FigureKind.FRAME_RATE, FigureKind.HELD,
-        FigureKind.ENCODER, FigureKind.FILES,
+        FigureKind.ENCODER, FigureKind.FILES, FigureKind.SHARE, FigureKind.OVERHEAD,
     )
 ]  # fmt: skip
 
@@ -48,8 +49,7 @@ def _samples(name: str) -> Fact:
 class BodyFigure(models.Model):
     """What is told of a figure of a body beside its value: how far off it may be.
 
-    `of` is its slot, frame rate or format, `file` the file of a format (`FigureKey`). `spread` is
-    the standard deviation of its logarithm.
+    `of` is its slot, frame rate or format, `file` the file of a format (`FigureKey`).
     """
 
     body: "models.ForeignKey[Body, Body]"
@@ -57,7 +57,6 @@ class BodyFigure(models.Model):
     kind = models.CharField(max_length=20, choices=[(kind, kind) for kind in KINDS])
     of = models.CharField(max_length=50, blank=True, default="")
     file = models.CharField(max_length=20, blank=True, default="")
-    spread = models.FloatField()
 
     class Meta:
         abstract = True
@@ -76,6 +75,8 @@ class BodyFigure(models.Model):
         return {
             FigureKind.MEMORY: "Buffer",
             FigureKind.SLOT: f"The most that slot {self.of} writes",
+            FigureKind.SHARE: f"What slot {self.of} makes of any card's speed",
+            FigureKind.OVERHEAD: f"Slot {self.of}: before each frame",
             FigureKind.FRAME_RATE: f"Frame rate, {self.of} fps",
             FigureKind.ENCODER: f"{name}: processor",
             FigureKind.HELD: f"{name}: held until processed",
@@ -84,23 +85,24 @@ class BodyFigure(models.Model):
 
     @property
     def unit(self) -> str:
-        """MB, MB/s or fps."""
-        kind = self.key.kind
-        if kind is FigureKind.SLOT:
-            return "MB/s"
-        return "fps" if kind in (FigureKind.FRAME_RATE, FigureKind.ENCODER) else "MB"
-
-    @property
-    def uncertainty(self) -> Uncertainty:
-        """How sure it is, as the engine takes it; the most of a slot lies between two ends."""
-        is_slot = self.key.kind is FigureKind.SLOT
-        return LogUniform.of_spread(self.spread) if is_slot else LogNormal(self.spread)
+        """MB, MB/s, fps or s; a share has none."""
+        others = {
+            FigureKind.SLOT: "MB/s",
+            FigureKind.FRAME_RATE: "fps",
+            FigureKind.ENCODER: "fps",
+            FigureKind.SHARE: "",
+            FigureKind.OVERHEAD: "s",
+        }
+        return others.get(self.key.kind, "MB")
 
 
 class EstimatedFigure(BodyFigure):
-    """How far off an estimated figure may be, and why it is what it is."""
+    """How far off an estimated figure may be (`Skewed`), and why it is what it is."""
 
     body = models.ForeignKey(Body, models.CASCADE, related_name="estimates")
+    below = models.FloatField()
+    above = models.FloatField()
+    tail = models.FloatField(default=0)
     why = models.CharField(max_length=300)
 
     class Meta(BodyFigure.Meta):
@@ -110,11 +112,20 @@ class EstimatedFigure(BodyFigure):
             ),
             UniqueConstraint(fields=["body", "number"], name="estimate_has_a_place_of_its_own"),
             one_of("kind", KINDS, name="estimate_is_of_a_known_kind"),
-            within("spread", SPREAD, name="estimate_spread_is_in_range"),
+            within("below", SPREAD, name="estimate_below_is_in_range"),
+            within("above", SPREAD, name="estimate_above_is_in_range"),
+            within("tail", TAIL, name="estimate_tail_is_in_range"),
         ]
 
     def __str__(self) -> str:
         return f"{self.key}, {self.why}"
+
+    @property
+    def uncertainty(self) -> Uncertainty:
+        """How sure it is, as the engine takes it."""
+        if not (self.below and self.above):
+            return EXACT
+        return Skewed(self.below, self.above, tail=self.tail)
 
     @property
     def figure(self) -> Figure | None:
@@ -140,21 +151,22 @@ class FromRuns(models.Model):
 class LearntNumber(FromRuns):
     """A number that was learnt, along with others.
 
-    `samples` are equally likely ratios to its value, with blanks between them, in an order that all
-    that was learnt with it share.
+    `spread` is the standard deviation of its logarithm, `samples` are equally likely ratios to its
+    value, with blanks between them, in an order that all that was learnt with it share.
     """
 
     value = models.FloatField()
+    spread = models.FloatField()
     samples = models.CharField(max_length=LONGEST_SAMPLES, blank=True, default="")
 
     class Meta:
         abstract = True
 
     @cached_property
-    def together(self) -> JointSamples | None:
-        """How sure it is, along with the others; None where that was not kept."""
+    def uncertainty(self) -> Uncertainty:
+        """How sure it is: along with the others, where that was kept."""
         ratios = tuple(ratio for one in self.samples.split() if (ratio := float(one)) > 0)
-        return JointSamples(ratios) if ratios else None
+        return JointSamples(ratios) if ratios else LogNormal(self.spread)
 
 
 class LearntFigure(LearntNumber, BodyFigure):
@@ -175,10 +187,6 @@ class LearntFigure(LearntNumber, BodyFigure):
 
     def __str__(self) -> str:
         return f"{self.key}, {self.why}"
-
-    @property
-    def uncertainty(self) -> Uncertainty:
-        return self.together or super().uncertainty
 
     @property
     def figure(self) -> Figure:
@@ -218,10 +226,15 @@ class LearntCoupling(FromRuns):
 
 
 class LearntSpeed(LearntNumber):
-    """What a card sustains, as runs in a body have taught, laid over what the owner entered."""
+    """What a card sustains, as runs in a body have taught, laid over what the owner entered.
+
+    `value` is what that body keeps writing to it, `own_mb_s` the card's own speed, of which its
+    slot makes a share; null: learnt before these were told apart. `spread` and `samples` are of
+    the own speed where there is one.
+    """
 
     card = models.ForeignKey(Card, models.CASCADE, related_name="learnt_speeds")
-    spread = models.FloatField()
+    own_mb_s = models.FloatField(null=True, blank=True)
     learnt_in = models.CharField(max_length=LONGEST_BODY)
 
     class Meta:
@@ -230,6 +243,7 @@ class LearntSpeed(LearntNumber):
             within("runs", RUNS, name="speed_comes_from_some_runs"),
             _samples("speed_samples_are_ratios"),
             within("value", WRITE_MB_S, name="learnt_speed_is_in_range"),
+            within("own_mb_s", WRITE_MB_S, name="learnt_own_speed_is_in_range"),
             within("spread", SPREAD, name="learnt_speed_spread_is_in_range"),
         ]
 

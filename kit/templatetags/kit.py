@@ -4,6 +4,8 @@ from django import template
 
 from engine.burst.wear import wear_sentences
 from engine.cards.compatibility import Verdict
+from engine.estimates.write_speed import WriteEstimate
+from kit import engine_adapter
 from kit.engine_adapter import card_alone
 from kit.models import Card, KitItem, Revision
 
@@ -50,3 +52,9 @@ def last_change(item: KitItem) -> Revision | None:
 def wear(card: Card) -> list[str]:
     """What a card does with its cache used up, and when it is nearly full."""
     return list(wear_sentences(card_alone(card)))
+
+
+@register.filter
+def kept_writing(card: Card) -> WriteEstimate | None:
+    """What cameras keep writing to a card that was not measured in one."""
+    return engine_adapter.kept_writing(card)

@@ -75,7 +75,6 @@ def card(random: Random) -> dict[str, Any]:
         "sustained_write_mb_s": sustained,
         "sustained_source": source_of_write,
         "measured_in": measured_in,
-        "sustained_spread": maybe(random, number(random, 0, 2)),
         "cache_gb": number(random, 0.5, 50) if cached else 0.0,
         "cache_write_mb_s": number(random, 800, 2_000) if cached else None,
         "slow_below_free_gb": number(random, 0, 20),
@@ -87,7 +86,8 @@ def card(random: Random) -> dict[str, Any]:
             for _ in range(random.randint(0, 3))
         ],
         "learnt_speeds": [
-            {"value": number(random, 1, 400), "spread": number(random, 0, 1),
+            {"value": number(random, 1, 400), "own_mb_s": maybe(random, number(random, 1, 500)),
+             "spread": number(random, 0, 1),
              "samples": samples(random), "learnt_in": words(random, 80), **lesson(random)}
             for _ in range(random.randint(0, 1))
         ],
@@ -125,7 +125,8 @@ def body(random: Random) -> dict[str, Any]:
         ],
         "formats": [_format(random, place) for place in range(random.randint(0, 4))],
         "estimates": [
-            figure | {"spread": number(random, 0, 1), "why": words(random, 60)}
+            figure | {"below": number(random, 0, 1), "above": number(random, 0, 1),
+                      "tail": number(random, 0, 0.5), "why": words(random, 60)}
             for figure in random.sample(FIGURES, random.randint(0, 3))
         ],
         "learnt_figures": [

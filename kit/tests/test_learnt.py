@@ -16,6 +16,7 @@ from kit import edit, learnt
 from kit.detached import detached
 from kit.document import BadDocument, document_of
 from kit.earlier_documents import brought_up_to_date, key_of_name
+from kit.figure_places import place_of
 from kit.learnt import Lesson, NewCoupling, NewFigure
 from kit.models import Body, Card, Source
 from kit.models.body import MEMORY
@@ -81,9 +82,9 @@ class LearntLaws(SimpleTestCase):
         body = Body(maker="Pellow", name="Wren")
         document = stored(Card, random_items.card(random))
         key = FigureKey(FigureKind.CARD, "it")
-        first, second = (NewFigure(key, one, 0.03, 1) for one in (ratio, again))
-        once = stored(Card, learnt.card_document_with(document, first, body, FIRST))
-        twice = stored(Card, learnt.card_document_with(once, second, body, SECOND))
+        first, second = (NewFigure(key, one, 0.03, 400) for one in (ratio, again))
+        once = stored(Card, learnt.card_document_with(document, first, 300 * ratio, body, FIRST))
+        twice = stored(Card, learnt.card_document_with(once, second, 300 * again, body, SECOND))
         self.assertEqual(
             learnt.card_document_as_assumed(document), learnt.card_document_as_assumed(twice)
         )
@@ -99,7 +100,7 @@ class LearntLaws(SimpleTestCase):
     ) -> None:
         """What had overwritten the figure stands over it, unless it was changed by hand since."""
         document = learnt.body_document_as_assumed(stored(Body, random_items.body(random)))
-        place = learnt.place_of(document, key)
+        place = place_of(document, key)
         if place is None:
             return
         assumed, source = place.entered

@@ -49,9 +49,15 @@ class SameFigures(TestCase):
         original = Body.objects.get(slug=TAUGHT)
         body = edit.duplicate(original, cls.ann).changed
         limit = {"kind": "slot", "of": "1", "value": 140.0} | taught
-        edit.rewrite(body, {"learnt_figures": [limit]}, None)
+        share = {"kind": "slot share", "of": "1", "value": 0.7} | taught
+        edit.rewrite(body, {"learnt_figures": [limit, share]}, None)
         for card in Card.objects.fitting(original.slots.first()):
-            speed = {"value": card.sustained_write_mb_s * 0.9, "learnt_in": str(body)} | taught
+            kept_mb_s = card.sustained_write_mb_s * 0.9
+            speed = {
+                "value": kept_mb_s,
+                "own_mb_s": kept_mb_s / 0.7,
+                "learnt_in": str(body),
+            } | taught
             edit.rewrite(edit.duplicate(card, cls.ann).changed, {"learnt_speeds": [speed]}, None)
 
     def setUp(self) -> None:

@@ -5,7 +5,8 @@ import math
 from django.contrib.auth.models import AnonymousUser
 from django.test import TestCase
 
-from engine.figures.uncertainty import MEASURED_ELSEWHERE, JointSamples
+from engine.estimates.write_speed import ELSEWHERE
+from engine.figures.uncertainty import JointSamples
 from kit import sample
 from kit.models import Card, LearntSpeed
 from setups.engine_adapter import scenario_of, sources_of
@@ -42,8 +43,8 @@ class EngineAdapter(TestCase):
         card, here = Card.objects.get(slug="tarn-90-128"), self.setup(body="quillon-swift-7")
         samples = "0.8 0.9 1.1 1.3"
         LearntSpeed.objects.create(
-            card=card, value=200, spread=0.2, samples=samples, runs=3, learnt_on="2026-11-01",
-            learnt_in=str(here.body),
+            card=card, value=200, own_mb_s=230, spread=0.2, samples=samples, runs=3,
+            learnt_on="2026-11-01", learnt_in=str(here.body),
         )  # fmt: skip
         same, other = (
             self.setup(body=body, card1=card.slug)
@@ -51,8 +52,9 @@ class EngineAdapter(TestCase):
         )
         self.assertEqual(card, other.sides[0].card)
         for setup in (same, other):
-            self.assertEqual(200, scenario_of(setup).slots[0].write_mb_s)
+            self.assertEqual(230, scenario_of(setup).slots[0].write_mb_s)
         self.assertEqual(JointSamples((0.8, 0.9, 1.1, 1.3)), sources_of(same).slots[0].write_mb_s)
         self.assertAlmostEqual(
-            math.hypot(0.2, MEASURED_ELSEWHERE.spread), sources_of(other).slots[0].write_mb_s.spread
+            math.hypot(JointSamples((0.8, 0.9, 1.1, 1.3)).spread, ELSEWHERE),
+            sources_of(other).slots[0].write_mb_s.spread,
         )

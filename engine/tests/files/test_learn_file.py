@@ -7,9 +7,9 @@ from typing import Any
 from unittest import TestCase
 
 from engine.burst.scenario import Scenario
+from engine.estimates.side import AssumedCard, AssumedSlot
 from engine.files.json_keys import InvalidFile
 from engine.files.learn_file import read_learn_file
-from engine.measurement.assumed import AssumedCard, AssumedSlot
 
 FORMAT = {"name": "raw", "files": [{"mb": 30}]}
 BODY = {"rates": [{"fps": 10}], "formats": [FORMAT], "slots": [{"bus_mb_s": 312}]}
@@ -65,9 +65,9 @@ class Reading(TestCase):
             here = card(label=label, write_mb_s=90, sources={"write_mb_s": measured})
             self.assertEqual((90, True), (mb_s(label=label, write_mb_s=90,
                                                sources={"write_mb_s": measured}),
-                                          here.measured_here))  # fmt: skip
+                                          here.has_share))  # fmt: skip
         for word in ("printed", "estimated", "measured_elsewhere"):
-            self.assertFalse(card(write_mb_s=90, sources={"write_mb_s": word}).measured_here)
+            self.assertFalse(card(write_mb_s=90, sources={"write_mb_s": word}).is_tested)
 
     def test_what_is_said_to_be_estimated_is_and_no_other_source_is_said_of_nothing(self) -> None:
         def slot(**keys: Any) -> AssumedSlot:

@@ -211,7 +211,7 @@ class Learning(unittest.TestCase):
                 held_mb=Figure(55, LogNormal(0.05)),
             )},
             cards={"A": AssumedCard(name="A"), "B": AssumedCard(
-                name="B", write_mb_s=Figure(1_400, LogNormal(0.02)), measured_here=True)},
+                name="B", write_mb_s=Figure(1_400, LogNormal(0.02)), has_share=True)},
         )  # fmt: skip
 
         def of(card: str, hold_s: float) -> AssumedSetup:
