@@ -5,14 +5,14 @@ from dataclasses import dataclass
 from string import ascii_uppercase
 
 from engine import Result
-from engine.figures.key import OF_CARD, Factor
+from engine.figures.key import OF_CARD, Factor, FigureKind
 from engine.formats import exact, figure, signed
 from engine.quantities import NOTICED_S, ns_of
 from engine.typed_numbers import NotANumber, quantity_in
 from engine.uncertainty.comparison import Comparison, Difference, compare
 from setups import keys
 from setups.drawing import Drawing, axis_end_s, draw, percent_of
-from setups.engine_adapter import figure_keys_of
+from setups.engine_adapter import figure_keys_of, write_speed
 from setups.kit import Kit
 from setups.pins import Pin, Pins
 from setups.prediction import Prediction, predict
@@ -231,5 +231,12 @@ def _independent(first: Setup, second: Setup) -> frozenset[Factor]:
     return frozenset(
         factor
         for factor in keys.keys() | others.keys()
-        if keys.get(factor) != others.get(factor) or (other_body and factor.kind not in OF_CARD)
+        if (keys.get(factor) != others.get(factor)
+        and not (factor.kind is FigureKind.PACE and _paced_by_slot(first, second)))
+        or (other_body and factor.kind not in OF_CARD)
     )
+
+
+def _paced_by_slot(*setups: Setup) -> bool:
+    """Whether no card sets the pace of any: what a slot passes at most is one thing for all."""
+    return all(write_speed(side).set_by == "slot" for setup in setups for side in setup.sides)
