@@ -21,6 +21,10 @@ from setups.prediction import Prediction, predict
 from setups.reader import Reading
 from setups.setup import USUAL_HOLD_S, Setup, Side
 
+TEST = (
+    "one burst with this card in your own camera: hold it well past the wall, count the frames and "
+    "time the card light"
+)
 NAMELESS = {"maker": "Unnamed", "name": "card"}
 
 
@@ -126,4 +130,4 @@ class Preview:
             return ""
         if factor.kind is FigureKind.CARD and not self.form.cleaned_data.get("card"):
             return "what the label of your card says"
-        return open_question(self.form.answers, factor.kind)
+        return open_question(self.form.answers, factor.kind) or TEST

@@ -231,8 +231,10 @@ def _independent(first: Setup, second: Setup) -> frozenset[Factor]:
     return frozenset(
         factor
         for factor in keys.keys() | others.keys()
-        if (keys.get(factor) != others.get(factor)
-        and not (factor.kind is FigureKind.PACE and _paced_by_slot(first, second)))
+        if (
+            keys.get(factor) != others.get(factor)
+            and not (factor.kind is FigureKind.PACE and _paced_by_slot(first, second))
+        )
         or (other_body and factor.kind not in OF_CARD)
     )
 

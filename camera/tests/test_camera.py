@@ -90,6 +90,28 @@ class MyCamera(TestCase):
         again = self.client.post(reverse("camera"), FIRST)
         self.assertContains(again, "already", status_code=422)
 
+    def test_wherever_the_ranges_are_wide_it_says_what_would_narrow_them_most(self) -> None:
+        told = set()
+        for answers in (
+            {"electronic": "20"},
+            {"electronic": "20", "megapixels": "45"},
+            {"electronic": "120", "mechanical": "20", "megapixels": "45", "claim_frames": "200"},
+            FIRST | {"claim_frames": "85", "card": "128 GB SDXC II V60", "file_mb": "30"},
+        ):
+            preview = self.page(**answers).context["preview"]
+            if preview.prediction.widest_factor:
+                told.add(preview.narrows_most)
+        self.assertIn("what the maker says that a burst holds", told)
+        self.assertTrue(all(told))
+
+    def test_a_rate_for_special_occasions_does_not_make_the_buffer_endless(self) -> None:
+        memory = []
+        for rates in ({"mechanical": "20"}, {"mechanical": "20", "electronic": "120"}):
+            preview = self.page(**rates, megapixels="45", slot1=["CFexpress B|PCIe 3 x2"])
+            memory.append(preview.context["preview"].estimate.memory.value)
+            self.assertGreater(preview.context["prediction"].ranges.wall_share, 0)
+        self.assertLess(memory[1], 3 * memory[0])
+
     def test_bad_answers_get_a_sentence_and_lose_nothing(self) -> None:
         for answers, sentence in (
             ({"megapixels": "1"}, "Must be from 2 to 400 megapixels, got 1."),

@@ -3,6 +3,7 @@
 import math
 from dataclasses import dataclass
 from functools import cached_property
+from statistics import geometric_mean
 
 from engine.cards.standards import CEILING_MB_S, Bus
 from engine.estimates.file_sizes import (
@@ -29,7 +30,7 @@ DOUBTFUL_RATIO = 2.5  # a file that differs by more from what its pixels let exp
 class Answers:
     """What the owner of a body knows of it; whatever is left out is estimated.
 
-    `frame_rates_fps` has one rate at least, the usual one first, `buses` those of each slot, the
+    `frame_rates_fps` has one rate at least, `buses` those of each slot, the
     fastest that it runs, and `known` the size of a file of one format.
     """
 
@@ -106,7 +107,9 @@ class BodyEstimate:
         """Its working memory in MB: from the claim, or as is usual where that says nothing."""
         if self.solved:
             return self.solved.memory
-        return usual_memory(self.formats[0].frame, self.answers.frame_rates_fps[0])
+        # A rate for special occasions alone says little of what a body is built for.
+        usual_fps = geometric_mean(self.answers.frame_rates_fps)
+        return usual_memory(self.formats[0].frame, usual_fps)
 
 
 def estimated(answers: Answers) -> BodyEstimate:

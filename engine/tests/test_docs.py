@@ -77,7 +77,8 @@ class Model(TestCase):
             f"burst depth by a factor {sensitivity.FACTOR} or more",
             f"stated for ISO {file_size.BASE_ISO} and a mixed scene",
             f"From ISO {smoothed[0]} to {smoothed[1]} a JPEG does not grow",
-            f"{least_s} to {most_s:g} s of full speed | {memory.USUAL_RATIO:g}",
+            f"{least_s} to {most_s:g} s of full speed, at the geometric mean of its rates "
+            f"| {memory.USUAL_RATIO:g}",
             f"what the cards leave open, {memory.CLAIM_RATIO} at least",
             f"down to {memory.SLOWEST} of that",
             "from {} to {} of the bus".format(*body.OF_MAKERS_CARD),
