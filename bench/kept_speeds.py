@@ -39,7 +39,8 @@ def _row(one: KeptSpeed, card: Card, possible: PossibleTests) -> KeptSpeedRow:
     ranked = sorted(one.odds, key=one.odds.__getitem__, reverse=True)
     row = KeptSpeedRow(
         slug=card.slug, card=str(card), slot=one.slot, low_mb_s=low_mb_s, middle_mb_s=middle_mb_s,
-        high_mb_s=high_mb_s, share=one.share, of_printed=of_printed(middle_mb_s, card),
+        high_mb_s=high_mb_s, share=one.share, is_stopped=one.is_stopped,
+        of_printed=of_printed(middle_mb_s, card),
         odds=[(HELD_WORDS[held], one.odds[held]) for held in ranked
               if one.odds[held] >= LEAST_ODDS],
     )  # fmt: skip
@@ -57,7 +58,7 @@ def of_printed(kept_mb_s: float, card: Card) -> str:
     ):
         if printed_mb_s:
             of_it = fraction(kept_mb_s / printed_mb_s)
-            return f"{of_it} of the {figure(printed_mb_s, 'MB/s')} printed {words}"
+            return f"{of_it} of the {figure(printed_mb_s, 'MB/s')} printed on it {words}"
     return ""
 
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from urllib.parse import urlencode
 
 import numpy as np
@@ -17,6 +17,7 @@ from engine.measurement.runs import Observed, ObservedRun
 from setups.setup import Setup
 
 TEST_HOLD_S = 8.0
+MOST_CARDS = 6  # of one's own that are tried as well
 LEAST_NARROWING = 0.1  # of a range: less is not worth a test
 
 
@@ -60,6 +61,17 @@ class PossibleTests:
             for one in ranked_tests(self.outcomes, wanted, of_bursts)
             if one.narrowing >= LEAST_NARROWING
         ]
+
+
+def with_own_cards(setup: Setup) -> list[Setup]:
+    """The set-up with each of one's other cards in its slot; none where it writes to two."""
+    if len(setup.sides) != 1:
+        return []
+    side = setup.sides[0]
+    own = {str(card): card for card in side.cards if card.is_owned}
+    own.pop(str(side.card), None)  # of twins one is enough
+    others = list(own.values())[:MOST_CARDS]
+    return [replace(setup, sides=(side.with_card(card),)) for card in others]
 
 
 def _run_of(setup: Setup) -> ObservedRun:

@@ -132,7 +132,8 @@ class FigureRow:
 class KeptSpeedRow:
     """What the body keeps writing to a card in one of its slots, MB/s, and what holds it back.
 
-    `slug` is the card's. `of_printed` says in words what part of `printed` that is, empty: nothing
+    `slug` is the card's. The slot makes a `share` of any card's speed, or `is_stopped` at that.
+    `of_printed` says in words what part of `printed` that is, empty: nothing
     is printed. `odds` has what may hold it back, in words, the likeliest first; `next` the run that
     would tell which, None where none would tell much.
     """
@@ -144,6 +145,7 @@ class KeptSpeedRow:
     middle_mb_s: float
     high_mb_s: float
     share: float
+    is_stopped: bool
     odds: list[tuple[str, float]]
     of_printed: str = ""
     next: NextRow | None = None

@@ -13,7 +13,7 @@ from django.template.defaultfilters import pluralize
 
 from bench.engine_adapter import assumed
 from bench.kept_speeds import kept_rows
-from bench.possible_tests import TEST_HOLD_S, PossibleTests
+from bench.possible_tests import TEST_HOLD_S, PossibleTests, with_own_cards
 from bench.report import BodyReport, ChangeRow, DifferenceRow, FigureRow, OddsRow, PredictionRow
 from engine import InvalidScenario
 from engine.burst.plan import COUPLING_NUMBER
@@ -57,6 +57,7 @@ def report_of(
     asked = asked_of(setups)
     predictions = predicted(learnt, asked)
     tests = [replace(asked[row.query], hold_s=TEST_HOLD_S) for row in predictions]
+    tests += with_own_cards(replace(setups[0], hold_s=TEST_HOLD_S))
     possible = PossibleTests.of(learnt, tests)
     flagged = contradicting(learnt)
     predictions = with_next(possible, asked, predictions)

@@ -9,7 +9,7 @@ from django.utils.timezone import localdate
 
 from bench.learning import BodyLearning
 from bench.models import Run
-from bench.possible_tests import TEST_HOLD_S, PossibleTests
+from bench.possible_tests import TEST_HOLD_S, PossibleTests, with_own_cards
 from bench.report import NextRow, PredictionRow
 from bench.report_rows import in_all_formats, predicted
 from engine import InvalidScenario
@@ -19,7 +19,6 @@ from setups.prediction import predict
 from setups.reader import Reading
 from setups.setup import Setup
 
-MOST_CARDS = 6  # of one's own that are tried as well
 SHORTEST_S, LONGEST_S = 4.0, 15.0
 PAST_THE_WALL = 1.6  # times as long as full speed is likely to last
 BETWEEN_S = 15.0  # to note what was seen
@@ -62,14 +61,8 @@ def _of_the_desk(setup: Setup) -> PredictionRow | None:
 def _candidates(setup: Setup) -> list[Setup]:
     """Runs that may tell something of it: itself, its other formats, and one's other cards."""
     test = replace(setup, hold_s=TEST_HOLD_S)
-    found = [test, *(one for one in in_all_formats(test) if one.recording != test.recording)]
-    if len(setup.sides) == 1:
-        side = setup.sides[0]
-        own = {str(card): card for card in side.cards if card.is_owned}
-        own.pop(str(side.card), None)  # of twins one is enough
-        others = list(own.values())[:MOST_CARDS]
-        found += [replace(test, sides=(side.with_card(card),)) for card in others]
-    return found
+    formats = (one for one in in_all_formats(test) if one.recording != test.recording)
+    return [test, *formats, *with_own_cards(test)]
 
 
 @dataclass(frozen=True)

@@ -29,16 +29,18 @@ class Held(IntEnum):
 class KeptSpeed:
     """A card in a slot: what the body keeps writing to it in MB/s, in every likely body.
 
-    `shares` are what the slot makes of any card's speed, `held` what holds the writing back. That
-    is the processor where it finishes fewer frames than are written; else the slot where it has
-    reached its most, or makes a share further below the usual than the card's own speed is below
-    what was assumed of it; else the card.
+    `shares` are what the slot makes of any card's speed, `stops` tells in which bodies the slot has
+    reached its most, `held` what holds the writing back. That is the processor where it finishes
+    fewer frames than are written; else the slot where it has reached its most, or makes a share
+    further below the usual than the card's own speed is below what was assumed of it; else the
+    card.
     """
 
     card: str
     slot: str
     kept_mb_s: Real
     shares: Real
+    stops: NDArray[np.bool_]
     held: NDArray[np.int64]
 
     @cached_property
@@ -51,6 +53,11 @@ class KeptSpeed:
     def share(self) -> float:
         """The middle of what the slot makes of any card's speed."""
         return float(np.median(self.shares))
+
+    @cached_property
+    def is_stopped(self) -> bool:
+        """Whether the slot has more likely reached its most than not."""
+        return bool(self.stops.mean() > 0.5)
 
     @cached_property
     def odds(self) -> dict[Held, float]:
@@ -87,11 +94,12 @@ def _kept_speed(learnt: LearntBody, run: ObservedRun, place: int, slot: LoadedSl
     limit_mb_s *= population.ratios(key(FigureKind.SLOT))
     most_mb_s = np.minimum(limit_mb_s, slot.bus_mb_s or np.inf)
     kept_mb_s = np.minimum(card_mb_s, most_mb_s)
-    by_slot = (card_mb_s >= most_mb_s) | (below(FigureKind.SHARE) > below(FigureKind.CARD))
+    stops = card_mb_s >= most_mb_s
+    by_slot = stops | (below(FigureKind.SHARE) > below(FigureKind.CARD))
     held = np.where(by_slot, Held.SLOT, Held.CARD)
     if run.scenario.process_fps is not None:
         process_fps = run.scenario.process_fps * population.ratios(run.figures.get(ENCODER))
         written_mb_s = process_fps * run.scenario.file_bytes / BYTES_IN_MB
         held = np.where(written_mb_s < kept_mb_s, Held.PROCESSOR, held)
     card, of_slot = key(FigureKind.CARD).of, key(FigureKind.SLOT).of
-    return KeptSpeed(card, of_slot, kept_mb_s, shares, held.astype(np.int64))
+    return KeptSpeed(card, of_slot, kept_mb_s, shares, stops, held.astype(np.int64))
