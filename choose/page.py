@@ -118,6 +118,16 @@ class ChoicePage:
             return None
         return self.names.shown(self.names.choice.answer)
 
+    @cached_property
+    def measure_first(self) -> tuple[NamedOption, str] | None:
+        """Cards of one's own that a test may show to do it, and how often they do as it is."""
+        choice = self.choice
+        if choice is None or self.names is None or choice.worth_measuring is None:
+            return None
+        miss = choice.miss(choice.worth_measuring)
+        often = miss.goal.odds_words(miss.share, miss.draws) if miss else ""
+        return self.names.shown(choice.worth_measuring), often
+
     @property
     def never_full(self) -> str:
         """That memory outlasts the action with any card, where it does as often as is asked."""

@@ -20,7 +20,7 @@ from engine.quantities import MB_IN_GB
 from engine.selection.candidates import Camera, CandidateSide, ShootingMode, SlotUse
 from engine.uncertainty.model_error import OF_BUFFER, pace
 from engine.uncertainty.sources import SlotSources, Sources
-from kit.engine_adapter import loaded_slot
+from kit.engine_adapter import assumed_card, loaded_slot
 from kit.models import Body, RecordedFile, RecordingFormat, Slot
 from kit.models.body import MEMORY
 from setups.setup import Setup, Side
@@ -245,6 +245,7 @@ def choice_side(side: Side) -> CandidateSide:
         slot=replace(slot, free_mb=side.room_gb * MB_IN_GB),
         sources=sources,
         pace_of_two=pace(Arrangement.MIRROR, is_tested=False),
+        is_tested=assumed_card(side.fitted, side.slot.body).is_tested,
     )
 
 

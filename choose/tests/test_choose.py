@@ -241,6 +241,36 @@ def waited_for(job: ProcrastinateJob) -> str:
     return f"waited-for:{job.queueing_lock}"
 
 
+class MeasureFirst(ChooseCase):
+    def test_a_card_known_by_its_label_that_may_do_it_is_to_be_tested_before_one_is_bought(
+        self,
+    ) -> None:
+        label = "CFexpress Type B 512GB R1700 W1500"
+        body = edit.duplicate(Body.objects.get(slug=VX_3), self.user).changed
+        mine = saved(
+            card(
+                name="Reach 512",
+                slug="reach",
+                marks=label,
+                bus="PCIe 3 x2",
+                form="CFexpress B",
+                capacity_gb=512,
+                printed_write_mb_s=1_500,
+                sustained_write_mb_s=700,
+                sustained_source="estimated",
+                owner=self.user,
+            )
+        )
+        self.client.force_login(self.user)
+        need = {"body": body.slug, "lasts": "4", "full": "4", "among": "all"}
+        page = self.client.get(reverse("choose"), need)
+        self.assertContains(page, "Measure first:")
+        self.assertContains(page, f"card1={mine.slug}")
+        measured = {"sustained_source": "measured_here", "measured_in": str(body)}
+        Card.objects.filter(pk=mine.pk).update(**measured)
+        self.assertNotContains(self.client.get(reverse("choose"), need), "Measure first:")
+
+
 class AnswerTests(ChooseCase):
     def test_a_dear_card_that_nobody_could_tell_is_said_to_be_one(self) -> None:
         page = self.page(body=HERON, story="take-off")

@@ -16,12 +16,14 @@ AS_ALONE = Figure(1.0, EXACT)
 class CandidateSide:
     """A card in one slot of the body, which alone is written to, and how sure that is.
 
-    `pace_of_two` is its pace where two slots are written to at once.
+    `pace_of_two` is its pace where two slots are written to at once. One that `is_tested` was
+    measured in this body.
     """
 
     slot: LoadedSlot
     sources: SlotSources
     pace_of_two: Figure = AS_ALONE
+    is_tested: bool = True
 
     def arranged(self, arrangement: Arrangement) -> "CandidateSide":
         """The same as it is written to."""

@@ -19,6 +19,8 @@ from engine.selection.requirements import Need
 from engine.uncertainty.comparison import noticed
 from engine.uncertainty.intervals import draws_for
 
+MAY_DO_IT = 0.2  # of draws: less is not worth a test
+
 
 @dataclass(frozen=True)
 class Miss:
@@ -178,6 +180,28 @@ class Choice:
     def best_of_cards(self) -> dict[int, int]:
         """For each card that fits, by its number, its best place."""
         return best_of_cards(self.options)
+
+    @property
+    def worth_measuring(self) -> int | None:
+        """The place of owned cards that a test may show to do it; None: there are none such.
+
+        For all that is known they do it in MAY_DO_IT of draws at least, but not surely enough, and
+        one of them was never measured in this body.
+        """
+        if self.keeps:
+            return None
+        shares = {
+            place: float(np.nanmin(self.options.chance[place]))
+            for place in self.best_of_cards.values()
+            if self.miss(place) and self._is_owned_and_untested(place)
+        }
+        best = max(shares, key=shares.__getitem__, default=None)
+        return best if best is not None and shares[best] >= MAY_DO_IT else None
+
+    def _is_owned_and_untested(self, place: int) -> bool:
+        option = self.option(place)
+        is_owned = all(card.owned for card in option.cards)
+        return is_owned and any(not side.is_tested for side in option.sides)
 
     def miss(self, place: int) -> Miss | None:
         """The first goal that the option at `place` misses; None: it passes."""

@@ -530,6 +530,22 @@ class ChoiceTests(TestCase):
         self.assertTrue(self.chosen(owned, dear, light_out_s=4).keeps)
         self.assertFalse(self.chosen(owned, dear, light_out_s=2).keeps)
 
+    def test_an_owned_card_that_may_do_it_is_measured_before_another_is_bought(self) -> None:
+        def own(write_mb_s: float, spread: float, *, is_tested: bool = False) -> Candidate:
+            side = CandidateSide(
+                slot=LoadedSlot(write_mb_s=write_mb_s, free_mb=64_000),
+                sources=SlotSources(write_mb_s=LogNormal(spread)), is_tested=is_tested,
+            )  # fmt: skip
+            return card(write_mb_s, 9_000, owned=True, sides=(side,))
+
+        dear = card(800, 9_000)
+        unsure = self.chosen(own(500, 0.5), own(300, 0.4), dear, light_out_s=2.5)
+        self.assertEqual(["800"], self.names(unsure, [unsure.answer]))
+        self.assertEqual(["500"], self.names(unsure, [unsure.worth_measuring]))
+        for hopeless in (own(100, 0.5), own(500, 0.5, is_tested=True), own(500, 0.02)):
+            self.assertIsNone(self.chosen(hopeless, dear, light_out_s=2).worth_measuring)
+        self.assertIsNone(self.chosen(own(2_000, 0.5), dear, light_out_s=2.5).worth_measuring)
+
     def test_a_second_one_of_an_owned_card_has_to_be_bought(self) -> None:
         side = card(400, 0).sides[0]
         camera = Camera(memory_mb=1_250, uses=(SlotUse(Arrangement.MIRROR, "parallel"),))
