@@ -219,6 +219,8 @@ def main() -> None:
         print(f"{how:<10} {'  '.join(f'{error:5.1f} %' for error in errors)}")
     print(f"{half} cameras of another world: in 80 % ranges, and median error, by runs")
     print("\n".join(elsewhere.table(half)))
+    print("The same before any run, by the class of card, as the Desk predicts:")
+    print("\n".join(elsewhere.by_class(2 * half)))
 
 
 if __name__ == "__main__":

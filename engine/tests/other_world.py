@@ -32,6 +32,7 @@ class Card:
     """A card: what is printed on it, what it keeps, and how often and long it pauses."""
 
     label: str
+    of_class: str
     bus: str
     keeps_mb_s: float
     pause_mb: float
@@ -96,7 +97,7 @@ class Camera:
         if random.random() < 0.8:
             marks.append(f"W {printed} MB/s")
         return Card(
-            " ".join(filter(None, marks)), bus, true,
+            " ".join(filter(None, marks)), of_class, bus, true,
             float(random.uniform(400, 6_000)), float(random.uniform(0.03, 0.5)),
         )  # fmt: skip
 
