@@ -222,7 +222,8 @@ class BodyReport:
 
     `speeds` are what it keeps writing to its cards; `figures` begin with those that were narrowed
     most; `odds` are those of each coupling by
-    arrangement; `used` the primary keys of the runs, `wild` of those that don't fit the others,
+    arrangement; `used` the primary keys of the runs, `against` has what is
+    wrong with those that don't fit the others, by their keys,
     `unused` of those whose cards are gone, or that are too many. `doubts` name the assumptions by
     which a body is not described well.
     """
@@ -230,13 +231,14 @@ class BodyReport:
     speeds: list[KeptSpeedRow] = field(default_factory=list)
     figures: list[FigureRow] = field(default_factory=list)
     odds: list[OddsRow] = field(default_factory=list)
-    wild: list[int] = field(default_factory=list)
+    against: dict[int, str] = field(default_factory=dict)
     used: list[int] = field(default_factory=list)
     unused: list[int] = field(default_factory=list)
     predictions: list[PredictionRow] = field(default_factory=list)
     differences: list[DifferenceRow] = field(default_factory=list)
     changes: list[ChangeRow] = field(default_factory=list)
     doubts: list[str] = field(default_factory=list)
+    surprises: list[str] = field(default_factory=list)
 
     @property
     def widest(self) -> PredictionRow | None:

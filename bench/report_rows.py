@@ -14,17 +14,26 @@ from django.template.defaultfilters import pluralize
 from bench.engine_adapter import assumed
 from bench.kept_speeds import kept_rows
 from bench.possible_tests import TEST_HOLD_S, PossibleTests, with_own_cards
-from bench.report import BodyReport, ChangeRow, DifferenceRow, FigureRow, OddsRow, PredictionRow
+from bench.report import (
+    BodyReport,
+    ChangeRow,
+    DifferenceRow,
+    FigureRow,
+    KeptSpeedRow,
+    OddsRow,
+    PredictionRow,
+)
 from engine import InvalidScenario
 from engine.burst.plan import COUPLING_NUMBER
 from engine.figures.key import FigureKey, FigureKind
-from engine.formats import exact
+from engine.formats import exact, figure
 from engine.measurement.by_hand import ByHand
-from engine.measurement.contradictions import contradicting
+from engine.measurement.contradictions import contradictions
 from engine.measurement.differences import change, difference
 from engine.measurement.forward import Real
 from engine.measurement.learnt import LearntBody, LearntRange
 from engine.measurement.runs import ObservedRun
+from engine.measurement.surprises import surprises
 from engine.quantities import MS_IN_S
 from engine.uncertainty.sources import FILES
 from setups.setup import USUAL_HOLD_S, Setup
@@ -59,22 +68,44 @@ def report_of(
     tests = [replace(asked[row.query], hold_s=TEST_HOLD_S) for row in predictions]
     tests += with_own_cards(replace(setups[0], hold_s=TEST_HOLD_S))
     possible = PossibleTests.of(learnt, tests)
-    flagged = contradicting(learnt)
+    against = {one.place: one.words for one in contradictions(learnt)}
     predictions = with_next(possible, asked, predictions)
+    figures = figure_rows(learnt, setups, possible)
+    speeds = kept_rows(learnt, setups, possible)
     return BodyReport(
-        speeds=kept_rows(learnt, setups, possible),
-        figures=figure_rows(learnt, setups, possible),
+        speeds=speeds,
+        figures=figures,
         odds=odds_rows(learnt, possible),
         used=used,
-        wild=[used[place] for place in flagged],
+        against={used[place]: words for place, words in against.items()},
         unused=unused,
         predictions=predictions,
         differences=list(differences(learnt, setups)),
         changes=list(changes(learnt, setups, days)),
         doubts=[
-            DOUBTS[name] for name, off in learnt.off_by_kind(flagged).items() if off > DOUBTFUL
+            DOUBTS[name] for name, off in learnt.off_by_kind(against).items() if off > DOUBTFUL
         ],
+        surprises=list(_surprise_words(learnt, figures, speeds)),
     )
+
+
+def _surprise_words(
+    learnt: LearntBody, rows: list[FigureRow], speeds: list[KeptSpeedRow]
+) -> Iterator[str]:
+    """Each figure far from what was assumed: what it is now, and what to look at."""
+    of_key, of_card = {row.key: row for row in rows}, {row.slug: row for row in speeds}
+    for one in surprises(learnt):
+        if one.key.kind is FigureKind.CARD:
+            speed = of_card[one.key.of]
+            kept = figure(speed.middle_mb_s, "MB/s")
+            of_it = f", {speed.of_printed}" if speed.of_printed else ""
+            yield f"{speed.card} keeps writing {kept}{of_it}, which is unusual: {one.why}."
+        elif row := of_key.get(one.key):
+            now, before = (
+                f"{figure(low)} to {figure(high, row.unit)}"
+                for low, high in ((row.low, row.high), (row.low_before, row.high_before))
+            )
+            yield f"{row.name}: {now} by the runs, where {before} was to be expected: {one.why}."
 
 
 def figure_rows(

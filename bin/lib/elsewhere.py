@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from engine.files.learn_file import read_learn_file
-from engine.measurement.contradictions import contradicting
+from engine.measurement.contradictions import contradictions
 from engine.measurement.learning import learn
 from engine.measurement.learnt import LearntBody, LearntPrediction
 from engine.tests.other_world import Camera, Shot
@@ -89,7 +89,7 @@ def _examine(seed: int, found: Found, flagged: dict[int, int]) -> None:
         }  # fmt: skip
         read = read_learn_file(json.dumps(file))
         learnt = LearntBody(read.runs, learn(read.runs)) if count else LearntBody.before_runs()
-        flagged[count] += len(contradicting(learnt))
+        flagged[count] += len(contradictions(learnt))
         for setup, shot in zip(read.questions, shots, strict=True):
             said = learnt.predict(setup.scenario, setup.sources, setup.figures)
             for name, held in _outcomes(said, shot):

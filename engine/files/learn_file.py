@@ -3,6 +3,7 @@
 docs/formats.md describes it key by key.
 """
 
+import math
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from functools import partial
@@ -30,10 +31,11 @@ from engine.measurement.assumed import (
     AssumedSetup,
     setup_of,
 )
-from engine.measurement.contradictions import contradicting
+from engine.measurement.contradictions import contradictions
 from engine.measurement.learning import learn
 from engine.measurement.learnt import LearntBody, LearntRange
 from engine.measurement.runs import CLEAR_S, Method, Observed, ObservedRun
+from engine.measurement.surprises import surprises
 
 WHOLE_FILE = "The learn file"
 MOST_RUNS, MOST_QUESTIONS = 60, 200
@@ -58,6 +60,7 @@ def read_learn_file(text: str) -> LearnFile:
     cards = keys.parts("cards", _read_card) if "cards" in keys.values else ()
     if not known and not keys.faults:
         keys.fault("body", "is missing")
+    keys.faults |= _faster_than_any_bus(known.get("slots", ()), cards)
     if keys.faults:
         raise InvalidFile(keys.faults)
     body = AssumedBody(**known, cards={card.name: card for card in cards})
@@ -75,15 +78,18 @@ def read_learn_file(text: str) -> LearnFile:
 def learnt_values(file: LearnFile) -> dict[str, Any]:
     """What is learnt of `file`, as a JSON object."""
     learnt = LearntBody(file.runs, learn(file.runs))
-    flagged = contradicting(learnt)
+    against = {one.place: one.words for one in contradictions(learnt)}
+    surprising = {one.key: one.why for one in surprises(learnt)}
     return {
         "figures": {
             str(key): _figure_values(figure, learnt.assumed[key])
+            | ({"surprising": surprising[key]} if key in surprising else {})
             for key, figure in learnt.figures.items()
         },
         "coupling": {key.of: odds for key, odds in learnt.odds.items()},
         "runs": [
-            {"misfits": misfits, "flagged": place in flagged}
+            {"misfits": misfits, "flagged": place in against}
+            | ({"because": against[place]} if place in against else {})
             for place, misfits in enumerate(learnt.misfits)
         ],
         "predictions": [
@@ -136,6 +142,19 @@ def _read_card(keys: Keys) -> AssumedCard:
     return keys.build(
         AssumedCard, **values, write_mb_s=speed, has_share=is_tested, is_tested=is_tested
     )
+
+
+def _faster_than_any_bus(
+    slots: Sequence[AssumedSlot], cards: Sequence[AssumedCard]
+) -> dict[str, str]:
+    """A fault for each card that was measured to write more than any slot of the body carries."""
+    most_mb_s = max((slot.bus_mb_s or math.inf for slot in slots), default=math.inf)
+    return {
+        f"cards[{place}].write_mb_s": f"must not be above what the bus carries, {most_mb_s:g}, "
+        f"got {card.write_mb_s.value:g}"
+        for place, card in enumerate(cards)
+        if card.has_share and card.write_mb_s and card.write_mb_s.value > most_mb_s
+    }
 
 
 def _read_rate(keys: Keys) -> tuple[float, Any]:

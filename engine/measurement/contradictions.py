@@ -6,10 +6,12 @@ together can't explain it either.
 """
 
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from engine.figures.uncertainty import Z_80
+from engine.formats import figure
 from engine.measurement.forward import Noted, Real, misfits, seen_by
 from engine.measurement.learning import learn
 from engine.measurement.learnt import LearntBody
@@ -22,10 +24,66 @@ MOST_SUSPECTS = 3  # at a time, the furthest off first
 CONTRADICTS = 3.5  # deviations from what the other runs let expect
 FEWEST_OTHERS = 2  # of two runs that contradict each other nobody knows which is wrong
 SEED = 5
+# What an observation is in words, and what may be wrong where it is less or more than expected.
+_OBSERVATIONS = {
+    "frames_at_full_speed": (
+        "frames at full speed",
+        "was it another format, or the slowing heard too early?",
+        "was it another format or card, or the slowing heard too late?",
+    ),
+    "frames": (
+        "frames",
+        "was the button let go earlier, or the card full?",
+        "were they counted twice, or the button held longer?",
+    ),
+    "clear_s": (
+        "s from finger up until the light was out",
+        "was another card in, or were the files smaller?",
+        "was another card in, the card nearly full, or the time taken from the press?",
+    ),
+    "frame_rate_fps": (
+        "frames a second",
+        "was another rate set, or did a lens or the battery slow it?",
+        "was another rate set?",
+    ),
+    "files_mb": (
+        "MB a frame",
+        "was it another format or scene?",
+        "was it another format or scene?",
+    ),
+    "did_not_slow": ("no slowing", "", "was the slowing missed, or another format or card used?"),
+}
 
 
-def contradicting(learnt: LearntBody) -> list[int]:
-    """The places of runs that don't fit the others; whether to leave them out is for people.
+@dataclass(frozen=True)
+class Contradiction:
+    """A run, by its place, that does not fit the others, by what was noted of it: `name`.
+
+    That was `noted`, where the others let expect from `low` to `high`; `off` by so many deviations.
+    """
+
+    place: int
+    name: str
+    noted: float
+    low: float
+    high: float
+    off: float
+
+    @property
+    def words(self) -> str:
+        """What does not go together, and what could explain it."""
+        what, less, more = _OBSERVATIONS[self.name]
+        if self.name == "did_not_slow":
+            return f"no slowing was noted, where the other runs let expect it: {more}"
+        expected = figure(self.low)
+        if figure(self.high) != expected:
+            expected += f" to {figure(self.high)}"
+        why = less if self.noted < self.low else more
+        return f"{figure(self.noted)} {what}, where the other runs let expect {expected}: {why}"
+
+
+def contradictions(learnt: LearntBody) -> list[Contradiction]:
+    """The runs that don't fit the others; whether to leave them out is for people.
 
     The one furthest off goes first, and the rest is judged without it, as it may have pulled the
     others along.
@@ -33,13 +91,17 @@ def contradicting(learnt: LearntBody) -> list[int]:
     places, found = list(range(len(learnt.runs))), []
     while len(places) > FEWEST_OTHERS:
         rest = {suspect: _learnt_without(learnt.runs, suspect) for suspect in _suspects(learnt)}
-        off = {suspect: _off(learnt.runs[suspect], others) for suspect, others in rest.items()}
-        worst = max(off, key=lambda suspect: off[suspect], default=None)
-        if worst is None or off[worst] < CONTRADICTS:
+        held = [
+            one
+            for suspect, others in rest.items()
+            if (one := _furthest_off(learnt.runs[suspect], suspect, others))
+        ]
+        worst = max(held, key=lambda one: one.off, default=None)
+        if worst is None or worst.off < CONTRADICTS:
             break
-        found.append(places.pop(worst))
-        learnt = rest[worst]
-    return sorted(found)
+        found.append(replace(worst, place=places.pop(worst.place)))
+        learnt = rest[worst.place]
+    return sorted(found, key=lambda one: one.place)
 
 
 def _suspects(learnt: LearntBody) -> list[int]:
@@ -53,18 +115,21 @@ def _learnt_without(runs: Sequence[ObservedRun], left_out: int) -> LearntBody:
     return LearntBody(rest, learn(rest, count=BODIES))
 
 
-def _off(run: ObservedRun, others: LearntBody) -> float:
-    """How far a run is off what the others let expect, in deviations of what they do.
+def _furthest_off(run: ObservedRun, place: int, others: LearntBody) -> Contradiction | None:
+    """What was noted of a run that is furthest off what the others let expect; None: nothing was.
 
-    The furthest off of all that was noted of it; the errors of noting are in the deviations.
+    In deviations of what the others do; the errors of noting are in these.
     """
     random = np.random.Generator(np.random.PCG64(SEED))
-    expected = misfits(Noted.of([run]), seen_by(others.shooting(run, random), [run]))
-    return max(
-        (_beyond(of_run[:, 0] + random.standard_normal(len(of_run)))
-         for of_run in expected.values() if not np.isnan(of_run).any()),
-        default=0.0,
-    )  # fmt: skip
+    noted, shot = Noted.of([run]), others.shooting(run, random)
+    expected = misfits(noted, seen_by(shot, [run]))
+    found = []
+    for name, of_run in expected.items():
+        if not np.isnan(of_run).any():
+            off = of_run[:, 0] + random.standard_normal(len(of_run))
+            value, low, high = noted.range_of(name, off)
+            found.append(Contradiction(place, name, value, low, high, _beyond(off)))
+    return max(found, key=lambda one: one.off, default=None)
 
 
 def _beyond(misfits: Real) -> float:

@@ -1,5 +1,6 @@
 """Every run, shot by every body of a population, and how well that fits what was seen."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -19,13 +20,14 @@ from engine.burst.plan import (
 from engine.cores import in_parts
 from engine.measurement.population import Population, PopulationDraws, Whole
 from engine.measurement.runs import ObservedRun
-from engine.quantities import NS_IN_S
+from engine.quantities import HIGH, LOW, NS_IN_S
 from engine.uncertainty.draws import drawn_plans
 from engine.uncertainty.sweep import shoot_all
 
 Real = NDArray[np.float64]
 
 SHORTEST_HOLD_S = 0.001
+OF_LOGARITHM = ("frame_rate_fps", "files_mb")  # deviations of these are
 OBSERVED = ("frames_at_full_speed", "frames", "clear_s", "frame_rate_fps", "files_mb")
 
 
@@ -69,6 +71,16 @@ class Noted:
             {name: np.array([one[name] for one in of_runs]) for name in OBSERVED},
             np.array([run.observed.did_not_slow for run in runs]),
         )
+
+    def range_of(self, name: str, misfits: Real) -> tuple[float, float, float]:
+        """What was noted of the first run, and the ends of what misfits to it come to."""
+        if name == "did_not_slow":
+            return 1.0, 0.0, 0.0
+        value, deviation = float(self.values[name][0]), float(self.deviations[name][0])
+        low, high = map(float, np.quantile(misfits, (LOW, HIGH)) * deviation)
+        if name in OF_LOGARITHM:
+            return value, value * math.exp(low), value * math.exp(high)
+        return value, max(value + low, 0.0), max(value + high, 0.0)
 
 
 def seen_by(population: Population, runs: Sequence[ObservedRun]) -> Seen:
@@ -122,8 +134,8 @@ def misfits(noted: Noted, seen: Seen) -> dict[str, Real]:
     values, deviations = noted.values, noted.deviations
     shown = {"frames_at_full_speed": seen.depths, "frames": seen.frames, "clear_s": seen.clear_s}
     found = {name: (one - values[name]) / deviations[name] for name, one in shown.items()}
-    ratios = {"frame_rate_fps": seen.rate_fps, "files_mb": seen.files_mb}
-    for name, one in ratios.items():
+    of_logarithm = zip(OF_LOGARITHM, (seen.rate_fps, seen.files_mb), strict=True)
+    for name, one in of_logarithm:
         found[name] = np.log(one / values[name]) / deviations[name]
     short = np.where(seen.walls, seen.depths - seen.frames - 1, 0)
     short = short / deviations["frames_at_full_speed"]

@@ -6,10 +6,11 @@ import sys
 from typing import Any
 from unittest import TestCase
 
-from engine.burst.scenario import Scenario
+from engine.burst.scenario import File, LoadedSlot, Scenario
+from engine.burst.simulate import simulate
 from engine.estimates.side import AssumedCard, AssumedSlot
 from engine.files.json_keys import InvalidFile
-from engine.files.learn_file import read_learn_file
+from engine.files.learn_file import learnt_values, read_learn_file
 
 FORMAT = {"name": "raw", "files": [{"mb": 30}]}
 BODY = {"rates": [{"fps": 10}], "formats": [FORMAT], "slots": [{"bus_mb_s": 312}]}
@@ -41,6 +42,11 @@ class Reading(TestCase):
             (text(*[RUN] * 61), "runs", "60 at most"),
             (text(runs=[]), "runs", "at least one"),
             (text(ask=[RUN]), "ask[0].frames", "not a key"),
+            (
+                text(cards=[{"name": "A", "write_mb_s": 400, "sources": {"write_mb_s": 0.02}}]),
+                "cards[0].write_mb_s",
+                "what the bus carries, 312, got 400",
+            ),
         ):
             with self.subTest(key), self.assertRaises(InvalidFile) as caught:
                 read_learn_file(given)
@@ -104,3 +110,47 @@ class Reading(TestCase):
         )  # fmt: skip
         self.assertEqual(2, ran.returncode)
         self.assertIn(b"body is missing.", ran.stderr)
+
+
+class WhatDoesNotGoTogether(TestCase):
+    """Odd input is learnt from, and told: a sentence, ranges with a width, and no NaN."""
+
+    def runs(self, keeps_mb_s: float, memory_mb: float) -> list[dict[str, Any]]:
+        """Four noiseless runs of a body with files of 30 MB that shoots 10 fps."""
+        found = []
+        for hold_s in (6.0, 8.0, 10.0, 12.0):
+            shot = simulate(Scenario(
+                frame_rate_fps=10, hold_s=hold_s, memory_mb=memory_mb,
+                files=(File(name="raw", mb=30),), slots=(LoadedSlot(write_mb_s=keeps_mb_s),),
+            ))  # fmt: skip
+            depth = shot.frames_at_full_speed
+            slowed = {"did_not_slow": True} if depth is None else {"frames_at_full_speed": depth}
+            seen = {"hold_s": hold_s, "frames": shot.frames, "clear_s": shot.clear_s}
+            found.append(RUN | seen | slowed)
+        return found
+
+    def told(self, runs: list[dict[str, Any]], **changes: Any) -> tuple[dict[str, str], list[str]]:
+        """The surprising figures, and what is wrong with which run."""
+        values = learnt_values(read_learn_file(text(*runs, **changes)))
+        self.assertNotIn("NaN", json.dumps(values))
+        for figure in values["figures"].values():
+            self.assertLess(figure["low"], figure["high"])
+        figures = values["figures"].items()
+        surprising = {name: one["surprising"] for name, one in figures if "surprising" in one}
+        return surprising, [one["because"] for one in values["runs"] if one["flagged"]]
+
+    def test_a_label_that_the_runs_contradict_is_named(self) -> None:
+        cards = [{"name": "A", "label": "128 GB SDXC II V90 W 280 MB/s"}]
+        slow, _ = self.told(self.runs(4, 900), cards=cards)
+        self.assertIn("a fake", slow["card A"])
+        self.assertEqual(({}, []), self.told(self.runs(150, 900), cards=cards))
+
+    def test_a_rate_that_is_ten_times_off_is_named(self) -> None:
+        body = BODY | {"rates": [{"fps": 100}]}
+        surprising, _ = self.told([one | {"fps": 100} for one in self.runs(300, 900)], body=body)
+        self.assertIn("check the rate that was typed", surprising["rate 100"])
+
+    def test_runs_of_two_bodies_mixed_are_told_as_contradicting(self) -> None:
+        _, against = self.told(self.runs(60, 900)[:3] + self.runs(60, 4_000)[3:])
+        self.assertEqual(1, len(against))
+        self.assertIn("where the other runs let expect", against[0])

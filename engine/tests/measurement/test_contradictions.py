@@ -4,7 +4,7 @@ import unittest
 from dataclasses import replace
 
 from engine.figures.key import FigureKey, FigureKind
-from engine.measurement.contradictions import contradicting
+from engine.measurement.contradictions import contradictions
 from engine.measurement.runs import ObservedRun
 from engine.tests.measurement.test_learning import CARD_A, CARD_B, MEMORY, learnt_of, run
 from engine.tests.stand_in_runs import stand_in_runs
@@ -29,13 +29,13 @@ class Contradictions(unittest.TestCase):
         for seed in range(6):
             _, runs = stand_in_runs(PLAN, seed)
             runs[seed % 5] = doubled(runs[seed % 5])
-            found.append((seed % 5, contradicting(learnt_of(runs))))
+            found.append((seed % 5, [one.place for one in contradictions(learnt_of(runs))]))
         self.assertGreaterEqual(sum(flagged == [place] for place, flagged in found), 5, found)
 
     def test_one_run_or_two_are_never_flagged(self) -> None:
         _, runs = stand_in_runs([run(), run()], 1)
         for few in ([doubled(runs[0])], [runs[0], doubled(runs[1])]):
-            self.assertEqual([], contradicting(learnt_of(few)))
+            self.assertEqual([], contradictions(learnt_of(few)))
 
     def test_whatever_body_there_may_be_its_honest_runs_are_believed(self) -> None:
         """One figure at a time, and all of them, as far off as one body in a thousand has it."""
@@ -44,7 +44,7 @@ class Contradictions(unittest.TestCase):
         for normals in [*unusual, dict.fromkeys(UNUSUAL, -TAIL), dict.fromkeys(UNUSUAL, TAIL)]:
             _, runs = stand_in_runs(PLAN, 4, normals)
             learnt = learnt_of(runs)
-            flagged += len(contradicting(learnt))
+            flagged += len(contradictions(learnt))
             with self.subTest(str(normals)):
                 off = [abs(misfit) for of_run in learnt.misfits for misfit in of_run.values()]
                 self.assertLess(max(off), 3.5)

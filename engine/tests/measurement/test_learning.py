@@ -23,7 +23,7 @@ from engine.measurement.assumed import (
     AssumedSlot,
     setup_of,
 )
-from engine.measurement.contradictions import contradicting
+from engine.measurement.contradictions import contradictions
 from engine.measurement.experimental_design import PossibleOutcomes, ranked_tests
 from engine.measurement.fluid import QuickLook
 from engine.measurement.forward import Noted, seen_by
@@ -197,7 +197,7 @@ class Learning(unittest.TestCase):
         honest = learnt_of(runs).figures[MEMORY].middle
         slip = replace(runs[0].observed, frames_at_full_speed=1, frames=200)
         learnt = learnt_of([replace(runs[0], observed=slip), *runs[1:]])
-        self.assertEqual([0], contradicting(learnt))
+        self.assertEqual([0], [one.place for one in contradictions(learnt)])
         self.assertTrue(all(off < 2 for off in learnt.off_by_kind([0]).values()))
         self.assertAlmostEqual(honest, learnt.figures[MEMORY].middle, delta=0.15 * honest)
 
@@ -235,7 +235,7 @@ class Learning(unittest.TestCase):
             runs.append(ObservedRun(scenario=setup.scenario, sources=setup.sources,
                                     figures=setup.figures, observed=observed))  # fmt: skip
         learnt = LearntBody(runs, learn(runs))
-        self.assertEqual([], contradicting(learnt))
+        self.assertEqual([], contradictions(learnt))
         for card, card_mb_s in (("A", 620), ("B", 1_400)):
             setup = of(card, 6)
             said = learnt.predict(setup.scenario, setup.sources, setup.figures).frames
