@@ -42,7 +42,7 @@ _OBSERVATIONS = {
         "was another card in, the card nearly full, or the time taken from the press?",
     ),
     "frame_rate_fps": (
-        "frames a second",
+        "fps",
         "was another rate set, or did a lens or the battery slow it?",
         "was another rate set?",
     ),
@@ -56,7 +56,7 @@ _OBSERVATIONS = {
 
 
 @dataclass(frozen=True)
-class Contradiction:
+class ContradictingRun:
     """A run, by its place, that does not fit the others, by what was noted of it: `name`.
 
     That was `noted`, where the others let expect from `low` to `high`; `off` by so many deviations.
@@ -82,7 +82,7 @@ class Contradiction:
         return f"{figure(self.noted)} {what}, where the other runs let expect {expected}: {why}"
 
 
-def contradictions(learnt: LearntBody) -> list[Contradiction]:
+def contradictions(learnt: LearntBody) -> list[ContradictingRun]:
     """The runs that don't fit the others; whether to leave them out is for people.
 
     The one furthest off goes first, and the rest is judged without it, as it may have pulled the
@@ -115,7 +115,7 @@ def _learnt_without(runs: Sequence[ObservedRun], left_out: int) -> LearntBody:
     return LearntBody(rest, learn(rest, count=BODIES))
 
 
-def _furthest_off(run: ObservedRun, place: int, others: LearntBody) -> Contradiction | None:
+def _furthest_off(run: ObservedRun, place: int, others: LearntBody) -> ContradictingRun | None:
     """What was noted of a run that is furthest off what the others let expect; None: nothing was.
 
     In deviations of what the others do; the errors of noting are in these.
@@ -128,7 +128,7 @@ def _furthest_off(run: ObservedRun, place: int, others: LearntBody) -> Contradic
         if not np.isnan(of_run).any():
             off = of_run[:, 0] + random.standard_normal(len(of_run))
             value, low, high = noted.range_of(name, off)
-            found.append(Contradiction(place, name, value, low, high, _beyond(off)))
+            found.append(ContradictingRun(place, name, value, low, high, _beyond(off)))
     return max(found, key=lambda one: one.off, default=None)
 
 
