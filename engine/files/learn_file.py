@@ -32,7 +32,7 @@ from engine.measurement.assumed import (
     setup_of,
 )
 from engine.measurement.contradictions import contradictions
-from engine.measurement.learning import learn
+from engine.measurement.learning import Learning
 from engine.measurement.learnt import LearntBody, LearntRange
 from engine.measurement.runs import CLEAR_S, Method, Observed, ObservedRun
 from engine.measurement.surprises import surprises
@@ -77,7 +77,8 @@ def read_learn_file(text: str) -> LearnFile:
 
 def learnt_values(file: LearnFile) -> dict[str, Any]:
     """What is learnt of `file`, as a JSON object."""
-    learnt = LearntBody(file.runs, learn(file.runs))
+    learning = Learning(file.runs)
+    learnt = LearntBody(file.runs, learning.finished())
     against = {one.place: one.words for one in contradictions(learnt)}
     surprising = {one.key: one.why for one in surprises(learnt)}
     return {
@@ -86,6 +87,7 @@ def learnt_values(file: LearnFile) -> dict[str, Any]:
             | ({"surprising": surprising[key]} if key in surprising else {})
             for key, figure in learnt.figures.items()
         },
+        "effective_bodies": learning.effective_count,
         "coupling": {key.of: odds for key, odds in learnt.odds.items()},
         "runs": [
             {"misfits": misfits, "flagged": place in against}

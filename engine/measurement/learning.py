@@ -36,12 +36,12 @@ from engine.measurement.population import (
 from engine.measurement.runs import ObservedRun
 
 BODIES = 200  # at a time; those of LAST_ROUNDS are kept in the end
-WIDER = 2.0  # times, on the scale of normals, all figures are drawn at first
+WIDER, WIDEST = 2.0, 8.0  # times, on the scale of normals, all figures are drawn at first
 FIRST_BODIES = 8  # times as many are drawn at first, so that no kind of body is overlooked
 KEPT_SHARE = 0.35  # effective bodies after each step
 LEAST_STEP = 1e-6  # of what was seen
 MOST_STEPS = 60  # of tempering; the rest is weighed in at once
-CALIBRATIONS = 3
+CALIBRATIONS, MOST_TRIES = 3, 8
 LAST_ROUNDS = 4  # after which the bodies are kept
 FEW_CHAINS, MANY_CHAINS = 3, 10  # after a step of tempering, and when all is weighed in
 MOVES = 12  # of each chain of bodies
@@ -66,12 +66,16 @@ class Learning:
     runs: Sequence[ObservedRun]
     count: int = BODIES
     seed: int = SEED
+    wider: float = WIDER
     population: Population = field(init=False)
 
     def __post_init__(self) -> None:
         self._random = np.random.Generator(np.random.PCG64(self.seed))
+        self._begin()
+
+    def _begin(self) -> None:
         drawn = Population.drawn(self.runs, self.count * FIRST_BODIES, self._random)
-        self.population = replace(drawn, normals=WIDER * drawn.normals)
+        self.population = replace(drawn, normals=self.wider * drawn.normals)
         self._look = QuickLook(self.runs, self.population.unknowns, Noted.of(self.runs))
         self._fits = self._look.log_likelihood(self.population)
         self._formats = format_columns(self.runs, self.population.unknowns)
@@ -79,7 +83,7 @@ class Learning:
         self._hold_s = np.array([run.accuracy.hold_s for run in self.runs])
         self._scaled = [key for key in self.population.unknowns.figures if key.kind in IN_MB]
         self._weight = 0.0  # how much of what was seen is weighed in
-        self._steps = self._calibrations = 0
+        self._steps = self._calibrations = self._tries = 0
         self._kept: list[Population] = []
 
     @property
@@ -93,8 +97,20 @@ class Learning:
         """Whether all bodies are found that are to be kept."""
         return len(self._kept) == LAST_ROUNDS
 
+    @property
+    def effective_count(self) -> int:
+        """How many independent bodies are as good as those that are kept, of the worst figure.
+
+        By how alike a body is to what it was a round before (effective sample size of Markov
+        chains); it is known once all are kept.
+        """
+        return effective_count(np.stack([one.normals for one in self._kept]))
+
     def advance(self) -> None:
-        """Weighs in a little more of what was seen, then calibrates, then keeps bodies."""
+        """Weighs in a little more of what was seen, then calibrates, then keeps bodies.
+
+        Where that leaves too few different bodies it begins again, from a wider start.
+        """
         if self._weight < 1:
             self._weigh_in()
         elif self._calibrations < CALIBRATIONS:
@@ -105,13 +121,23 @@ class Learning:
             if self.is_done:
                 self.population = Population.joined(self._kept)
 
+    def finished(self) -> Population:
+        """The bodies that are kept, after all that is left to do."""
+        while not self.is_done:
+            self.advance()
+        return self.population
+
     def _weigh_in(self) -> None:
         normals = self.population.normals
-        totals = self._fits.sum(axis=1) - (1 - WIDER**-2) / 2 * (normals**2).sum(axis=1)
+        totals = self._fits.sum(axis=1) - (1 - self.wider**-2) / 2 * (normals**2).sum(axis=1)
         self._steps += 1
         more = 1 - self._weight
         if self._steps < MOST_STEPS:
             more = _largest_step(totals, more, KEPT_SHARE * self.count)
+        elif self.wider < WIDEST:
+            self.wider *= 2
+            self._begin()
+            return
         self._keep(_weights(more * totals))
         self._weight = min(self._weight + more, 1.0)
         self._move(FEW_CHAINS)
@@ -119,10 +145,13 @@ class Learning:
     def _calibrate(self) -> None:
         self._look.calibrate(self.population, seen_by(self.population, self.runs))
         fits = self._look.log_likelihood(self.population)
-        weights = _weights((fits - self._fits).sum(axis=1))
+        gain = (fits - self._fits).sum(axis=1)
+        self._tries += 1
+        part = 1.0 if self._tries > MOST_TRIES else _largest_step(gain, 1, KEPT_SHARE * self.count)
         self._fits = fits
-        self._keep(weights)
-        self._calibrations += 1
+        self._keep(_weights(part * gain))
+        # Bodies that were weighed in part only are moved to where they fit, and calibrated again.
+        self._calibrations += part == 1
         self._move(MANY_CHAINS)
 
     def _keep(self, weights: Real) -> None:
@@ -145,7 +174,7 @@ class Learning:
     @property
     def _narrowness(self) -> float:
         """How much narrower than at first, where 1 is what is assumed, as a precision."""
-        return self._weight + (1 - self._weight) * WIDER**-2
+        return self._weight + (1 - self._weight) * self.wider**-2
 
     def _prior(self, population: Population) -> Real:
         squares = (population.normals**2).sum(axis=1)
@@ -225,13 +254,22 @@ class Learning:
 
         def prior(one: Population) -> Real:
             size = (one.bursts - means) / self._spreads
-            return np.asarray(-(size**2 + (one.holds_s / self._hold_s) ** 2) / 2)
+            hold = one.holds_s / self._hold_s - one.habits
+            return np.asarray(-(size**2 + hold**2) / 2)
 
         gain = self._weight * (fits - self._fits) + prior(tried) - prior(now)
         taken = self._odds(shape) < gain
         bursts = np.where(taken, bursts, now.bursts)
-        self.population = replace(now, bursts=bursts, holds_s=np.where(taken, holds_s, now.holds_s))
+        holds_s = np.where(taken, holds_s, now.holds_s)
+        habits = self._drawn_habits(holds_s)
+        self.population = replace(now, bursts=bursts, holds_s=holds_s, habits=habits)
         self._fits = np.where(taken, fits, self._fits)
+
+    def _drawn_habits(self, holds_s: Real) -> Real:
+        """How late or early the person usually is, given the holds, which is known."""
+        off, precision = (holds_s / self._hold_s).sum(axis=1, keepdims=True), 1 + len(self.runs)
+        deviations = self._random.standard_normal(off.shape) / math.sqrt(precision)
+        return np.asarray(off / precision + deviations)
 
     def _move_scale(self) -> None:
         """All that is in MB or MB/s by one factor: counts and times stay as they are.
@@ -271,10 +309,18 @@ class Learning:
 
 def learn(runs: Sequence[ObservedRun], count: int = BODIES, seed: int = SEED) -> Population:
     """Equally likely bodies after all that `runs` have shown; the same at every call."""
-    learning = Learning(runs, count, seed)
-    while not learning.is_done:
-        learning.advance()
-    return learning.population
+    return Learning(runs, count, seed).finished()
+
+
+def effective_count(rounds: Real) -> int:
+    """The effective sample size of the worst of several numbers (axes: round, chain, number)."""
+    apart = rounds - rounds.mean(axis=(0, 1))
+    variance = (apart**2).mean(axis=(0, 1)).clip(1e-12)
+    count, chains, _ = rounds.shape
+    alike = np.zeros_like(variance)
+    for lag in range(1, count):
+        alike += (1 - lag / count) * (apart[:-lag] * apart[lag:]).mean(axis=(0, 1)) / variance
+    return int((count * chains / (1 + 2 * alike.clip(0)).max()).round())
 
 
 def _directions(population: Population) -> tuple[Real, Real]:

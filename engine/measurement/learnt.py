@@ -149,7 +149,8 @@ class LearntBody:
         population = self.with_figures(run.sources, run.figures)
         sizes = np.log(self.mean_sizes(run.sources, run.figures))
         bursts = sizes + burst_spread(run) * random.standard_normal(population.count)
-        holds_s = run.accuracy.hold_s * random.standard_normal((population.count, 1))
+        off = population.habits + random.standard_normal((population.count, 1))
+        holds_s = run.accuracy.hold_s * off
         return replace(population, bursts=bursts[:, None], holds_s=holds_s)
 
     def predict(

@@ -24,7 +24,7 @@ from engine.uncertainty.sources import COUPLING, FILES, ODDS_OF_COUPLING, Source
 Real = NDArray[np.float64]
 Whole = NDArray[np.int64]
 
-PARTS = ("normals", "sizes", "bursts", "holds_s", "couplings")
+PARTS = ("normals", "sizes", "bursts", "habits", "holds_s", "couplings")
 LEAST_SPREAD = 0.005  # from burst to burst: no two scenes are the same
 
 
@@ -86,13 +86,16 @@ class Population:
 
     `normals` has the figures, `sizes` the logarithm of each format's mean file size against the
     assumed one, `bursts` that of each run's burst, `holds_s` how much longer the button was down
-    than was noted, `couplings` the numbers of those that nobody knows.
+    than was noted, `couplings` the numbers of those that nobody knows. Half of what the holds are
+    off by is a habit of the person, late or early in all runs: `habits` has it on the scale of
+    normals.
     """
 
     unknowns: Unknowns
     normals: Real
     sizes: Real
     bursts: Real
+    habits: Real
     holds_s: Real
     couplings: Whole
 
@@ -104,13 +107,15 @@ class Population:
         unknowns = Unknowns.of(runs)
         sizes = random.standard_normal((count, len(unknowns.formats))) * unknowns.format_spreads
         means = sizes[:, format_columns(runs, unknowns)]
+        habits = random.standard_normal((count, 1))
         holds = np.array([run.accuracy.hold_s for run in runs])
         return cls(
             unknowns,
             random.standard_normal((count, len(unknowns.figures))),
             sizes,
             means + random.standard_normal(means.shape) * burst_spreads(runs),
-            random.standard_normal((count, len(runs))) * holds,
+            habits,
+            (habits + random.standard_normal((count, len(runs)))) * holds,
             drawn_couplings(random, (count, len(unknowns.couplings))),
         )
 

@@ -40,7 +40,8 @@ class Formats(TestCase):
     def test_the_learn_file_shown_is_one_and_is_answered(self) -> None:
         (given,) = re.findall(r"```learn\n(.*?)```", FORMATS.read_text(encoding="utf-8"), re.DOTALL)
         answer = learnt_values(read_learn_file(given))
-        self.assertEqual({"figures", "coupling", "runs", "predictions"}, set(answer))
+        parts = {"figures", "effective_bodies", "coupling", "runs", "predictions"}
+        self.assertEqual(parts, set(answer))
         memory = answer["figures"]["memory"]
         before = memory["before"]
         self.assertLess(memory["high"] / memory["low"], before["high"] / before["low"] / 2)
@@ -92,6 +93,7 @@ class Model(TestCase):
             f"slower than it in one of six | {_range(encoder.OF_FULL_RATE)}",
             f"spread {model_error.OF_PACE.spread:g}; {_range(model_error.OF_PACE_OF_TWO)}; "
             f"{model_error.OF_BUFFER.spread:g}",
+            f"What was measured in this body keeps {model_error.OF_PACE_TESTED.spread:g} of that",
             f"Tukey's h of {write_speed.TAIL} and {write_speed.SLOT_SHARE.tail}",
             f"a buffer under {shortest_s:g} s or above {longest_s:g} s of shooting",
             f"Draws: {options.DRAWS}, and as many as the Desk takes where a share is within "

@@ -3,6 +3,7 @@
 import math
 import unittest
 from dataclasses import replace
+from unittest.mock import patch
 
 import numpy as np
 from scipy.stats import kstest
@@ -27,7 +28,7 @@ from engine.measurement.contradictions import contradictions
 from engine.measurement.experimental_design import PossibleOutcomes, ranked_tests
 from engine.measurement.fluid import QuickLook
 from engine.measurement.forward import Noted, seen_by
-from engine.measurement.learning import learn
+from engine.measurement.learning import WIDEST, Learning, effective_count, learn
 from engine.measurement.learnt import LearntBody
 from engine.measurement.population import Population
 from engine.measurement.runs import InvalidRun, Method, Observed, ObservedRun
@@ -92,7 +93,7 @@ class QuickLooks(unittest.TestCase):
                 self.assertGreater(look.log_likelihood(only)[0, 0], -9)
 
 
-class Learning(unittest.TestCase):
+class LearningABody(unittest.TestCase):
     def test_hidden_figures_and_untested_bursts_lie_in_their_ranges_four_times_in_five(
         self,
     ) -> None:
@@ -154,9 +155,27 @@ class Learning(unittest.TestCase):
         of_one, of_four = np.mean(widths, axis=0)
         self.assertLess(of_four, 0.95 * of_one)
 
+    def test_chains_are_worth_as_many_bodies_as_they_are_independent(self) -> None:
+        random = np.random.Generator(np.random.PCG64(1))
+        fresh = random.standard_normal((4, 500, 3))
+        stuck = np.repeat(fresh[:1], 4, axis=0)
+        self.assertAlmostEqual(2_000, effective_count(fresh), delta=300)
+        self.assertAlmostEqual(500, effective_count(stuck), delta=1)
+        self.assertAlmostEqual(
+            500, effective_count(np.concatenate([fresh, stuck], axis=2)), delta=1
+        )
+
+    def test_where_too_few_bodies_are_left_it_begins_again_from_a_wider_start(self) -> None:
+        _, runs = stand_in_runs([run(), run("B")], 2)
+        with patch("engine.measurement.learning.MOST_STEPS", 1):
+            learning = Learning(runs)
+            population = learning.finished()
+        self.assertEqual(WIDEST, learning.wider)
+        self.assertTrue(np.isfinite(population.normals).all())
+
     def test_the_next_test_is_the_one_that_tells_most(self) -> None:
         """Of a card that nobody has tested its own run; of two as good the one with less effort."""
-        _, runs = stand_in_runs([run(), run()], 3)
+        _, runs = stand_in_runs([run(), run()], 5)
         learnt = learnt_of(runs)
         wanted = learnt.frames_of(run("B").scenario, run("B").sources, dict(run("B").figures))
         tests = PossibleOutcomes.of(learnt, [run(), run("B"), run(recording="jpeg")])
