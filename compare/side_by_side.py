@@ -6,7 +6,7 @@ from string import ascii_uppercase
 
 from engine import Result
 from engine.figures.key import OF_CARD, Factor, FigureKind
-from engine.formats import exact, figure, signed
+from engine.formats import exact, figure
 from engine.quantities import NOTICED_S, ns_of
 from engine.typed_numbers import NotANumber, quantity_in
 from engine.uncertainty.comparison import Comparison, Difference, compare
@@ -174,20 +174,24 @@ def difference_words(first: Prediction, second: Prediction) -> str:
         return f"Against A: {'; '.join(said)}."
     if not (differences := _too_uncertain(comparison)):
         return "No difference from A that you could notice."
-    ranges = (
-        f"{signed(one.low)} to {signed(one.high)} {unit}" for unit, one in differences.items()
+    return f"Too uncertain to tell from A: {'; '.join(differences)}. A test would tell."
+
+
+def _too_uncertain(comparison: Comparison) -> list[str]:
+    """The differences that may be large or none, in words."""
+    after = f"frames after {exact(comparison.hold_s)} s"
+    of_each = (
+        (comparison.frames, f"{after} fewer", "more"),
+        (comparison.frames_at_full_speed, "frames at full speed fewer", "more"),
+        (comparison.clear_s, "s sooner until the light is out", "later"),
     )
-    return f"Too uncertain to tell from A, {'; '.join(ranges)}: a test would tell."
+    return [_span(one, less, more) for one, less, more in of_each if one.is_too_uncertain]
 
 
-def _too_uncertain(comparison: Comparison) -> dict[str, Difference]:
-    """The differences that may be large or none, by what they are differences of."""
-    of_each = {
-        f"frames after {exact(comparison.hold_s)} s": comparison.frames,
-        "frames at full speed": comparison.frames_at_full_speed,
-        "s until light out": comparison.clear_s,
-    }
-    return {unit: one for unit, one in of_each.items() if one.is_too_uncertain}
+def _span(difference: Difference, less: str, more: str) -> str:
+    """From so much less to so much more; 0 where it is only one of these."""
+    low, high = (figure(max(end, 0.0)) for end in (-difference.low, difference.high))
+    return f"{low} {less} to {high} {more}"
 
 
 def _noticed(first: Prediction, second: Prediction, comparison: Comparison) -> list[str]:
