@@ -9,7 +9,6 @@ from engine.burst.arrangement import Arrangement
 from engine.burst.scenario import LoadedSlot
 from engine.cards.compatibility import Accepted, Fit, FitCard, FitSlot, fit
 from engine.cards.copy_time import Copying, CopyReader, Port, copying
-from engine.cards.label.face import Face
 from engine.cards.label.parser import read_marks
 from engine.cards.standards import CEILING_MB_S, Bus, Form, Standard, bus_of_card
 from engine.estimates.side import AssumedCard, AssumedSlot, share_of, together
@@ -70,7 +69,7 @@ def fits_in(cards: Iterable[Card], slot: Slot) -> list[Fit]:
 def _sustained_mb_s(card: Card, slot: Slot) -> float:
     """What `card` writes in `slot` where that lets it."""
     assumed = assumed_card(card, slot.body)
-    share = share_of(_assumed_slot(slot, None, slot.body.figures), assumed)
+    share = share_of(AssumedSlot(slot_share=slot.body.learnt.get(slot.share_key)), assumed)
     return (value_of(assumed.write_mb_s) or 0) * share.value
 
 
@@ -124,7 +123,7 @@ def assumed_card(card: Card, body: Body, *, with_learnt: bool = True) -> Assumed
         write = Figure(learnt.value, learnt.uncertainty)
         return AssumedCard(name=card.slug, write_mb_s=write, has_share=True, is_tested=True)
     mb_s = learnt.value if learnt else card.sustained_write_mb_s
-    speed, is_tested = noted_speed(Figure(mb_s, OF_SOURCE[source]), face_of(card))
+    speed, is_tested = _speed(mb_s, source, *_printed(card))
     return AssumedCard(name=card.slug, write_mb_s=speed, has_share=is_tested, is_tested=is_tested)
 
 
@@ -142,32 +141,48 @@ def _source_in(card: Card, body: Body, *, with_learnt: bool) -> EngineSource:
     return cast("EngineSource", found.value)
 
 
-def _assumed_slot(slot: Slot, bus: Bus | None, figures: Mapping[FigureKey, Figure]) -> AssumedSlot:
+def _assumed_slot(slot: Slot, bus: Bus, figures: Mapping[FigureKey, Figure]) -> AssumedSlot:
     return AssumedSlot(
-        bus_mb_s=CEILING_MB_S[bus] if bus else None,
+        bus_mb_s=CEILING_MB_S[bus],
         slot_limit_mb_s=figures.get(slot.limit_key),
         overhead_s=figures.get(slot.overhead_key),
         slot_share=figures.get(slot.share_key),
     )
 
 
-def face_of(card: Card) -> Face:
+_Printed = tuple[str, str, str, float | None, float | None, float | None]
+
+
+def _printed(card: Card) -> _Printed:
     """What is printed on a card, with a sustained figure that somebody has noted as printed."""
-    face, noted = _marks(card.marks), card.sustained_write_mb_s
+    noted = card.sustained_write_mb_s
     is_sustained = card.sustained_source == Source.PRINTED and noted != card.printed_write_mb_s
-    return replace(
-        face,
-        form=Form(card.form),
-        bus=Bus(card.bus),
-        read_mb_s=card.printed_read_mb_s or face.read_mb_s,
-        write_mb_s=card.printed_write_mb_s or face.write_mb_s,
-        sustained_mb_s=noted if is_sustained else face.sustained_mb_s,
+    return (
+        card.marks,
+        card.form,
+        card.bus,
+        card.printed_read_mb_s,
+        card.printed_write_mb_s,
+        noted if is_sustained else None,
     )
 
 
-@lru_cache(maxsize=4_096)
-def _marks(marks: str) -> Face:
-    return read_marks(marks).face
+@lru_cache(maxsize=8_192)  # a kit of thousands of cards is held against the same slots every time
+def _speed(
+    mb_s: float, source: EngineSource, marks: str, form: str, bus: str, read_mb_s: float | None,
+    write_mb_s: float | None, sustained_mb_s: float | None,
+) -> tuple[Figure, bool]:  # fmt: skip
+    """The speed of a card by what was noted of it and what is printed on it; as `noted_speed`."""
+    face = read_marks(marks).face
+    printed = replace(
+        face,
+        form=Form(form),
+        bus=Bus(bus),
+        read_mb_s=read_mb_s or face.read_mb_s,
+        write_mb_s=write_mb_s or face.write_mb_s,
+        sustained_mb_s=sustained_mb_s or face.sustained_mb_s,
+    )
+    return noted_speed(Figure(mb_s, OF_SOURCE[source]), printed)
 
 
 def kept_writing(card: Card) -> WriteEstimate | None:
@@ -175,8 +190,7 @@ def kept_writing(card: Card) -> WriteEstimate | None:
     source = card.sustained_source
     if card.learnt or source not in (Source.PRINTED, Source.ESTIMATED):
         return None
-    noted = Figure(card.sustained_write_mb_s, OF_SOURCE[cast("EngineSource", source)])
-    speed, _ = noted_speed(noted, face_of(card))
+    speed, _ = _speed(card.sustained_write_mb_s, cast("EngineSource", source), *_printed(card))
     return WriteEstimate.over(Bus(card.bus), speed)
 
 
