@@ -25,6 +25,7 @@ USUAL_S = (0.8, 6.0)  # of shooting that memory holds, from the class of cheap b
 PLAUSIBLE_S = (0.25, 12.0)  # beyond these a claim contradicts something else
 CLAIM_RATIO, USUAL_RATIO = 1.4, 2.5  # of a claim on a card that is known, and of no claim
 CARDS_TRIED = 9
+LEAST_SHARE, HALVINGS = 0.05, 8  # of a frame that is too large, in search of one that fits
 ROUNDED = 0.1  # of the frames of a claim: makers print round numbers
 SLOWEST = 0.3  # of the slowest likely card: what bodies write that make little of a fast bus
 
@@ -100,7 +101,7 @@ def solved(claim: Claim, frame: Frame, write_mb_s: tuple[float, float]) -> Solve
         raise Contradiction(_never_fills(claim, frame, ends[0]))
     low, high = min(found.values()), max(found.values())
     slowest_mb_s, fastest_mb_s = min(found), max(found)
-    _check(claim, frame, math.sqrt(low * high))
+    _check(claim, frame, math.sqrt(low * high), ends)
     memory = Figure(
         math.sqrt(low * high),
         LogNormal(max(LogUniform(low, high).spread, LogNormal.within(CLAIM_RATIO).spread)),
@@ -156,12 +157,27 @@ def _never_fills(claim: Claim, frame: Frame, low_mb_s: float) -> str:
     )
 
 
-def _check(claim: Claim, frame: Frame, memory_mb: float) -> None:
+def _largest_mb(claim: Claim, frame: Frame, ends_mb_s: tuple[float, float]) -> float:
+    """The largest frame with which the claim takes no more than PLAUSIBLE_S of shooting."""
+    fits, too_large = LEAST_SHARE, 1.0
+    for _ in range(HALVINGS):
+        share = math.sqrt(fits * too_large)
+        smaller = Frame(share * frame.files_mb, share * frame.held_mb)
+        found = _solutions(claim, smaller, ends_mb_s).values()
+        memory_mb = math.sqrt(min(found) * max(found)) if found else 0.0
+        if memory_mb / smaller.mb / claim.frame_rate_fps > PLAUSIBLE_S[1]:
+            too_large = share
+        else:
+            fits = share
+    return fits * frame.mb
+
+
+def _check(claim: Claim, frame: Frame, memory_mb: float, ends_mb_s: tuple[float, float]) -> None:
     held_s = memory_mb / frame.mb / claim.frame_rate_fps
     shortest_s, longest_s = PLAUSIBLE_S
     words = f"{claim} would take a buffer of {figure(memory_mb, 'MB')}, "
     if held_s > longest_s:
-        smaller_mb = frame.mb * longest_s / held_s
+        smaller_mb = _largest_mb(claim, frame, ends_mb_s)
         raise Contradiction(
             f"{words}{figure(held_s, 's')} of shooting; cameras have far less. "
             f"It fits frames of {figure(smaller_mb, 'MB')} or less, as JPEG may be, or a lower "

@@ -141,6 +141,15 @@ class Claims(unittest.TestCase):
         (fps,) = map(float, re.findall(r"larger files, or (\d+)", str(caught.exception)))
         solved(replace(claim, frame_rate_fps=fps), Frame(30, 30), (0, 0))
 
+    def test_the_frames_that_are_said_to_fit_do_and_no_larger_ones(self) -> None:
+        claim, ends = Claim(frames=900, kind=RAW, frame_rate_fps=20), (78.0, 296.0)
+        with self.assertRaises(Contradiction) as caught:
+            solved(claim, Frame(30, 45), ends)
+        (mb,) = map(float, re.findall(r"fits frames of (\d+)", str(caught.exception)))
+        solved(claim, Frame(0.97 * mb / 1.5, 0.97 * mb), ends)
+        with self.assertRaises(Contradiction):
+            solved(claim, Frame(1.05 * mb / 1.5, 1.05 * mb), ends)
+
     def test_a_claim_on_a_bus_that_would_never_fill_says_that_the_slot_is_slower(self) -> None:
         claim = Claim(frames=85, kind=RAW, frame_rate_fps=20)
         body = estimated(answers(megapixels=45, buses=(Bus.PCIE_3_X2,), claim=claim))
