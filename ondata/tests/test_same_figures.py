@@ -114,8 +114,10 @@ class SameFigures(TestCase):
                 self.assertAlmostEqual(desk.shot.clear_s, result["clear_s"])
                 self.assertEqual(desk.shot.frames, len(list(csv.reader(io.StringIO(frames)))) - 1)
                 self.assertIn(desk.full_speed_words.lower(), svg.lower())
-                for side in desk.setup.sides:
+                for side, slot in zip(desk.setup.sides, desk.shot.scenario.slots, strict=True):
                     self.assertEqual(write_speed(side).mb_s, side.fit.usable_mb_s)
+                    together_mb_s = write_speed(side).mb_s * slot.pace
+                    self.assertAlmostEqual(together_mb_s, slot.effective_mb_s, places=6)
                 for caution in desk.setup.cautions:
                     self.assertContains(self.client.get(reverse("desk"), asked), escape(caution))
                 if desk.ranges.wall_share:
