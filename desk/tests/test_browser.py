@@ -107,7 +107,7 @@ class DeskInTheBrowser(BrowserTestCase):
     def test_a_change_is_tried_over_the_old_and_kept_or_dropped_by_a_key(self) -> None:
         page = self.open("?to=mirror")
         page.get_by_role("link", name="Write to slot 1 only").click()
-        expect(page.locator(".tried")).to_contain_text("+47 frames in the hold")
+        expect(page.locator(".tried")).to_contain_text("+49 frames in the hold")
         expect(page.locator(".before-water")).to_be_attached()
         page.keyboard.press("x")
         expect(page.get_by_label("Which slot gets what")).to_have_value("mirror")
