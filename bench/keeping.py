@@ -120,11 +120,11 @@ def _figures(row: FigureRow, document: Document) -> Iterator[NewFigure]:
 
 def _rate(row: FigureRow) -> NewFigure:
     """A frame rate keeps the value by which the camera calls it; what it really is are samples."""
-    of_middle = _figure(row.key, row)
-    ratios = (float(one) * row.ratios.middle for one in row.samples.split())
-    return replace(of_middle, ratio=1.0, samples=" ".join(f"{ratio:.4f}" for ratio in ratios))
+    of_typical = _figure(row.key, row)
+    ratios = (float(one) * row.typical for one in row.samples.split())
+    return replace(of_typical, ratio=1.0, samples=" ".join(f"{ratio:.4f}" for ratio in ratios))
 
 
 def _figure(key: FigureKey, row: FigureRow) -> NewFigure:
     spread = LogNormal.within(math.sqrt(row.ratios.high / row.ratios.low)).spread
-    return NewFigure(key, row.ratios.middle, round(spread, 6), row.assumed_in_kit, row.samples)
+    return NewFigure(key, row.typical, round(spread, 6), row.assumed_in_kit, row.samples)

@@ -62,7 +62,8 @@ class OddsRow:
 class FigureRow:
     """A figure, its name and unit: the assumed value, and what was learnt as ratios to it, `why`.
 
-    `samples` are equally likely ratios to the middle, in an order that all figures share.
+    `typical` is the ratio of the body in the middle of all, `samples` are equally likely ratios to
+    that, in an order that all figures share.
 
     `fastest_fps` is the body's fastest rate, for a processor, which matters only below it. `next`
     is the run that would tell most of it; None where none would tell much.
@@ -75,6 +76,7 @@ class FigureRow:
     ratios: LearntRange
     why: str = ""
     is_tied: bool = False
+    typical: float = 1.0
     samples: str = ""
     fastest_fps: float | None = None
     next: NextRow | None = None

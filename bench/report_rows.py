@@ -31,6 +31,7 @@ from engine.measurement.by_hand import ByHand
 from engine.measurement.contradictions import contradictions
 from engine.measurement.differences import change, difference
 from engine.measurement.forward import Real
+from engine.measurement.kept_speeds import typical_body
 from engine.measurement.learnt import LearntBody, LearntRange
 from engine.measurement.runs import ObservedRun
 from engine.measurement.surprises import surprises
@@ -112,8 +113,9 @@ def figure_rows(
     learnt: LearntBody, setups: list[Setup], possible: PossibleTests
 ) -> list[FigureRow]:
     """All of them, those first that were narrowed most."""
+    typical_place = typical_body(learnt)
     rows = [
-        _figure_row(key, learnt, one, setups, possible)
+        _figure_row(key, learnt, one, setups, possible, typical_place)
         for key, one in learnt.figures.items()
         if learnt.assumed[key]
     ]
@@ -189,16 +191,19 @@ def _figure_row(
     ratios: LearntRange,
     setups: list[Setup],
     possible: PossibleTests,
+    typical_place: int,
 ) -> FigureRow:
     name, unit = described(key, setups)
     shown = learnt.assumed[key] * (MS_IN_S if unit == "ms" else 1)
     samples = learnt.population.ratios(key)[:: max(1, learnt.population.count // MOST_SAMPLES)]
-    of_middle = " ".join(f"{ratio / ratios.middle:.4f}" for ratio in samples[:MOST_SAMPLES])
+    typical = float(learnt.population.ratios(key)[typical_place])
+    of_typical = " ".join(f"{ratio / typical:.4f}" for ratio in samples[:MOST_SAMPLES])
     why = _why(key, learnt.runs)
     is_wide = ratios.high > WIDE * ratios.low
     of_ratios = np.log(learnt.population.ratios(key))
     return FigureRow(
-        key, name, unit, shown, ratios, why, samples=of_middle, fastest_fps=_fastest(key, setups),
+        key, name, unit, shown, ratios, why, typical=typical, samples=of_typical,
+        fastest_fps=_fastest(key, setups),
         next=possible.of_figure(of_ratios) if is_wide else None,
     )  # fmt: skip
 

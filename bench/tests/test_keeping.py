@@ -16,7 +16,7 @@ from kit.models import Body, Card, LearntFigure, LearntSpeed, Revision, Source
 from kit.models.body import MEMORY
 from kit.models.card import CardState
 from pages.tests.jobs import work_off
-from setups.engine_adapter import scenario_of, sources_of
+from setups.engine_adapter import scenario_of, sources_of, write_speed
 from setups.kit import Kit
 from setups.reader import read_query
 
@@ -68,9 +68,9 @@ class Kept(TestCase):
         setup = read_query(Run.objects.first().setup, Kit.of(self.ann)).setup
         rows = {row.key: row for row in report.figures}
         memory, of_memory = rows[MEMORY], sources_of(setup).memory_mb
-        self.assertAlmostEqual(
-            memory.middle, scenario_of(setup).memory_mb, delta=0.01 * memory.middle
-        )
+        typical_mb = memory.assumed * memory.typical
+        self.assertAlmostEqual(typical_mb, scenario_of(setup).memory_mb, delta=0.01 * typical_mb)
+        self.assertTrue(memory.low < typical_mb < memory.high)
         self.assertIsInstance(of_memory, JointSamples)
         self.assertContains(self.client.get(f"/?{setup.desk_query}"), "learnt from 2 runs")
         self.assertContains(
@@ -85,6 +85,12 @@ class Kept(TestCase):
         self.assertAlmostEqual(row.ranges.frames.middle, frames.middle, delta=2)
         on_bench = row.ranges.frames.high - row.ranges.frames.low
         self.assertLess(frames.high - frames.low, 1.5 * on_bench + 2)
+        # What it draws is one body, in the middle of all: card and slot that belong together.
+        nominal = simulate(scenario_of(setup))
+        self.assertAlmostEqual(frames.middle or 0, nominal.frames, delta=2 + 0.05 * nominal.frames)
+        (speed,) = self.learning().report.speeds
+        kept_mb_s = write_speed(setup.sides[0]).mb_s
+        self.assertTrue(speed.low_mb_s <= kept_mb_s <= speed.high_mb_s)
 
     def test_a_body_that_is_slower_than_it_is_set_to_is_predicted_so(self) -> None:
         """It goes on being called by the rate that is set; the figures are those of the runs."""

@@ -16,6 +16,8 @@ from engine.measurement.runs import ObservedRun
 from engine.quantities import BYTES_IN_MB, HIGH, LOW, MIDDLE
 from engine.uncertainty.sources import ENCODER
 
+OF_WRITING = (FigureKind.CARD, FigureKind.SHARE, FigureKind.SLOT, FigureKind.OVERHEAD)
+
 
 class Held(IntEnum):
     """What holds the writing back."""
@@ -75,6 +77,21 @@ def kept_speeds(learnt: LearntBody) -> Iterator[KeptSpeed]:
             if (card, of_slot) not in seen:
                 seen.add((card, of_slot))
                 yield _kept_speed(learnt, run, place, slot)
+
+
+def typical_body(learnt: LearntBody) -> int:
+    """The place of the body that is nearest to the middle in what it keeps writing and all else.
+
+    Figures that make up for one another belong together: the middle of each would be a body that
+    none of them is.
+    """
+    columns = [one.kept_mb_s for one in kept_speeds(learnt)]
+    columns += [
+        learnt.population.ratios(key) for key in learnt.figures if key.kind not in OF_WRITING
+    ]
+    logs = np.log(np.stack(columns, axis=1))
+    off = (logs - np.median(logs, axis=0)) / logs.std(axis=0).clip(1e-9)
+    return int((off**2).sum(axis=1).argmin())
 
 
 def _kept_speed(learnt: LearntBody, run: ObservedRun, place: int, slot: LoadedSlot) -> KeptSpeed:

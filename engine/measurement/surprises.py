@@ -7,13 +7,12 @@ import numpy as np
 from scipy.special import ndtri
 
 from engine.figures.key import FigureKey, FigureKind
-from engine.measurement.kept_speeds import kept_speeds
+from engine.measurement.kept_speeds import OF_WRITING, kept_speeds
 from engine.measurement.learnt import OF_ONE_SETUP, SEED, LearntBody
 from engine.measurement.population import Population
 
 SURPRISING = 2.3  # deviations from what was assumed: one figure in fifty is as far off, or farther
 DRAWN = 2_000  # bodies, to see what speeds of a card in its slot were to be expected
-OF_WRITING = (FigureKind.CARD, FigureKind.SHARE, FigureKind.SLOT, FigureKind.OVERHEAD)
 WHY = {
     FigureKind.CARD: "check the card for a fake or a worn-out one, the slot, and what was typed of "
     "its label",
