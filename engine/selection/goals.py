@@ -116,7 +116,8 @@ class Goal:
             return self.unknown_words
         lacking = abs(wanted - reached)
         said = f"{self.comes_to_words(reached, need)}{self._worst_words(need)}"
-        if (reached < wanted) is self.more_is_better and lacking:
+        is_told = figure(reached) != figure(wanted)
+        if (reached < wanted) is self.more_is_better and is_told:
             return f"{said}, {figure(lacking, self.unit)} {self.lacks}"
         return f"{said}, but only {often}"
 
