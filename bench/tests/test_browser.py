@@ -17,6 +17,7 @@ from kit.tests.browser import BrowserTestCase
 from pages.tests.jobs import work_off
 
 HALF_S = 500
+LEARNING_MS = 60_000  # where other tests take the processors
 
 
 @tag("browser")
@@ -44,7 +45,7 @@ class TappingABurst(BrowserTestCase):
         page.keyboard.press("Enter")
         expect(page.get_by_text("Learning from 1 run")).to_be_visible()
         work_off()
-        expect(page.get_by_text("What the camera hides")).to_be_visible()
+        expect(page.get_by_text("What the camera hides")).to_be_visible(timeout=LEARNING_MS)
 
     def test_a_stand_in_cameras_files_are_read_to_the_burst_that_it_shot(self) -> None:
         page = self.open("bench/files/")
@@ -131,10 +132,12 @@ class HearingABurst(BrowserTestCase):
     def strokes(self, page: Page) -> list[float]:
         return [float(one) for one in page.locator("#id_times").input_value().split()]
 
+    @tag("real-time")  # what it hears is played while it listens
     def test_the_microphone_hears_the_burst_that_the_camera_shot(self) -> None:
         page = self.open("bench/sound/")
         page.get_by_role("button", name="Record", exact=True).click()
-        page.wait_for_timeout(1_000 * (BURST.light_out_s + 2))
+        # A busy machine opens the microphone late; the recording then still has all of the burst.
+        page.wait_for_timeout(1_000 * (BURST.light_out_s + 6))
         page.get_by_role("button", name="Stop, and look through it").click()
         depth = BURST.frames_at_full_speed
         told = re.compile(f"full after ({depth - 1}|{depth}|{depth + 1}) frames")
