@@ -16,7 +16,7 @@ KEPT_KINDS = (
 )  # fmt: skip
 # Runs tell what a card and its slot come to together: all of these are kept, or none.
 KEPT_TOGETHER = (FigureKind.CARD, FigureKind.SHARE, FigureKind.OVERHEAD)
-SURE_OF_COUPLING = 0.9  # odds
+NEARLY_CERTAIN = 0.9  # odds
 SURE_FRAMES, SURE = 2, 1.02  # from the low end to the high one; the other in times
 TOLD, MOVED = 1.2, 0.8  # times narrower, half widths away: the runs have told something of it
 
@@ -55,7 +55,7 @@ class OddsRow:
     @property
     def is_known(self) -> bool:
         """Whether the likeliest counts as measured."""
-        return self.odds[self.likeliest] >= SURE_OF_COUPLING
+        return self.odds[self.likeliest] >= NEARLY_CERTAIN
 
 
 @dataclass(frozen=True)
@@ -135,9 +135,9 @@ class KeptSpeedRow:
     """What the body keeps writing to a card in one of its slots, MB/s, and what holds it back.
 
     `slug` is the card's. The slot makes a `share` of any card's speed, or `is_stopped` at that.
-    `of_printed` says in words what part of `printed` that is, empty: nothing
-    is printed. `odds` has what may hold it back, in words, the likeliest first; `next` the run that
-    would tell which, None where none would tell much.
+    `of_printed` says what part of the printed speed it is; empty: none is printed. `odds` has what
+    may hold it back, in words, the likeliest first; `next` the run that would tell which, None
+    where none would tell much.
     """
 
     slug: str
@@ -155,7 +155,7 @@ class KeptSpeedRow:
     @property
     def is_known(self) -> bool:
         """Whether one thing is nearly certain to hold it back."""
-        return self.odds[0][1] >= SURE_OF_COUPLING
+        return self.odds[0][1] >= NEARLY_CERTAIN
 
 
 @dataclass(frozen=True)
@@ -223,11 +223,10 @@ class BodyReport:
     """What the runs of a body teach.
 
     `speeds` are what it keeps writing to its cards; `figures` begin with those that were narrowed
-    most; `odds` are those of each coupling by
-    arrangement; `used` the primary keys of the runs, `against` has what is
-    wrong with those that don't fit the others, by their keys,
-    `unused` of those whose cards are gone, or that are too many. `doubts` name the assumptions by
-    which a body is not described well.
+    most; `odds` are those of each coupling by arrangement; `used` the primary keys of the runs,
+    `against` what is wrong with those that don't fit the others, by their keys, `unused` the keys
+    of those whose cards are gone, or that are too many. `doubts` name the assumptions by which a
+    body is not described well, `surprises` the figures that are far from what was assumed.
     """
 
     speeds: list[KeptSpeedRow] = field(default_factory=list)

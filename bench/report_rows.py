@@ -26,7 +26,7 @@ from bench.report import (
 from engine import InvalidScenario
 from engine.burst.plan import COUPLING_NUMBER
 from engine.figures.key import FigureKey, FigureKind
-from engine.formats import exact, figure
+from engine.formats import exact, figure, span
 from engine.measurement.by_hand import ByHand
 from engine.measurement.contradictions import contradictions
 from engine.measurement.differences import change, difference
@@ -102,10 +102,8 @@ def _surprise_words(
             of_it = f", {speed.of_printed}" if speed.of_printed else ""
             yield f"{speed.card} keeps writing {kept}{of_it}, which is unusual: {one.why}."
         elif row := of_key.get(one.key):
-            now, before = (
-                f"{figure(low)} to {figure(high, row.unit)}"
-                for low, high in ((row.low, row.high), (row.low_before, row.high_before))
-            )
+            now = span(row.low, row.high, row.unit)
+            before = span(row.low_before, row.high_before, row.unit)
             yield f"{row.name}: {now} by the runs, where {before} was to be expected: {one.why}."
 
 

@@ -121,12 +121,11 @@ class ChoicePage:
     @cached_property
     def measure_first(self) -> tuple[NamedOption, str] | None:
         """Cards of one's own that a test may show to do it, and how often they do as it is."""
-        choice = self.choice
-        if choice is None or self.names is None or choice.worth_measuring is None:
+        if self.names is None or (place := self.names.choice.worth_measuring) is None:
             return None
-        miss = choice.miss(choice.worth_measuring)
+        miss = self.names.choice.miss(place)
         often = miss.goal.odds_words(miss.share, miss.draws) if miss else ""
-        return self.names.shown(choice.worth_measuring), often
+        return self.names.shown(place), often
 
     @property
     def never_full(self) -> str:

@@ -103,7 +103,7 @@ def side_by_side(pins: Pins, asked_at: str) -> SideBySide:
             pin=pin,
             prediction=prediction,
             drawing=draw(prediction.shot, prediction.ranges.frames_at_full_speed, ends_s=ends_s),
-            differences=difference_words(shot[0][2], prediction) if place else "",
+            differences=_in_words(shot[0][2], prediction) if place else "",
             earlier=pins.moved(number, -1),
             later=pins.moved(number, 1),
             frames_at=prediction.shot.frames_taken_before(ns_of(at_s) + 1),
@@ -167,7 +167,7 @@ def examples(kit: Kit) -> Pins:
     return Pins.of(queries, kit)
 
 
-def difference_words(first: Prediction, second: Prediction) -> str:
+def _in_words(first: Prediction, second: Prediction) -> str:
     """What the second brings against the first, A, or that nobody could tell."""
     comparison = _compared(first, second)
     if said := _noticed(first, second, comparison):

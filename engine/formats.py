@@ -42,6 +42,12 @@ def figure(value: float, unit: str = "") -> str:
     return f"{said}{NO_BREAK_SPACE}{unit}" if unit else said
 
 
+def span(low: float, high: float, unit: str = "") -> str:
+    """From one figure to another, "45 to 54 MB/s"; one alone where both read the same."""
+    first, last = figure(low), figure(high)
+    return figure(high, unit) if first == last else f"{first} to {figure(high, unit)}"
+
+
 def waiting(seconds: float) -> str:
     """How long somebody waits: "after 2.5 s", or "at once" where it would read 0."""
     return "at once" if seconds < LEAST_WAIT_S else f"after {figure(seconds, 's')}"

@@ -81,7 +81,7 @@ class SetupFigures:
             held_mb=self._held.value,
             process_fps=self.processor.value,
             files=self._files,
-            slots=tuple(map(self.slot, setup.sides)),
+            slots=tuple(slot for slot, _ in self._sides),
             arrangement=setup.arranged,
             coupling=self._coupling[0],
             resume_free_frames=setup.body.resume_free_frames,
@@ -91,7 +91,7 @@ class SetupFigures:
     def sources(self) -> Sources:
         """How sure its numbers are."""
         return Sources(
-            slots=tuple(map(self.slot_sources, self.setup.sides)),
+            slots=tuple(of_slot for _, of_slot in self._sides),
             frame_rate_fps=self._frame_rate.uncertainty,
             held_mb=self._held.uncertainty,
             files=self._files_uncertainty,
@@ -119,15 +119,13 @@ class SetupFigures:
             file_to_file=_file_to_file(recording),
         )
 
-    def slot(self, side: Side) -> LoadedSlot:
-        """What card and slot of one of its sides do together; a typed speed is that of both."""
-        return self._loaded(side)[0]
-
-    def slot_sources(self, side: Side) -> SlotSources:
-        """How sure the numbers of one of its sides are."""
-        return self._loaded(side)[1]
+    @cached_property
+    def _sides(self) -> list[tuple[LoadedSlot, SlotSources]]:
+        """Each slot that it writes to with its card, and how sure their numbers are."""
+        return list(map(self._loaded, self.setup.sides))
 
     def _loaded(self, side: Side) -> tuple[LoadedSlot, SlotSources]:
+        """What card and slot of a side do together; a typed speed is that of both."""
         loaded, sources = loaded_slot(
             side.fitted, side.slot, bus_of(side), self.setup.arranged, with_learnt=self.with_learnt
         )

@@ -9,6 +9,7 @@ from engine.burst.bottleneck import Bottleneck
 from engine.burst.rates import keeps_up
 from engine.burst.simulate import simulate
 from engine.cards.standards import EffectiveWrite
+from engine.figures.figure import Figure
 from engine.figures.key import Factor
 from engine.quantities import NS_IN_S
 from engine.uncertainty.intervals import Confidence, confidence
@@ -16,7 +17,7 @@ from engine.uncertainty.sensitivity import TooClose, too_close_to_call, widest_i
 from engine.uncertainty.sources import Sources
 from engine.uncertainty.what_if import WhatIf, gain
 from setups import prediction_words as words
-from setups.engine_adapter import scenario_of, sources_of, write_speed
+from setups.engine_adapter import SetupFigures, scenario_of, sources_of, write_speed
 from setups.setup import Setup, Side
 
 
@@ -117,6 +118,11 @@ class Prediction:
         _, write = self.writes[number]
         mb_s = self.shot.final_regime.write_mb_s.get(number, write.mb_s)
         return write._replace(mb_s=mb_s)
+
+    @cached_property
+    def processor(self) -> Figure:
+        """How many frames a second the processor finishes, estimated where nobody knows."""
+        return SetupFigures(self.setup).processor
 
     @property
     def knows_processor(self) -> bool:

@@ -9,7 +9,7 @@ from urllib.parse import urlencode
 from engine.burst.arrangement import Arrangement
 from engine.burst.file_size import BASE_ISO
 from engine.cards.compatibility import Fit
-from engine.formats import exact, figure
+from engine.formats import exact, figure, span
 from engine.quantities import Range
 from kit.engine_adapter import fit_in, kept_writing, limit_of
 from kit.models import Body, Card, FrameRate, RecordingFormat, Slot, SlotArrangement, Source
@@ -64,10 +64,10 @@ class Side:
         source = self.fitted.source_in(self.slot.body)
         learnt = self.fitted.learnt if source == Source.MEASURED_HERE else None
         if kept := kept_writing(self.fitted):
-            low, high = figure(kept.low_mb_s), figure(kept.high_mb_s)
+            range_mb_s = span(kept.low_mb_s, kept.high_mb_s)
             noted = figure(self.fitted.sustained_write_mb_s, "MB/s")
             printed = f" of {noted}" if source == Source.PRINTED else ""
-            return f"{source.label}{printed}: cameras keep writing {low} to {high}"
+            return f"{source.label}{printed}: cameras keep writing {range_mb_s}"
         return learnt.why if learnt else str(source.label)
 
     @property

@@ -10,8 +10,8 @@ OF_FULL_RATE = Skewed(below=1.0, above=1.2, middle=2.5, tail=0.05)
 
 def unknown_encoder(usual_fps: float) -> Figure:
     """The processor of a body that usually shoots so fast."""
-    return Figure(
-        usual_fps * OF_FULL_RATE.middle,
-        OF_FULL_RATE.around_middle,
+    return Figure.around_middle(
+        usual_fps,
+        OF_FULL_RATE,
         "in one format of six the processor is slower than the shutter",
     )

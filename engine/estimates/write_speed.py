@@ -42,14 +42,14 @@ ELSEWHERE = 0.06  # spread of what was measured in another body, beside that of 
 def slot_share() -> Figure:
     """What a slot makes of any card's own speed."""
     why = "slots make about 0.8 of any card's speed, most of them 0.55 to 1"
-    return Figure(SLOT_SHARE.middle, SLOT_SHARE.around_middle, why)
+    return Figure.around_middle(1.0, SLOT_SHARE, why)
 
 
 def slot_ceiling(bus_mb_s: float) -> Figure:
     """The most in MB/s that a slot on a bus passes, whatever the card."""
-    return Figure(
-        bus_mb_s * SLOT_CEILING.middle,
-        SLOT_CEILING.around_middle,
+    return Figure.around_middle(
+        bus_mb_s,
+        SLOT_CEILING,
         f"its bus carries {figure(bus_mb_s, 'MB/s')}; most slots pass 0.2 to 0.95 of that",
     )
 
@@ -98,8 +98,8 @@ class Clue:
 
 def measured_elsewhere(mb_s: float) -> Figure:
     """The own speed of a card that was measured in a body whose slot nobody knows."""
-    spread = math.hypot(ELSEWHERE, SLOT_SHARE.spread)
-    return Figure(mb_s / SLOT_SHARE.middle, LogNormal(spread), "measured in another body")
+    own = Figure(mb_s / SLOT_SHARE.middle, LogNormal(SLOT_SHARE.spread))
+    return learnt_elsewhere(own)
 
 
 def learnt_elsewhere(own: Figure) -> Figure:
@@ -197,11 +197,6 @@ class WriteEstimate:
         )
         why = f"Estimated from {own.why}; only a test in the body tells."
         return cls(low, middle, max(high, LEAST_RATIO * low), why)
-
-    @property
-    def spread(self) -> float:
-        """The standard deviation, on a scale of ratios, of a normal whose range is as wide."""
-        return LogNormal.between(self.low_mb_s, self.high_mb_s).spread
 
 
 def estimate_write(face: Face) -> WriteEstimate | None:

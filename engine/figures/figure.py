@@ -1,6 +1,7 @@
 """A figure: a number, how sure it is, and why."""
 
 from dataclasses import dataclass
+from typing import Self
 
 from engine.figures.uncertainty import Uncertainty
 
@@ -12,6 +13,11 @@ class Figure:
     value: float
     uncertainty: Uncertainty
     why: str = ""
+
+    @classmethod
+    def around_middle(cls, value: float, of_it: Uncertainty, why: str = "") -> Self:
+        """What comes to so much `of_it`: its value is what is in the middle."""
+        return cls(value * of_it.middle, of_it.around_middle, why)
 
     @property
     def low(self) -> float:

@@ -75,11 +75,6 @@ class Uncertainty(ABC):
         return math.log(self.middle / low), math.log(high / self.middle)
 
     @property
-    def spread_of_range(self) -> float:
-        """The spread of a log-normal ratio of which four in five lie in a range as wide."""
-        return LogNormal.between(*self.ends).spread
-
-    @property
     def skewed_numbers(self) -> tuple[float, float, float, float] | None:
         """What `skewed_ratios` takes, where its ratios are such; so that many are drawn at once."""
         return None
@@ -215,11 +210,6 @@ class LogUniform(Uncertainty):
     def __post_init__(self) -> None:
         if not 0 < self.low <= self.high:
             raise ValueError("the ends must be above 0, the lower one first")
-
-    @classmethod
-    def of_spread(cls, spread: float) -> "LogUniform":
-        """Evenly around the number, so that the logarithm's standard deviation is `spread`."""
-        return cls(math.exp(-spread * math.sqrt(3)), math.exp(spread * math.sqrt(3)))
 
     @property
     def spread(self) -> float:

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from engine.figures.uncertainty import Z_80
-from engine.formats import figure
+from engine.formats import figure, span
 from engine.measurement.forward import Noted, Real, misfits, seen_by
 from engine.measurement.learning import learn
 from engine.measurement.learnt import LearntBody
@@ -75,9 +75,7 @@ class ContradictingRun:
         what, less, more = _OBSERVATIONS[self.name]
         if self.name == "did_not_slow":
             return f"no slowing was noted, where the other runs let expect it: {more}"
-        expected = figure(self.low)
-        if figure(self.high) != expected:
-            expected += f" to {figure(self.high)}"
+        expected = span(self.low, self.high)
         why = less if self.noted < self.low else more
         return f"{figure(self.noted)} {what}, where the other runs let expect {expected}: {why}"
 

@@ -66,7 +66,7 @@ class Learning:
     runs: Sequence[ObservedRun]
     count: int = BODIES
     seed: int = SEED
-    wider: float = WIDER
+    wider: float = field(default=WIDER, init=False)
     population: Population = field(init=False)
 
     def __post_init__(self) -> None:

@@ -193,7 +193,7 @@ class Choice:
         shares = {
             place: float(np.nanmin(self.options.chance[place]))
             for place in self.best_of_cards.values()
-            if self.miss(place) and self._is_owned_and_untested(place)
+            if not self.options.passes[place] and self._is_owned_and_untested(place)
         }
         best = max(shares, key=shares.__getitem__, default=None)
         return best if best is not None and shares[best] >= MAY_DO_IT else None

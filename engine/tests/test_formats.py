@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from engine.figures.key import FigureKey
-from engine.formats import day, exact, figure, money, odds, percent, signed, waiting
+from engine.formats import day, exact, figure, money, odds, percent, signed, span, waiting
 
 
 class Figures(TestCase):
@@ -25,6 +25,10 @@ class Figures(TestCase):
         ):
             with self.subTest(value):
                 self.assertEqual(shown, figure(value, unit))
+
+    def test_a_range_that_reads_the_same_at_both_ends_is_one_figure(self) -> None:
+        self.assertEqual("45 to 54\xa0MB/s", span(45.2, 54, "MB/s"))
+        self.assertEqual("12\xa0fps", span(12.1, 12.4, "fps"))
 
     def test_what_was_set_keeps_its_digits(self) -> None:
         for value, shown in (

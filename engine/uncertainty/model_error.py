@@ -18,5 +18,5 @@ OF_BUFFER = LogNormal(0.04)
 def pace(arrangement: Arrangement, *, is_tested: bool) -> Figure:
     """What a slot writes at, against what it and its card let expect."""
     if arrangement.writes_both:
-        return Figure(OF_PACE_OF_TWO.middle, OF_PACE_OF_TWO.around_middle)
+        return Figure.around_middle(1.0, OF_PACE_OF_TWO)
     return Figure(1.0, OF_PACE_TESTED if is_tested else OF_PACE)

@@ -4,12 +4,11 @@ from django import template
 
 from engine.burst.wear import wear_sentences
 from engine.cards.compatibility import Verdict
-from engine.estimates.write_speed import WriteEstimate
-from kit import engine_adapter
-from kit.engine_adapter import card_alone
+from kit.engine_adapter import card_alone, kept_writing
 from kit.models import Card, KitItem, Revision
 
 register = template.Library()
+register.filter("kept_writing", kept_writing)
 
 # Told apart by shape alone: a full disc, half of one, an arrow up, a diamond, a cross.
 _SHAPES = {
@@ -52,9 +51,3 @@ def last_change(item: KitItem) -> Revision | None:
 def wear(card: Card) -> list[str]:
     """What a card does with its cache used up, and when it is nearly full."""
     return list(wear_sentences(card_alone(card)))
-
-
-@register.filter
-def kept_writing(card: Card) -> WriteEstimate | None:
-    """What cameras keep writing to a card that was not measured in one."""
-    return engine_adapter.kept_writing(card)

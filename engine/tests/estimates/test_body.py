@@ -44,13 +44,9 @@ def scenario(body: BodyEstimate, frame_rate_fps: float, hold_s: float, card: Fig
 def sources(body: BodyEstimate, card: Figure) -> Sources:
     """How sure the figures of such a hold are."""
     recording = body.format(RAW)
-    limit = LogUniform.of_spread(body.slots[0].uncertainty.spread)
+    limit = body.slots[0].uncertainty
     return Sources(
-        slots=(
-            SlotSources(
-                write_mb_s=LogUniform.of_spread(card.uncertainty.spread), slot_limit_mb_s=limit
-            ),
-        ),
+        slots=(SlotSources(write_mb_s=card.uncertainty, slot_limit_mb_s=limit),),
         frame_rate_fps=PRINTED,
         held_mb=recording.held.uncertainty,
         files=recording.files[0].uncertainty,

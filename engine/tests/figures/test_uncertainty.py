@@ -73,7 +73,8 @@ class Uncertainties(unittest.TestCase):
         within = LogNormal.within(1.5)
         np.testing.assert_allclose(within.ends, (1 / 1.5, 1.5))
         self.assertAlmostEqual(0.5, LogNormal.product(LogNormal(0.3), LogNormal(0.4)).spread)
-        even = LogUniform.of_spread(0.2)
+        half = 0.2 * math.sqrt(3)
+        even = LogUniform(math.exp(-half), math.exp(half))
         self.assertAlmostEqual(0.2, even.spread)
         self.assertAlmostEqual(1, even.middle)
 
