@@ -7,6 +7,7 @@ from engine.figures.uncertainty import LogNormal
 from engine.measurement.assumed import AssumedSetup, with_unknown_cards
 from engine.measurement.by_hand import ByHand
 from engine.measurement.runs import Method, Observed, ObservedRun, accuracy_of
+from engine.uncertainty.sources import FILES
 from setups.engine_adapter import SetupFigures, figure_keys_of
 from setups.setup import Setup
 
@@ -52,5 +53,6 @@ def assumed(setup: Setup, *, covered: bool = False) -> AssumedSetup:
     if covered:
         smaller = tuple(replace(file, mb=file.mb * COVERED_RATIO) for file in scenario.files)
         scenario = replace(scenario, files=smaller)
-        sources = replace(sources, files=COVERED)
+        of_others = tuple(one for one in sources.in_common if one.factor != FILES)
+        sources = replace(sources, files=COVERED, in_common=of_others)
     return AssumedSetup(scenario, sources, figure_keys_of(setup, covered=covered))

@@ -8,7 +8,7 @@ from functools import cached_property
 from bench.engine_adapter import engine_run
 from bench.models import Run, readings_of
 from bench.report import BodyReport
-from bench.report_rows import report_of
+from bench.report_rows import other_formats, report_of
 from engine.measurement.learning import Learning
 from engine.measurement.learnt import LearntBody
 from engine.measurement.runs import ObservedRun
@@ -18,7 +18,7 @@ from pages.background import results
 from setups.reader import Reading
 from setups.setup import Setup
 
-CACHE_VERSION = 24  # raise it when the same runs would teach something else
+CACHE_VERSION = 25  # raise it when the same runs would teach something else
 KEPT_S = timedelta(days=30).total_seconds()
 MOST_FRAMES = 60_000  # due in all runs together, so that learning takes seconds
 SHARE_S = 60  # how long a share of progress is kept
@@ -91,10 +91,11 @@ class BodyLearning:
                 return
             learning.advance()
             results.set(f"{key}:share", learning.share, SHARE_S)
-        learnt = LearntBody(learning.runs, learning.population)
-        bodies = LearntBody((), learning.population.without_bursts)
-        results.set(f"{key}:bodies", bodies, KEPT_S)
         setups = [one.setup for one in used]
+        others = other_formats(setups[0])
+        learnt = LearntBody(learning.runs, learning.population).with_formats(others)
+        bodies = LearntBody((), learnt.population.without_bursts)
+        results.set(f"{key}:bodies", bodies, KEPT_S)
         days = [one.run.shot_on for one in used]
         results.set(key, report_of(learnt, setups, days, used_pks, unused), KEPT_S)
 

@@ -27,6 +27,7 @@ from engine import InvalidScenario
 from engine.burst.plan import COUPLING_NUMBER
 from engine.figures.key import FigureKey, FigureKind
 from engine.formats import exact, figure, span
+from engine.measurement.assumed import AssumedSetup
 from engine.measurement.by_hand import ByHand
 from engine.measurement.contradictions import contradictions
 from engine.measurement.differences import change, difference
@@ -149,6 +150,8 @@ def _is_tied(row: FigureRow, rows: list[FigureRow], learnt: LearntBody) -> bool:
 def _why(key: FigureKey, runs: Sequence[ObservedRun]) -> str:
     """Which runs tell of a figure, and by what."""
     about = [run for run in runs if key in run.figures.values()]
+    if not about:
+        return "runs of other formats"
     seen = [run.observed for run in about]
     slowed = sum(one.frames_at_full_speed is not None or one.did_not_slow for one in seen)
     timed = sum(one.frames is not None and one.clear_s is not None for one in seen)
@@ -249,6 +252,13 @@ def in_all_formats(setup: Setup) -> list[Setup]:
         for recording in setup.body.formats.all()
         if setup.arrangement is None or setup.arrangement.takes(recording)
     ]
+
+
+def other_formats(setup: Setup) -> Iterator[AssumedSetup]:
+    """The set-up in each format of its body, but for those that can't shoot at all."""
+    for one in in_all_formats(setup):
+        with suppress(InvalidScenario):  # a buffer that can't hold one frame of that format
+            yield assumed(one)
 
 
 def predicted(learnt: LearntBody, setups: dict[str, Setup]) -> list[PredictionRow]:

@@ -1,7 +1,7 @@
 """The one place where rows of the kit become values of the engine."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import cast
@@ -12,6 +12,7 @@ from engine.burst.file_size import DETAIL_OF_SCENE, size_factor, size_spread
 from engine.burst.scenario import FRAME_RATE_FPS, Coupling
 from engine.cards.standards import CEILING_MB_S, Bus, EffectiveWrite
 from engine.estimates.encoder import unknown_encoder
+from engine.estimates.in_common import files_in_common, held_in_common
 from engine.figures.figure import Figure
 from engine.figures.key import Factor, FigureKey
 from engine.figures.uncertainty import MEASURED_HERE, LogNormal, Uncertainty
@@ -19,9 +20,9 @@ from engine.measurement.assumed import figures_of
 from engine.quantities import MB_IN_GB
 from engine.selection.candidates import Camera, CandidateSide, ShootingMode, SlotUse
 from engine.uncertainty.model_error import OF_BUFFER, pace
-from engine.uncertainty.sources import SlotSources, Sources
+from engine.uncertainty.sources import InCommon, SlotSources, Sources
 from kit.engine_adapter import assumed_card, loaded_slot
-from kit.models import Body, RecordedFile, RecordingFormat, Slot
+from kit.models import Body, RecordedFile, RecordingFormat, Slot, Source
 from kit.models.body import MEMORY
 from setups.setup import Setup, Side
 
@@ -100,7 +101,20 @@ class SetupFigures:
             process_fps=self.processor.uncertainty,
             room=OF_BUFFER,
             knows_coupling=self._coupling[1],
+            in_common=() if self.with_learnt else tuple(self._in_common()),
         )
+
+    def _in_common(self) -> Iterator[InCommon]:
+        """What estimates have in common with those of other formats of the body.
+
+        What runs have taught of several formats belongs together already.
+        """
+        recording = self.setup.recording
+        files = recording.files.all()
+        if all(file.source == Source.ESTIMATED for file in files):
+            yield from files_in_common([self._figures[file.key] for file in files])
+        if recording.held_source == Source.ESTIMATED:
+            yield from held_in_common(self._held)
 
     @property
     def mode(self) -> ShootingMode:

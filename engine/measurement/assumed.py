@@ -3,7 +3,7 @@
 Whatever nobody told is estimated, by the starting points of docs/model.md.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from engine.burst import scenario as limits
@@ -11,6 +11,7 @@ from engine.burst.arrangement import Arrangement
 from engine.burst.scenario import Coupling, File, InvalidScenario, Scenario
 from engine.estimates.encoder import unknown_encoder
 from engine.estimates.file_sizes import MEGAPIXELS, file_sizes, held_size, kinds_of, pixels
+from engine.estimates.in_common import files_in_common, held_in_common
 from engine.estimates.memory import Frame, usual_memory
 from engine.estimates.side import AssumedCard, AssumedSlot, together
 from engine.estimates.write_speed import unknown_card
@@ -33,6 +34,7 @@ from engine.uncertainty.sources import (
     HELD,
     MEMORY,
     ROOM,
+    InCommon,
     Sources,
 )
 
@@ -121,6 +123,7 @@ def setup_of(
         memory_mb=memory.uncertainty, room=OF_BUFFER,
         process_fps=encoder.uncertainty if encoder else EXACT,
         knows_coupling=arrangement in body.couplings,
+        in_common=(*_files_in_common(body, recording), *_held_in_common(body, recording)),
     )  # fmt: skip
     cards_of_slots = list(enumerate(names, 1))
     figures = figures_of(format_name, frame_rate_fps, cards_of_slots, arrangement)
@@ -201,18 +204,32 @@ def _refuse_unknown(
         raise InvalidScenario(faults)
 
 
-def _files_of(body: AssumedBody, recording: AssumedFormat) -> tuple[tuple[File, ...], Uncertainty]:
-    if recording.files:
-        return recording.files, recording.files_uncertainty
-    sizes = [
+def _estimated_sizes(body: AssumedBody, recording: AssumedFormat) -> list[Figure]:
+    return [
         size
         for kind in kinds_of(recording.name)
         for size in file_sizes(kind, pixels(body.megapixels, None), None)
     ]
+
+
+def _files_of(body: AssumedBody, recording: AssumedFormat) -> tuple[tuple[File, ...], Uncertainty]:
+    if recording.files:
+        return recording.files, recording.files_uncertainty
+    sizes = _estimated_sizes(body, recording)
     files = tuple(File(name=f"file {n}", mb=size.value) for n, size in enumerate(sizes, 1))
     total_mb = sum(size.value for size in sizes)
     shares = (LogNormal(size.uncertainty.spread * size.value / total_mb) for size in sizes)
     return files, LogNormal.product(*shares)
+
+
+def _files_in_common(body: AssumedBody, recording: AssumedFormat) -> Iterator[InCommon]:
+    if not recording.files:
+        yield from files_in_common(_estimated_sizes(body, recording))
+
+
+def _held_in_common(body: AssumedBody, recording: AssumedFormat) -> Iterator[InCommon]:
+    if body.megapixels and not recording.held_mb:
+        yield from held_in_common(_held_of(body, recording))
 
 
 def _held_of(body: AssumedBody, recording: AssumedFormat) -> Figure:

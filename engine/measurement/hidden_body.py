@@ -1,5 +1,6 @@
 """A made-up body with hidden figures: the same ones for every set-up, as a real body has them."""
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
@@ -45,14 +46,20 @@ class HiddenBody:
     def ratios(self, setup: AssumedSetup) -> Mapping[Factor, float]:
         """What each factor of a set-up is multiplied by; the same for the same figure."""
         return {
-            factor: self._ratio(setup.figures[factor], uncertainty)
+            factor: self._ratio(setup.figures[factor], uncertainty, setup.sources.parts_of(factor))
             if factor in setup.figures
             else 1.0
             for factor, uncertainty in setup.sources.factors.items()
         }
 
-    def _ratio(self, key: FigureKey, uncertainty: Uncertainty) -> float:
-        return float(uncertainty.ratios(self._normals(str(key)))[0])
+    def _ratio(
+        self, key: FigureKey, uncertainty: Uncertainty, in_common: Mapping[str, float]
+    ) -> float:
+        alone = math.sqrt(1 - sum(part**2 for part in in_common.values()))
+        deviation = alone * self._normals(str(key))
+        for cause, part in in_common.items():
+            deviation += part * self._normals(cause)
+        return float(uncertainty.ratios(deviation)[0])
 
     def _coupling(self, setup: AssumedSetup) -> Coupling:
         key = setup.figures.get(COUPLING)

@@ -103,7 +103,9 @@ def _kept_speed(learnt: LearntBody, run: ObservedRun, place: int, slot: LoadedSl
     def below(kind: FigureKind) -> Real:
         """How far a figure is below what was assumed of it, on the scale of normals."""
         column = population.unknowns.column.get(key(kind))
-        return -population.normals[:, column] if column is not None else np.zeros(population.count)
+        return (
+            -population.deviations[:, column] if column is not None else np.zeros(population.count)
+        )
 
     shares = slot.slot_share * population.ratios(key(FigureKind.SHARE))
     card_mb_s = slot.write_mb_s * population.ratios(key(FigureKind.CARD)) * shares

@@ -279,15 +279,19 @@ class Learning:
         now, random = self.population, self._random
         spread = float(now.sizes.std(axis=0).min())
         step = random.choice(STEPS_ALONE, now.count) * spread * random.standard_normal(now.count)
-        normals, gain = now.normals.copy(), _prior_of_sizes(now, step) - _prior_of_sizes(now)
+        deviations, faster = now.deviations.copy(), np.zeros(now.count)
         for key in self._scaled:
-            column = normals[:, now.unknowns.column[key]]
+            column = deviations[:, now.unknowns.column[key]]
             moved, more = now.unknowns.figures[key].multiplied(column, step)
-            gain += more + (1 - self._narrowness) * (moved**2 - column**2) / 2
+            # The density of the ratio is that of its deviation, by how fast the one follows.
+            faster += more + (moved**2 - column**2) / 2
             column[:] = moved
         longer = step[:, None]
-        tried = replace(now, normals=normals, sizes=now.sizes + longer, bursts=now.bursts + longer)
+        tried = replace(
+            now.with_deviations(deviations), sizes=now.sizes + longer, bursts=now.bursts + longer
+        )
         fits = self._look.log_likelihood(tried)
+        gain = faster + self._prior(tried) - self._prior(now)
         gain += self._weight * (fits - self._fits).sum(axis=1)
         self._take(tried, fits, self._odds(now.count) < gain)
 
@@ -299,11 +303,11 @@ class Learning:
         """The mean size of each format given those of its bursts, which is known in closed form."""
         now = self.population
         of_format = self._formats[:, None] == np.arange(now.sizes.shape[1])
-        precision = of_format.T @ self._spreads**-2.0
-        prior = now.unknowns.format_spreads**-2.0
-        means = (now.bursts * self._spreads**-2.0) @ of_format / (precision + prior)
-        deviation = (precision + prior) ** -0.5
-        drawn = means + deviation * self._random.standard_normal(now.sizes.shape)
+        of_bursts = np.diag(of_format.T @ self._spreads**-2.0)
+        covariance = np.linalg.inv(now.unknowns.size_precision + of_bursts)
+        means = (now.bursts * self._spreads**-2.0) @ of_format @ covariance
+        normals = self._random.standard_normal(now.sizes.shape)
+        drawn = means + normals @ np.linalg.cholesky(covariance).T
         self.population = replace(now, sizes=drawn)
 
 
@@ -331,9 +335,10 @@ def _directions(population: Population) -> tuple[Real, Real]:
     return np.linalg.cholesky(spread), np.sqrt(np.diag(spread))
 
 
-def _prior_of_sizes(population: Population, longer: Real | float = 0.0) -> Real:
-    sizes = (population.sizes.T + longer) / population.unknowns.format_spreads[:, None]
-    return np.asarray(-(sizes**2).sum(axis=0) / 2)
+def _prior_of_sizes(population: Population) -> Real:
+    sizes = population.sizes
+    squares = (sizes @ population.unknowns.size_precision * sizes).sum(axis=1)
+    return np.asarray(-squares / 2)
 
 
 def _weights(logs: Real) -> Real:

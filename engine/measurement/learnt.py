@@ -1,7 +1,7 @@
 """What was learnt of a body: each hidden figure with its range, odds, and predictions with them."""
 
 from collections import defaultdict
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -12,18 +12,14 @@ from engine.burst.plan import COUPLING_NUMBER
 from engine.burst.scenario import Scenario
 from engine.figures.key import Factor, FigureKey, FigureKind
 from engine.figures.uncertainty import LogNormal, Uncertainty
+from engine.measurement.assumed import AssumedSetup
 from engine.measurement.forward import Noted, Real, misfits, seen_by
 from engine.measurement.learning import BODIES, LAST_ROUNDS
-from engine.measurement.population import (
-    Population,
-    PopulationDraws,
-    burst_spread,
-    drawn_couplings,
-)
+from engine.measurement.population import Population, PopulationDraws, burst_spread
 from engine.measurement.runs import ObservedRun, values_of
 from engine.quantities import HIGH, LOW, MIDDLE, NS_IN_S
 from engine.uncertainty.intervals import Interval, interval, sum_of_depths
-from engine.uncertainty.sources import COUPLING, FILES, Sources
+from engine.uncertainty.sources import FILES, Sources
 from engine.uncertainty.sweep import Outcomes, sweep
 
 FigureOfFactor = Mapping[Factor, FigureKey]
@@ -72,10 +68,11 @@ class LearntPrediction:
 
 @dataclass(frozen=True)
 class LearntBody:
-    """Equally likely bodies after `runs`."""
+    """Equally likely bodies after `runs`; they tell something of `others` too (`with_formats`)."""
 
     runs: Sequence[ObservedRun]
     population: Population
+    others: tuple[AssumedSetup, ...] = ()
 
     @classmethod
     def before_runs(cls) -> "LearntBody":
@@ -98,9 +95,10 @@ class LearntBody:
     def assumed(self) -> dict[FigureKey, float]:
         """The assumed value of each figure, in MB, MB/s, seconds or frames a second."""
         found: dict[FigureKey, float] = {}
-        for run in self.runs:
-            values = values_of(run.scenario)
-            for factor, key in run.figures.items():
+        setups: list[ObservedRun | AssumedSetup] = [*self.runs, *self.others]
+        for setup in setups:
+            values = values_of(setup.scenario)
+            for factor, key in setup.figures.items():
                 if (value := values.get(factor)) is not None:
                     found.setdefault(key, value)
         return found
@@ -147,7 +145,7 @@ class LearntBody:
     def shooting(self, run: ObservedRun, random: np.random.Generator) -> Population:
         """The bodies as they shoot a run that nothing was learnt from."""
         population = self.with_figures(run.sources, run.figures)
-        sizes = np.log(self.mean_sizes(run.sources, run.figures))
+        sizes = np.log(population.ratios(run.figures[FILES]))
         bursts = sizes + burst_spread(run) * random.standard_normal(population.count)
         off = population.habits + random.standard_normal((population.count, 1))
         holds_s = run.accuracy.hold_s * off
@@ -157,7 +155,7 @@ class LearntBody:
         self, scenario: Scenario, sources: Sources, figures: FigureOfFactor
     ) -> LearntPrediction:
         """The ranges of a set-up whose factors are `figures`, measured or never tested."""
-        came = self._shot(scenario, sources, figures, self._bursts(sources, figures))
+        came = self._shot(scenario, sources, figures)
         walls = (came.depths[0] != NEVER).any(axis=-1)
         return LearntPrediction(
             frames_at_full_speed=interval(sum_of_depths(came)[0]),
@@ -168,21 +166,22 @@ class LearntBody:
 
     def frames_of(self, scenario: Scenario, sources: Sources, figures: FigureOfFactor) -> Real:
         """The frames that every body gets in a set-up, from burst to burst the same files."""
-        known, sizes = replace(sources, file_to_file=0.0), self.mean_sizes(sources, figures)
-        return np.asarray(self._shot(scenario, known, figures, sizes).frames[0], np.float64)
+        known = replace(sources, file_to_file=0.0)
+        return np.asarray(self._shot(scenario, known, figures).frames[0], np.float64)
 
     def frames_of_bursts(
         self, scenario: Scenario, sources: Sources, figures: FigureOfFactor
     ) -> Real:
         """The frames of one burst of every body, as bursts differ."""
-        bursts = self._bursts(sources, figures)
-        return np.asarray(self._shot(scenario, sources, figures, bursts).frames[0], np.float64)
+        return np.asarray(self._shot(scenario, sources, figures).frames[0], np.float64)
 
-    def _shot(
-        self, scenario: Scenario, sources: Sources, figures: FigureOfFactor, sizes: Real
-    ) -> Outcomes:
-        draws = PopulationDraws(self.with_figures(sources, figures), figures, sizes)
-        return sweep([scenario], [sources], [draws])
+    def _shot(self, scenario: Scenario, sources: Sources, figures: FigureOfFactor) -> Outcomes:
+        """A burst of every body: its files are off as those of the format, and as bursts differ."""
+        population = self.with_figures(sources, figures)
+        random = np.random.Generator(np.random.PCG64(SEED + 2))
+        of_burst = sources.between_bursts.ratios(random.standard_normal(population.count))
+        sizes = population.ratios(figures[FILES]) * of_burst
+        return sweep([scenario], [sources], [PopulationDraws(population, figures, sizes)])
 
     def _figure(self, key: FigureKey, before: Uncertainty) -> LearntRange:
         ends = np.quantile(self.population.ratios(key), (LOW, MIDDLE, HIGH))
@@ -190,43 +189,24 @@ class LearntBody:
         low_before, high_before = before.ends
         return LearntRange(low, middle, high, low_before, before.middle, high_before)
 
+    def with_formats(self, setups: Iterable[AssumedSetup]) -> "LearntBody":
+        """The same bodies with what the runs tell of other formats, which have files in common."""
+        learnt = self
+        for setup in setups:
+            in_common = {
+                factor: key
+                for factor, key in setup.figures.items()
+                if setup.sources.parts_of(factor)
+            }
+            population = learnt.with_figures(setup.sources, in_common)
+            learnt = replace(learnt, population=population, others=(*learnt.others, setup))
+        return learnt
+
     def with_figures(self, sources: Sources, figures: FigureOfFactor) -> Population:
-        """The population with figures that no run was about, as they are assumed."""
-        known = self.population.unknowns
-        new = {
-            key: uncertainty
-            for factor, key in figures.items()
-            if (uncertainty := sources.factors.get(factor))
-            and key not in known.figures
-            and key not in known.formats
-            and factor != FILES
-            and uncertainty.spread > 0
-        }
-        coupling = figures.get(COUPLING)
-        is_new = not sources.knows_coupling and coupling not in known.couplings
-        unknown = [coupling] if coupling and is_new else []
-        random, count = np.random.Generator(np.random.PCG64(SEED)), self.population.count
-        columns = random.standard_normal((count, len(new)))
-        couplings = drawn_couplings(random, (count, len(unknown)))
-        return replace(
-            self.population,
-            unknowns=replace(
-                known, figures=known.figures | new, couplings=[*known.couplings, *unknown]
-            ),
-            normals=np.concatenate([self.population.normals, columns], axis=1),
-            couplings=np.concatenate([self.population.couplings, couplings], axis=1),
-        )
+        """The population with figures that no run was about: as they are assumed.
 
-    def mean_sizes(self, sources: Sources, figures: FigureOfFactor) -> Real:
-        """The mean file size of a format in every body, against the assumed one."""
-        key = figures[FILES]
-        if key in self.population.unknowns.formats:
-            return self.population.ratios(key)
-        random = np.random.Generator(np.random.PCG64(SEED + 1))
-        return sources.files.ratios(random.standard_normal(self.population.count))
-
-    def _bursts(self, sources: Sources, figures: FigureOfFactor) -> Real:
-        """Mean file size of a burst to come: that of its format, and from burst to burst."""
-        random = np.random.Generator(np.random.PCG64(SEED + 2))
-        of_burst = sources.between_bursts.ratios(random.standard_normal(self.population.count))
-        return np.asarray(self.mean_sizes(sources, figures) * of_burst)
+        Where they have something in common with others, as these let expect.
+        """
+        unknowns = self.population.unknowns.with_setup(sources, figures)
+        random = np.random.Generator(np.random.PCG64([SEED, len(unknowns.figures)]))
+        return self.population.with_unknowns(unknowns, random)

@@ -1,8 +1,8 @@
 """Bodies that may be the true one: a population of guesses at every hidden figure.
 
 A figure is kept as a standard normal number, whatever is assumed of it, so that moves know one
-prior only. Sizes of files are in two levels: a mean of the format, and the mean of each run's
-burst around it.
+prior only; figures that have causes in common are mixed of such numbers. Sizes of files are in two
+levels: a mean of the format, and the mean of each run's burst around it.
 """
 
 import math
@@ -32,26 +32,39 @@ LEAST_SPREAD = 0.005  # from burst to burst: no two scenes are the same
 class Unknowns:
     """What is to be learnt from `runs`: how sure each figure is, and the spread of each file size.
 
-    `couplings` are those that nobody knows.
+    `couplings` are those that nobody knows, `in_common` what figures and sizes have in common with
+    others, by cause.
     """
 
     figures: dict[FigureKey, Uncertainty]
     formats: dict[FigureKey, float]
     couplings: list[FigureKey]
+    in_common: dict[FigureKey, Mapping[str, float]]
 
     @classmethod
     def of(cls, runs: Iterable[ObservedRun]) -> "Unknowns":
         """All that the runs have, each figure as sure as the first of them says."""
-        found = cls({}, {}, [])
+        found = cls({}, {}, [], {})
         for run in runs:
-            for factor, key in run.figures.items():
-                if factor == COUPLING:
-                    if not run.sources.knows_coupling and key not in found.couplings:
-                        found.couplings.append(key)
-                elif factor == FILES:
-                    found.formats.setdefault(key, run.uncertainty(factor).spread)
-                elif run.uncertainty(factor).spread > 0:
-                    found.figures.setdefault(key, run.uncertainty(factor))
+            found = found.with_setup(run.sources, run.figures)
+        return found
+
+    def with_setup(self, sources: Sources, figures: Mapping[Factor, FigureKey]) -> "Unknowns":
+        """With those that a set-up has beside these, in their order."""
+        found = Unknowns(
+            dict(self.figures), dict(self.formats), list(self.couplings), dict(self.in_common)
+        )
+        known = sources.factors
+        for factor, key in figures.items():
+            if factor == COUPLING:
+                if not sources.knows_coupling and key not in found.couplings:
+                    found.couplings.append(key)
+            elif factor == FILES:
+                found.formats.setdefault(key, known[factor].spread)
+            elif factor in known and known[factor].spread > 0:
+                found.figures.setdefault(key, known[factor])
+            if parts := sources.parts_of(factor):
+                found.in_common.setdefault(key, parts)
         return found
 
     @cached_property
@@ -79,6 +92,37 @@ class Unknowns:
         """How sure the mean size of each format is; never quite, so that it can be divided by."""
         return np.asarray(np.maximum(list(self.formats.values()), 1e-9))
 
+    @cached_property
+    def mixed_columns(self) -> tuple[Whole, Real]:
+        """The places of figures that have something in common, and how they are mixed.
+
+        The first of them is its normal number; each other one has, by the rows of the matrix, of
+        those before it too.
+        """
+        keys = [key for key in self.figures if key in self.in_common]
+        places = np.array([self.column[key] for key in keys], np.int64)
+        return places, np.asarray(np.linalg.cholesky(self._correlations(keys)))
+
+    @cached_property
+    def mixed_sizes(self) -> Real:
+        """How mean sizes of formats are mixed of standard normal numbers, in the same way."""
+        correlations = self._correlations(list(self.formats))
+        return np.asarray(self.format_spreads[:, None] * np.linalg.cholesky(correlations))
+
+    @cached_property
+    def size_precision(self) -> Real:
+        """The inverse of the covariance of mean sizes, as they are assumed."""
+        alone = np.linalg.inv(self.mixed_sizes)
+        return np.asarray(alone.T @ alone)
+
+    def _correlations(self, keys: Sequence[FigureKey]) -> Real:
+        parts = [self.in_common.get(key, {}) for key in keys]
+        causes = sorted({cause for one in parts for cause in one})
+        of_causes = np.array([[one.get(cause, 0.0) for cause in causes] for one in parts])
+        correlations = of_causes @ of_causes.T if len(causes) else np.eye(len(keys))
+        np.fill_diagonal(correlations, 1.0)
+        return np.asarray(correlations)
+
 
 @dataclass(frozen=True)
 class Population:
@@ -105,7 +149,7 @@ class Population:
     ) -> "Population":
         """So many guesses from what is assumed."""
         unknowns = Unknowns.of(runs)
-        sizes = random.standard_normal((count, len(unknowns.formats))) * unknowns.format_spreads
+        sizes = random.standard_normal((count, len(unknowns.formats))) @ unknowns.mixed_sizes.T
         means = sizes[:, format_columns(runs, unknowns)]
         habits = random.standard_normal((count, 1))
         holds = np.array([run.accuracy.hold_s for run in runs])
@@ -160,15 +204,52 @@ class Population:
         return of_figures | dict(zip(self.unknowns.formats, np.exp(self.sizes.T), strict=True))
 
     @cached_property
+    def deviations(self) -> Real:
+        """How far each figure is from what is assumed, in standard deviations."""
+        places, mixing = self.unknowns.mixed_columns
+        if not len(places):
+            return self.normals
+        deviations = self.normals.copy()
+        deviations[:, places] = self.normals[:, places] @ mixing.T
+        return deviations
+
+    def with_deviations(self, deviations: Real) -> "Population":
+        """The same guesses with figures so far from what is assumed."""
+        places, mixing = self.unknowns.mixed_columns
+        normals = deviations.copy()
+        if len(places):
+            normals[:, places] = np.linalg.solve(mixing, deviations[:, places].T).T
+        return replace(self, normals=normals)
+
+    def with_unknowns(self, unknowns: Unknowns, random: np.random.Generator) -> "Population":
+        """With figures, sizes and couplings beside those that it has, which are the first ones.
+
+        As they are assumed, given what they have in common with the others.
+        """
+        more = len(unknowns.formats) - len(self.unknowns.formats)
+        fresh = random.standard_normal((self.count, more))
+        mixing, known = unknowns.mixed_sizes[self.sizes.shape[1] :], self.unknowns.mixed_sizes
+        of_sizes = np.hstack([np.linalg.solve(known, self.sizes.T).T, fresh])
+        columns = (self.count, len(unknowns.figures) - len(self.unknowns.figures))
+        couplings = (self.count, len(unknowns.couplings) - len(self.unknowns.couplings))
+        return replace(
+            self,
+            unknowns=unknowns,
+            normals=np.hstack([self.normals, random.standard_normal(columns)]),
+            sizes=np.hstack([self.sizes, of_sizes @ mixing.T]),
+            couplings=np.hstack([self.couplings, drawn_couplings(random, couplings)]),
+        )
+
+    @cached_property
     def ratio_columns(self) -> Real:
         """Every figure against the assumed one (axes: guess, figure)."""
         places, numbers = self.unknowns.skewed_columns
-        columns = np.empty_like(self.normals)
-        columns[:, places] = skewed_ratios(self.normals[:, places], *numbers)
+        columns = np.empty_like(self.deviations)
+        columns[:, places] = skewed_ratios(self.deviations[:, places], *numbers)
         others = set(range(columns.shape[1])) - set(places.tolist())
         figures = list(self.unknowns.figures.values())
         for place in sorted(others):
-            columns[:, place] = figures[place].ratios(self.normals[:, place])
+            columns[:, place] = figures[place].ratios(self.deviations[:, place])
         return columns
 
     def couplings_of(self, figures: Mapping[Factor, FigureKey], scenario: Scenario) -> Whole:

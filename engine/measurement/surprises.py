@@ -42,7 +42,7 @@ def surprises(learnt: LearntBody) -> Iterator[Surprise]:
     """Each such figure, in the middle of all likely bodies."""
     population = learnt.population
     unknowns = population.unknowns
-    middles = dict(zip(unknowns.figures, np.median(population.normals, axis=0), strict=True))
+    middles = dict(zip(unknowns.figures, np.median(population.deviations, axis=0), strict=True))
     sizes = np.median(population.sizes / unknowns.format_spreads, axis=0)
     middles |= dict(zip(unknowns.formats, sizes, strict=True))
     of_one = (*OF_ONE_SETUP, *OF_WRITING)

@@ -42,6 +42,19 @@ class SlotSources:
     pace: Uncertainty = EXACT
 
 
+@dataclass(frozen=True)
+class InCommon:
+    """What makes a number off in other set-ups, too, and the part of its deviation that this is.
+
+    Two formats with one kind of file are off by the same size. Parts are factor loadings: those of
+    one factor have squares that add up to less than 1, and the rest is the format's own.
+    """
+
+    factor: Factor
+    cause: str
+    part: float
+
+
 @dataclass(frozen=True, kw_only=True)
 class Sources:
     """How sure the numbers of a set-up are, by the names that `Scenario` has for them.
@@ -50,7 +63,8 @@ class Sources:
     `file_to_file` is the standard deviation of the logarithm of their sizes: half of that variance
     is from burst to burst, half from frame to frame within a burst. A coupling that nobody knows
     may be any of the three. `room` is for what the model leaves out: how much more
-    or less of the memory a set-up has than others of the body.
+    or less of the memory a set-up has than others of the body. `in_common` is for sizes of files
+    and of what a frame holds.
     """
 
     slots: tuple[SlotSources, ...]
@@ -62,6 +76,11 @@ class Sources:
     process_fps: Uncertainty = EXACT
     room: Uncertainty = EXACT
     knows_coupling: bool = True
+    in_common: tuple[InCommon, ...] = ()
+
+    def parts_of(self, factor: Factor) -> dict[str, float]:
+        """What a factor has in common with those of other set-ups, by cause."""
+        return {one.cause: one.part for one in self.in_common if one.factor == factor}
 
     @property
     def within_burst(self) -> float:
