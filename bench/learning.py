@@ -93,7 +93,7 @@ class BodyLearning:
             results.set(f"{key}:share", learning.share, SHARE_S)
         setups = [one.setup for one in used]
         others = other_formats(setups[0])
-        learnt = LearntBody(learning.runs, learning.population).with_formats(others)
+        learnt = LearntBody.of(learning).with_formats(others)
         bodies = LearntBody((), learnt.population.without_bursts)
         results.set(f"{key}:bodies", bodies, KEPT_S)
         days = [one.run.shot_on for one in used]

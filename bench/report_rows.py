@@ -1,7 +1,7 @@
 """A report put together: figures, predictions, and cards against each other."""
 
 from collections import Counter, defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import replace
 from datetime import date
@@ -84,11 +84,20 @@ def report_of(
         predictions=predictions,
         differences=list(differences(learnt, setups)),
         changes=list(changes(learnt, setups, days)),
-        doubts=[
-            DOUBTS[name] for name, off in learnt.off_by_kind(against).items() if off > DOUBTFUL
-        ],
+        doubts=list(_doubts(learnt, against)),
         surprises=list(_surprise_words(learnt, figures, speeds)),
     )
+
+
+def _doubts(learnt: LearntBody, against: Collection[int]) -> Iterator[str]:
+    """What seems wrong of the runs, or of the body, where they fit badly together."""
+    if learnt.error_ratio > 1:
+        times = figure(learnt.error_ratio)
+        yield (
+            f"Your runs differ {times} times as much as runs of a body usually do, and all ranges "
+            "are wider for that. Look for one that was of another card, format or scene."
+        )
+    yield from (DOUBTS[name] for name, off in learnt.off_by_kind(against).items() if off > DOUBTFUL)
 
 
 def _surprise_words(

@@ -78,7 +78,7 @@ def read_learn_file(text: str) -> LearnFile:
 def learnt_values(file: LearnFile) -> dict[str, Any]:
     """What is learnt of `file`, as a JSON object."""
     learning = Learning(file.runs)
-    learnt = LearntBody(file.runs, learning.finished())
+    learnt = LearntBody.of(learning)
     against = {one.place: one.words for one in contradictions(learnt)}
     surprising = {one.key: one.why for one in surprises(learnt)}
     return {
@@ -88,6 +88,7 @@ def learnt_values(file: LearnFile) -> dict[str, Any]:
             for key, figure in learnt.figures.items()
         },
         "effective_bodies": learning.effective_count,
+        "error_ratio": learnt.error_ratio,
         "coupling": {key.of: odds for key, odds in learnt.odds.items()},
         "runs": [
             {"misfits": misfits, "flagged": place in against}

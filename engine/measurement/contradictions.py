@@ -13,7 +13,7 @@ import numpy as np
 from engine.figures.uncertainty import Z_80
 from engine.formats import figure, span
 from engine.measurement.forward import Noted, Real, misfits, seen_by
-from engine.measurement.learning import learn
+from engine.measurement.learning import Learning
 from engine.measurement.learnt import LearntBody
 from engine.measurement.runs import ObservedRun
 from engine.quantities import HIGH, LOW, MIDDLE
@@ -110,7 +110,7 @@ def _suspects(learnt: LearntBody) -> list[int]:
 
 def _learnt_without(runs: Sequence[ObservedRun], left_out: int) -> LearntBody:
     rest = [run for place, run in enumerate(runs) if place != left_out]
-    return LearntBody(rest, learn(rest, count=BODIES))
+    return LearntBody.of(Learning(rest, BODIES))
 
 
 def _furthest_off(run: ObservedRun, place: int, others: LearntBody) -> ContradictingRun | None:
@@ -124,7 +124,8 @@ def _furthest_off(run: ObservedRun, place: int, others: LearntBody) -> Contradic
     found = []
     for name, of_run in expected.items():
         if not np.isnan(of_run).any():
-            off = of_run[:, 0] + random.standard_normal(len(of_run))
+            errors = others.error_ratio * random.standard_normal(len(of_run))
+            off = of_run[:, 0] + errors
             value, low, high = noted.range_of(name, off)
             found.append(ContradictingRun(place, name, value, low, high, _beyond(off)))
     return max(found, key=lambda one: one.off, default=None)

@@ -2,10 +2,11 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.special import ndtri
 
 from engine.burst.event_loop import ALL_WRITTEN_NS, DEPTH, FRAMES, HOLD_OUTCOME_LENGTH, NEVER
 from engine.burst.plan import (
@@ -72,6 +73,12 @@ class Noted:
             np.array([run.observed.did_not_slow for run in runs]),
         )
 
+    def with_errors(self, ratio: float) -> "Noted":
+        """The same, noted so many times less exactly."""
+        return replace(
+            self, deviations={name: ratio * one for name, one in self.deviations.items()}
+        )
+
     def range_of(self, name: str, misfits: Real) -> tuple[float, float, float]:
         """What was noted of the first run, and the ends of what misfits to it come to."""
         if name == "did_not_slow":
@@ -127,6 +134,15 @@ def _outcomes(plans: Records, holds: Whole) -> Whole:
         np.empty(draws, dtype=np.bool_), np.empty(draws, dtype=np.int64),
     ))  # fmt: skip
     return outcomes.reshape(*plans.shape, -1)
+
+
+def usual_misfit(noted: Noted, seen: Seen) -> float:
+    """How far off what was noted usually is, in standard deviations: 1 where these are right.
+
+    By the median, so that a few slips are left aside.
+    """
+    of_all = (np.median(one, axis=0) for one in misfits(noted, seen).values())
+    return float(np.nanmedian(np.abs(np.concatenate(list(of_all)))) / float(ndtri(0.75)))
 
 
 def misfits(noted: Noted, seen: Seen) -> dict[str, Real]:

@@ -26,7 +26,7 @@ from scipy.optimize import brentq
 
 from engine.figures.key import FigureKind
 from engine.measurement.fluid import QuickLook
-from engine.measurement.forward import Noted, Real, seen_by
+from engine.measurement.forward import Noted, Real, Seen, seen_by, usual_misfit
 from engine.measurement.population import (
     Population,
     burst_spreads,
@@ -42,6 +42,9 @@ KEPT_SHARE = 0.35  # effective bodies after each step
 LEAST_STEP = 1e-6  # of what was seen
 MOST_STEPS = 60  # of tempering; the rest is weighed in at once
 CALIBRATIONS, MOST_TRIES = 3, 8
+# Where several runs are off by so many of their usual errors, all errors are taken to be as much
+# larger, as combined measurements are that disagree (the Birge ratio), until they fit.
+BAD_FIT, FEWEST_RUNS, MOST_ERRORS = 1.5, 3, 100.0
 LAST_ROUNDS = 4  # after which the bodies are kept
 FEW_CHAINS, MANY_CHAINS = 3, 10  # after a step of tempering, and when all is weighed in
 MOVES = 12  # of each chain of bodies
@@ -67,6 +70,7 @@ class Learning:
     count: int = BODIES
     seed: int = SEED
     wider: float = field(default=WIDER, init=False)
+    error_ratio: float = field(default=1.0, init=False)
     population: Population = field(init=False)
 
     def __post_init__(self) -> None:
@@ -76,7 +80,7 @@ class Learning:
     def _begin(self) -> None:
         drawn = Population.drawn(self.runs, self.count * FIRST_BODIES, self._random)
         self.population = replace(drawn, normals=self.wider * drawn.normals)
-        self._look = QuickLook(self.runs, self.population.unknowns, Noted.of(self.runs))
+        self._take_note()
         self._fits = self._look.log_likelihood(self.population)
         self._formats = format_columns(self.runs, self.population.unknowns)
         self._spreads = burst_spreads(self.runs)
@@ -85,6 +89,11 @@ class Learning:
         self._weight = 0.0  # how much of what was seen is weighed in
         self._steps = self._calibrations = self._tries = 0
         self._kept: list[Population] = []
+
+    def _take_note(self) -> None:
+        """Of what was noted, as exactly as it is taken to be."""
+        self._noted = Noted.of(self.runs).with_errors(self.error_ratio)
+        self._look = QuickLook(self.runs, self.population.unknowns, self._noted)
 
     @property
     def share(self) -> float:
@@ -143,7 +152,10 @@ class Learning:
         self._move(FEW_CHAINS)
 
     def _calibrate(self) -> None:
-        self._look.calibrate(self.population, seen_by(self.population, self.runs))
+        seen = seen_by(self.population, self.runs)
+        if self._calibrations == CALIBRATIONS - 1:
+            self._doubt_errors(seen)
+        self._look.calibrate(self.population, seen)
         fits = self._look.log_likelihood(self.population)
         gain = (fits - self._fits).sum(axis=1)
         self._tries += 1
@@ -153,6 +165,14 @@ class Learning:
         # Bodies that were weighed in part only are moved to where they fit, and calibrated again.
         self._calibrations += part == 1
         self._move(MANY_CHAINS)
+
+    def _doubt_errors(self, seen: Seen) -> None:
+        """Takes all that was noted for less exact where the runs fit badly together."""
+        misfit = usual_misfit(self._noted, seen) if len(self.runs) >= FEWEST_RUNS else 0.0
+        if misfit > BAD_FIT and self.error_ratio < MOST_ERRORS:
+            self.error_ratio = min(self.error_ratio * misfit, MOST_ERRORS)
+            self._take_note()
+            self._calibrations = 0
 
     def _keep(self, weights: Real) -> None:
         places = _systematic(weights, self.count, self._random)

@@ -14,7 +14,7 @@ from engine.figures.key import Factor, FigureKey, FigureKind
 from engine.figures.uncertainty import LogNormal, Uncertainty
 from engine.measurement.assumed import AssumedSetup
 from engine.measurement.forward import Noted, Real, misfits, seen_by
-from engine.measurement.learning import BODIES, LAST_ROUNDS
+from engine.measurement.learning import BODIES, LAST_ROUNDS, Learning
 from engine.measurement.population import Population, PopulationDraws, burst_spread
 from engine.measurement.runs import ObservedRun, values_of
 from engine.quantities import HIGH, LOW, MIDDLE, NS_IN_S
@@ -68,11 +68,21 @@ class LearntPrediction:
 
 @dataclass(frozen=True)
 class LearntBody:
-    """Equally likely bodies after `runs`; they tell something of `others` too (`with_formats`)."""
+    """Equally likely bodies after `runs`; they tell something of `others` too (`with_formats`).
+
+    What was noted of the runs is taken to be off by `error_ratio` times what is usual.
+    """
 
     runs: Sequence[ObservedRun]
     population: Population
+    error_ratio: float = 1.0
     others: tuple[AssumedSetup, ...] = ()
+
+    @classmethod
+    def of(cls, learning: Learning) -> "LearntBody":
+        """What is learnt in the end."""
+        population = learning.finished()
+        return cls(learning.runs, population, learning.error_ratio)
 
     @classmethod
     def before_runs(cls) -> "LearntBody":

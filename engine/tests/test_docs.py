@@ -40,7 +40,7 @@ class Formats(TestCase):
     def test_the_learn_file_shown_is_one_and_is_answered(self) -> None:
         (given,) = re.findall(r"```learn\n(.*?)```", FORMATS.read_text(encoding="utf-8"), re.DOTALL)
         answer = learnt_values(read_learn_file(given))
-        parts = {"figures", "effective_bodies", "coupling", "runs", "predictions"}
+        parts = {"figures", "effective_bodies", "error_ratio", "coupling", "runs", "predictions"}
         self.assertEqual(parts, set(answer))
         memory = answer["figures"]["memory"]
         before = memory["before"]
