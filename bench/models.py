@@ -42,6 +42,10 @@ class RunQuerySet(models.QuerySet["Run"]):
         """Those with a certain card in one of the slots."""
         return self.filter(setup__regex=rf"(^|&)({'|'.join(CARD_KEYS)})={re.escape(slug)}(&|$)")
 
+    def not_taught(self) -> "RunQuerySet":
+        """Those that predictions don't use yet."""
+        return self.filter(taught=False, left_out=False)
+
     def counted(self) -> "RunQuerySet":
         """Those that are learnt from: the newest, without what was left out by hand."""
         return self.filter(left_out=False)[:MOST_RUNS]

@@ -75,8 +75,11 @@ class Kept(TestCase):
 
     def test_learnt_figures_are_what_the_desk_predicts_with_and_says(self) -> None:
         report = self.learning().report
+        test_it = f"{reverse('bench-test')}?body={self.body.slug}"
+        self.assertContains(self.client.get(test_it), "2 runs of this body that predictions don")
         page = self.act("bench-keep")
         self.assertContains(page, "use these figures since")
+        self.assertNotContains(self.client.get(test_it), "runs of this body that predictions don")
         setup = read_query(Run.objects.first().setup, Kit.of(self.ann)).setup
         rows = {row.key: row for row in report.figures}
         memory, of_memory = rows[MEMORY], sources_of(setup).memory_mb

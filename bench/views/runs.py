@@ -195,9 +195,11 @@ def _saved(request: HttpRequest, form: RunForm, reading: Reading) -> HttpRespons
 
 def _tested(request: HttpRequest, reading: Reading, form: RunForm, status: int) -> HttpResponse:
     prediction = predict(reading.setup)
+    of_body = Run.objects.made_by(request.user).filter(body=reading.setup.body)
     context = {
         "reading": reading,
         "setup": reading.setup,
+        "unused": of_body.not_taught().count(),
         "scenes": DETAIL_OF_SCENE,
         "isos": ISO_STEPS,
         "prediction": prediction,
