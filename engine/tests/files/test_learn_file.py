@@ -47,6 +47,8 @@ class Reading(TestCase):
                 "cards[0].write_mb_s",
                 "what the bus carries, 312, got 400",
             ),
+            (text(cards=[{"name": "A", "write_mb_s": 3_000}]), "cards[0]", "check its numbers"),
+            (text(cards=[{"name": "A", "label": "512 GB W 1700 MB/s"}]), "cards[0]", "its label"),
         ):
             with self.subTest(key), self.assertRaises(InvalidFile) as caught:
                 read_learn_file(given)
