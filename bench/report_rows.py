@@ -92,10 +92,9 @@ def report_of(
 def _doubts(learnt: LearntBody, against: Collection[int]) -> Iterator[str]:
     """What seems wrong of the runs, or of the body, where they fit badly together."""
     if learnt.error_ratio > 1:
-        times = figure(learnt.error_ratio)
         yield (
-            f"Your runs differ {times} times as much as runs of a body usually do, and all ranges "
-            "are wider for that. Look for one that was of another card, format or scene."
+            "Your runs differ more than bursts of one set-up do, and all ranges are wider for "
+            "that. Look for one that was of another body, card, format or scene."
         )
     yield from (DOUBTS[name] for name, off in learnt.off_by_kind(against).items() if off > DOUBTFUL)
 

@@ -28,6 +28,7 @@ from engine.uncertainty.sweep import shoot_all
 Real = NDArray[np.float64]
 
 SHORTEST_HOLD_S = 0.001
+FEWEST_OF_KIND = 3  # to tell whether a kind of figure fits
 OF_LOGARITHM = ("frame_rate_fps", "files_mb")  # deviations of these are
 OBSERVED = ("frames_at_full_speed", "frames", "clear_s", "frame_rate_fps", "files_mb")
 
@@ -137,12 +138,19 @@ def _outcomes(plans: Records, holds: Whole) -> Whole:
 
 
 def usual_misfit(noted: Noted, seen: Seen) -> float:
-    """How far off what was noted usually is, in standard deviations: 1 where these are right.
+    """How far off one kind of figure usually is, in deviations; of the kind that fits worst.
 
-    By the median, so that a few slips are left aside.
+    In those of what the guesses show and of noting it together, so that it is 1 where these are
+    right. By the median, so that a few slips are left aside; kinds that were noted of fewer than
+    FEWEST_OF_KIND runs tell nothing.
     """
-    of_all = (np.median(one, axis=0) for one in misfits(noted, seen).values())
-    return float(np.nanmedian(np.abs(np.concatenate(list(of_all)))) / float(ndtri(0.75)))
+    usual = [0.0]
+    for of_kind in misfits(noted, seen).values():
+        told = of_kind[:, ~np.isnan(of_kind).any(axis=0)]
+        if told.shape[1] >= FEWEST_OF_KIND:
+            off = np.median(told, axis=0) / np.hypot(told.std(axis=0), 1)
+            usual.append(float(np.median(np.abs(off)) / ndtri(0.75)))
+    return max(usual)
 
 
 def misfits(noted: Noted, seen: Seen) -> dict[str, Real]:

@@ -13,7 +13,7 @@ from engine.burst.scenario import Scenario
 from engine.figures.key import Factor, FigureKey, FigureKind
 from engine.figures.uncertainty import LogNormal, Uncertainty
 from engine.measurement.assumed import AssumedSetup
-from engine.measurement.forward import Noted, Real, misfits, seen_by
+from engine.measurement.forward import FEWEST_OF_KIND, Noted, Real, misfits, seen_by
 from engine.measurement.learning import BODIES, LAST_ROUNDS, Learning
 from engine.measurement.population import Population, PopulationDraws, burst_spread
 from engine.measurement.runs import ObservedRun, values_of
@@ -24,7 +24,6 @@ from engine.uncertainty.sweep import Outcomes, sweep
 
 FigureOfFactor = Mapping[Factor, FigureKey]
 
-FEWEST_OF_KIND = 3
 OF_ONE_SETUP = (FigureKind.PACE, FigureKind.ROOM)  # what the model leaves out
 SEED = 0
 

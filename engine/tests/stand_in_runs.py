@@ -12,16 +12,13 @@ from engine.measurement.runs import CLEAR_S, Observed, ObservedRun
 
 
 def stand_in_runs(
-    runs: Sequence[ObservedRun],
-    seed: int = 0,
-    normals: Mapping[FigureKey, float] | None = None,
-    errors: float = 1.0,
+    runs: Sequence[ObservedRun], seed: int = 0, normals: Mapping[FigureKey, float] | None = None
 ) -> tuple[Population, list[ObservedRun]]:
     """A body drawn from what `runs` assume of it, and the runs with what testing it would show.
 
     Human error is in it: counts, thumbs and ears err as `runs.ACCURACY` says. What the given runs
     have observed says what is noted; the figures are replaced. Figures in `normals` are as far
-    from what is assumed of them, as standard normals. All errors are `errors` times as large.
+    from what is assumed of them, as standard normals.
     """
     random = np.random.default_rng(seed)
     # How many frames a burst really has is not known before it is shot.
@@ -30,19 +27,17 @@ def stand_in_runs(
         truth.normals[:, truth.unknowns.column[key]] = normal
     shown = seen_by(truth, runs)
     return truth, [
-        replace(run, observed=_observed(run, shown, place, random, errors))
+        replace(run, observed=_observed(run, shown, place, random))
         for place, run in enumerate(runs)
     ]
 
 
-def _observed(
-    run: ObservedRun, seen: Seen, place: int, random: np.random.Generator, errors: float
-) -> Observed:
+def _observed(run: ObservedRun, seen: Seen, place: int, random: np.random.Generator) -> Observed:
     noted, accuracy = run.observed, run.accuracy
 
     def erring(value: float, deviation: float) -> float:
-        all_of_it = 1 + errors * accuracy.of_all * random.standard_normal()
-        return value * all_of_it + errors * deviation * random.standard_normal()
+        all_of_it = 1 + accuracy.of_all * random.standard_normal()
+        return value * all_of_it + deviation * random.standard_normal()
 
     frames = max(1, round(erring(float(seen.frames[0, place]), accuracy.count_frames)))
     depth = max(1, round(erring(float(seen.depths[0, place]), accuracy.depth_frames)))
@@ -56,11 +51,7 @@ def _observed(
         frames=None if noted.frames is None else frames,
         clear_s=clear_s if noted.clear_s is not None and clear_s < CLEAR_S.highest else None,
         frame_rate_fps=noted.frame_rate_fps
-        and float(
-            seen.rate_fps[0, place] * np.exp(errors * accuracy.rate * random.standard_normal())
-        ),
+        and float(seen.rate_fps[0, place] * np.exp(accuracy.rate * random.standard_normal())),
         files_mb=noted.files_mb
-        and float(
-            seen.files_mb[0, place] * np.exp(errors * accuracy.size * random.standard_normal())
-        ),
+        and float(seen.files_mb[0, place] * np.exp(accuracy.size * random.standard_normal())),
     )
