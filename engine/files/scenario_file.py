@@ -110,6 +110,7 @@ def _read_sources(keys: Keys) -> Sources:
     return keys.of(
         Sources,
         slots=(),
+        in_common=(),
         file_to_file=keys.number("file_to_file", SPREAD, 0.0),
         knows_coupling=keys.word("coupling", list(OF_SOURCE), "measured_here") != "estimated",
     )

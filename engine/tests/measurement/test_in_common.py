@@ -3,12 +3,20 @@
 import math
 import unittest
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from engine.estimates.file_sizes import FormatKind, file_sizes, kinds_of, pixels
+from engine.estimates.file_sizes import (
+    FILES_OF_FORMAT,
+    FileRule,
+    FormatKind,
+    file_sizes,
+    kinds_of,
+    pixels,
+)
 from engine.estimates.side import AssumedCard, AssumedSlot
 from engine.figures.key import FigureKey, FigureKind
 from engine.figures.uncertainty import LogNormal
@@ -20,13 +28,14 @@ from engine.measurement.runs import Method, Observed, ObservedRun
 
 RAW, BOTH, FINE = "lossless RAW", "lossless RAW + JPEG fine", "JPEG fine"
 LONE_KINDS = [kind.value for kind in FormatKind if "+" not in kind]
-NAMES = LONE_KINDS + [f"{raw} + {jpeg}" for raw in LONE_KINDS[:4] for jpeg in LONE_KINDS[4:]]
-MEGAPIXELS = 24.0
+NAMES = (
+    [BOTH] + LONE_KINDS + [f"{raw} + {jpeg}" for raw in LONE_KINDS[:4] for jpeg in LONE_KINDS[4:]]
+)
 
 
 def setup(name: str) -> AssumedSetup:
     body = AssumedBody(
-        rates={20.0: LogNormal(0.005)}, megapixels=MEGAPIXELS, slots=(AssumedSlot(bus_mb_s=300),),
+        rates={20.0: LogNormal(0.005)}, megapixels=24.0, slots=(AssumedSlot(bus_mb_s=300),),
         formats={name: AssumedFormat(name=name)}, cards={"A": AssumedCard(name="A")},
     )  # fmt: skip
     return setup_of(body, format_name=name, frame_rate_fps=20.0, card_names=("A",), hold_s=6)
@@ -54,22 +63,27 @@ def correlation(population: Population, first: FigureKey, second: FigureKey) -> 
 
 
 class FormatsOfOneBody(unittest.TestCase):
-    @settings(max_examples=15)
+    @settings(max_examples=25)
     @given(st.sampled_from(NAMES), st.sampled_from(NAMES), st.integers(0, 1_000))
     def test_their_files_differ_together_as_the_kinds_in_them_do(
         self, first: str, second: str, seed: int
     ) -> None:
         """Whether both are drawn at once or one after the other."""
         random = np.random.default_rng(seed)
+        drawn: dict[FileRule, Any] = {}
         sizes = {
-            kind: [size.value * size.uncertainty.ratios(random.standard_normal(4_000))
-                   for size in file_sizes(kind, pixels(MEGAPIXELS, None), None)]
-            for name in (first, second) for kind in kinds_of(name)
-        }  # fmt: skip
-        sizes[FormatKind.RAW_AND_JPEG] = [
-            *sizes.get(FormatKind.LOSSLESS_RAW, []), *sizes.get(FormatKind.JPEG_FINE, [])
-        ]  # fmt: skip
-        logs = [np.log(sum(sum(sizes[kind]) for kind in kinds_of(n))) for n in (first, second)]
+            name: sum(
+                drawn.setdefault(
+                    rule, size.value * size.uncertainty.ratios(random.standard_normal(4_000))
+                )
+                for kind in kinds_of(name)
+                for rule, size in zip(
+                    FILES_OF_FORMAT[kind], file_sizes(kind, pixels(24.0, None), None), strict=True
+                )
+            )
+            for name in (first, second)
+        }
+        logs = [np.log(sizes[name]) for name in (first, second)]
         true = float(np.corrcoef(logs)[0, 1])
         unseen = Observed(did_not_slow=True)
         one, other = (run(name, unseen) for name in (first, second))
