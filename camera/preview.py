@@ -8,6 +8,7 @@ from typing import Any
 from camera.answers_form import AnswersForm
 from camera.document import TYPICAL_GB, body_document, typical_card
 from engine.cards.compatibility import Fit
+from engine.cards.label.checks import NoteKind
 from engine.estimates.body import BodyEstimate, estimated, open_question
 from engine.figures.key import FigureKind
 from kit.card_reading import proposal
@@ -118,6 +119,19 @@ class Preview:
             return ""
         result = self.prediction.shot
         return strokes(result, axis_end_s(result))
+
+    @property
+    def doubts(self) -> list[str]:
+        """What does not go together in the answers, or on the label of the card."""
+        if self.estimate is None:
+            return []
+        of_card = [
+            note.says
+            for note in self.form.card_reading.notes
+            if self.form.cleaned_data.get("card")
+            and note.finding in (NoteKind.CONTRADICTS, NoteKind.WARNS)
+        ]
+        return [*self.estimate.contradictions, *of_card]
 
     @property
     def narrows_most(self) -> str:

@@ -123,6 +123,7 @@ class MyCamera(TestCase):
             ({"electronic": "fast"}, "“fast” is not a number of fps."),
             ({"slot1": [], "slot2": ["SD|UHS-I"]}, "Say what slot 1 takes before slot 2."),
             ({"card": "a red one"}, "Say which kind of card it is"),
+            ({"card": "SDXC UHS-II V90 W 3000 MB/s"}, "is above the 312 of UHS-II"),
             ({"card": "256 GB XQD"}, "Your card does not go into slot 1."),
             ({"slot1": ["floppy"]}, "floppy is not one of the available choices"),
         ):
