@@ -10,14 +10,14 @@ import numpy as np
 
 from engine.files.learn_file import read_learn_file
 from engine.measurement.contradictions import contradictions
-from engine.measurement.learning import learn
+from engine.measurement.learning import Learning
 from engine.measurement.learnt import LearntBody, LearntPrediction
 from engine.tests.other_world import Camera, Shot
 from engine.uncertainty.intervals import Confidence, Interval, confidence
 
 COUNTS = (0, 1, 3, 6)  # runs
 ASKED, ASKED_HOLD_S = 5, 8.0
-LIGHT_S = 0.15  # added to clear times that are compared: shorter ones nobody tells apart
+LIGHT_S = 0.15  # added to clear times that are compared: what is less apart nobody tells apart
 NO_WALL = 1e6
 OUTCOMES = ("frames", "depth", "clear")
 
@@ -88,7 +88,7 @@ def _examine(seed: int, found: Found, flagged: dict[int, int]) -> None:
             "ask": [camera.line(name, places, ASKED_HOLD_S) for name, places in asked],
         }  # fmt: skip
         read = read_learn_file(json.dumps(file))
-        learnt = LearntBody(read.runs, learn(read.runs)) if count else LearntBody.before_runs()
+        learnt = LearntBody.of(Learning(read.runs)) if count else LearntBody.before_runs()
         flagged[count] += len(contradictions(learnt))
         for setup, shot in zip(read.questions, shots, strict=True):
             said = learnt.predict(setup.scenario, setup.sources, setup.figures)
@@ -111,7 +111,7 @@ def _held(interval: Interval, true: float, least: float) -> tuple[bool, float]:
         NO_WALL if end is None else end + least
         for end in (interval.low, interval.middle, interval.high)
     )
-    is_inside = low - 1e-9 <= true <= high + 1e-9
+    is_inside = low - least - 1e-9 <= true <= high + least + 1e-9
     if NO_WALL in (middle, true):
         return is_inside, math.nan
     return is_inside, abs(math.log(max(middle, LIGHT_S) / true))

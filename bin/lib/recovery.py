@@ -21,7 +21,7 @@ from engine.measurement.assumed import AssumedBody, AssumedFormat, AssumedSetup,
 from engine.measurement.experimental_design import PossibleOutcomes, ranked_tests
 from engine.measurement.forward import seen_by
 from engine.measurement.hidden_body import HiddenBody
-from engine.measurement.learning import learn
+from engine.measurement.learning import Learning
 from engine.measurement.learnt import LearntBody
 from engine.measurement.runs import Method, Observed, ObservedRun
 from engine.tests.stand_in_runs import stand_in_runs
@@ -108,7 +108,7 @@ def by_method(method: str, bodies: int, count: int = RUNS) -> str:
         ][:2]
         truth, shown = stand_in_runs([*plan, *untested], seed)
         start = time.perf_counter()
-        learnt = LearntBody(shown[:count], learn(shown[:count]))
+        learnt = LearntBody.of(Learning(shown[:count]))
         took.append(time.perf_counter() - start)
         for key, figure in learnt.figures.items():
             true = float(truth.ratios(key)[0])
@@ -150,7 +150,7 @@ def by_choice(bodies: int) -> dict[str, list[float]]:
             choices = setups(body, 8.0)
             runs = [shot(hidden, choices[int(random.integers(len(choices)))], random, 0)]
             for count in range(1, max(COUNTS) + 1):
-                learnt = LearntBody(runs, learn(runs))
+                learnt = LearntBody.of(Learning(runs))
                 if count in COUNTS:
                     errors.setdefault((how, count), []).append(error_of(learnt, hidden, body))
                 place = int(random.integers(len(choices)))
