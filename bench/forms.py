@@ -70,7 +70,7 @@ class RunForm(forms.ModelForm):
     frame_rate_fps = QuantityField(
         unit="fps", label="Frame rate at full speed, fps", required=False
     )
-    files_mb = QuantityField(unit="MB", label="Files of a frame, MB", required=False)
+    files_mb = QuantityField(unit="MB", label="File size, MB a frame", required=False)
     depth_is_tapped = forms.BooleanField(required=False, widget=forms.HiddenInput)
     taps_s = MomentsField(MOST_TAPS)
     strokes_s = MomentsField(MOST_STROKES)

@@ -229,8 +229,8 @@ def described(key: FigureKey, setups: list[Setup]) -> tuple[str, str]:
     return {
         FigureKind.MEMORY: ("buffer", "MB"),
         FigureKind.HELD: (f"buffer that a frame takes, {of_format}", "MB"),
-        FigureKind.FILES: (f"files of a frame, {of_format}", "MB"),
-        FigureKind.COVERED_FILES: (f"files of a frame, {of_format}, lens covered", "MB"),
+        FigureKind.FILES: (f"file size, {of_format}", "MB"),
+        FigureKind.COVERED_FILES: (f"file size, {of_format}, lens covered", "MB"),
         FigureKind.ENCODER: (f"processor, {of_format}", "fps"),
         FigureKind.FRAME_RATE: ("frame rate", "fps"),
         FigureKind.CARD: (f"{of_card}, by itself", "MB/s"),

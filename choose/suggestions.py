@@ -108,7 +108,7 @@ class Suggestions:
         setups = self.reading.setups
         if self.need.copies > 1:
             need = replace(self.need, copies=1)
-            yield TriedChange("be content with one copy", Sacrifice.SECOND_COPY, setups, need)
+            yield TriedChange("keep one copy", Sacrifice.SECOND_COPY, setups, need)
         if self.need.budget_cents is not None:
             need = replace(self.need, budget_cents=None)
             yield TriedChange("spend more", Sacrifice.MONEY, setups, need)

@@ -78,7 +78,7 @@ def odds(share: float, draws: int, of: str = "bursts") -> str:
     Of draws alone nothing is "always" or "never".
     """
     if share in (0, 1):
-        return f"in {'every one' if share else 'none'} of {figure(draws)} draws"
+        return f"in {'every' if share else 'no'} {of.removesuffix('s')} we tried ({figure(draws)})"
     return f"in {percent(share)} of {of}"
 
 

@@ -69,11 +69,11 @@ class WordsTests(TestCase):
     def test_shares_money_and_steps(self) -> None:
         self.assertEqual(
             [
-                "in every one of 50 draws",
+                "in every burst we tried (50)",
                 "in 99 % of bursts",
                 "in 80 % of bursts",
                 "in 1 % of bursts",
-                "in none of 50 draws",
+                "in no burst we tried (50)",
             ],
             [odds(share, 50) for share in (1.0, 0.998, 0.8, 0.002, 0.0)],
         )

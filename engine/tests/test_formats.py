@@ -45,7 +45,8 @@ class Figures(TestCase):
         for shown, said in (
             ("0 %", percent(0)), ("1 %", percent(0.001)), ("50 %", percent(0.5)),
             ("99 %", percent(0.999)), ("100 %", percent(1)),
-            ("in every one of 200 draws", odds(1, 200)), ("in none of 200 draws", odds(0, 200)),
+            ("in every burst we tried (200)", odds(1, 200)),
+            ("in no day we tried (200)", odds(0, 200, "days")),
             ("in 80 % of days", odds(0.8, 200, "days")),
             ("at once", waiting(0.04)), ("after 0.1\u00a0s", waiting(0.06)),
             ("+3", signed(3)), ("\u22123", signed(-3)), ("+0", signed(0)),
