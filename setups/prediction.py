@@ -1,12 +1,14 @@
 """What one set-up does: its burst, how sure that is, and what limits it."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import NamedTuple
 
 from engine import InvalidScenario, Result
 from engine.burst.bottleneck import Bottleneck
 from engine.burst.rates import keeps_up
+from engine.burst.scenario import Hold
 from engine.burst.simulate import simulate
 from engine.cards.standards import EffectiveWrite
 from engine.figures.figure import Figure
@@ -19,6 +21,15 @@ from engine.uncertainty.what_if import WhatIf, gain
 from setups import prediction_words as words
 from setups.engine_adapter import SetupFigures, scenario_of, sources_of, write_speed
 from setups.setup import Setup, Side
+
+PAUSES_S = (2.0, 5.0, 10.0)  # until the next burst of an action that goes on
+
+
+class NextBurst(NamedTuple):
+    """A burst that begins so many seconds after the first, and its frames at full speed."""
+
+    pause_s: float
+    frames: int
 
 
 @dataclass(frozen=True)
@@ -139,6 +150,20 @@ class Prediction:
     def half_ready_s(self) -> float:
         """Seconds from finger up until half of memory is free again."""
         return self.shot.pause_until_free_s(0.5)
+
+    @cached_property
+    def next_bursts(self) -> list[NextBurst]:
+        """How long such a burst is at full speed that follows the first, up to one as long."""
+        scenario, found = self.shot.scenario, []
+        for pause_s in PAUSES_S:
+            again = Hold(press_s=scenario.hold_s + pause_s, hold_s=scenario.hold_s)
+            both = simulate(replace(scenario, later_holds=(again,)))
+            second = both.holds[1]
+            depth = both.full_speed_frames_of(second)
+            found.append(NextBurst(pause_s, second.frames if depth is None else depth))
+            if found[-1].frames >= (self.shot.frames_at_full_speed or 0):
+                break
+        return found
 
     @property
     def first_look_s(self) -> float:

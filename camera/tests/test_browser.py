@@ -42,7 +42,7 @@ class CameraInTheBrowser(BrowserTestCase):
             with self.subTest(camera.says):
                 self.assertLess(self.seconds(page, camera), MOST_S)
                 expect(page.locator("#preview")).to_contain_text(camera.says)
-                expect(page.locator("#answers")).to_contain_text("At full speed")
+                expect(page.locator("#answers")).to_contain_text("Hold up to")
 
     def seconds(self, page: Page, camera: Camera) -> float:
         seconds = THINK_S + POINT_S + PRESS_S  # the link to this screen

@@ -359,7 +359,7 @@ class AnswerTests(ChooseCase):
         self.assertTrue(all(row.why or row.verdict == "passes" for row in page.rows))
         why: Mapping[str, str] = {row.evaluated.card.slug: row.why for row in page.rows}
         self.assertEqual(
-            "full speed lasts 2 s in the worst burst, 1 s too short",
+            "full speed lasts 2 s of the 3 s you want in the worst burst",
             why["gravelock-tide-256"].replace("\xa0", " "),
         )
         self.assertIn("slot 1 takes CFexpress B, slot 2 takes SD", why["tarn-lode-64"])

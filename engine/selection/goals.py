@@ -60,7 +60,7 @@ class Goal:
 
     name = ""
     unit = ""
-    lacks = ""  # said of what is missing: "too few"
+    late = ""  # said of what is too much: "too late"
     met_in = "bursts"  # or days: what its odds are of
     more_is_better = False
     has_odds = True
@@ -114,12 +114,13 @@ class Goal:
         """Why an option fails it: by how much, or where it reaches it, how seldom."""
         if reached is None:
             return self.unknown_words
-        lacking = abs(wanted - reached)
-        said = f"{self.comes_to_words(reached, need)}{self._worst_words(need)}"
+        said, worst = self.comes_to_words(reached, need), self._worst_words(need)
         is_told = figure(reached) != figure(wanted)
-        if (reached < wanted) is self.more_is_better and is_told:
-            return f"{said}, {figure(lacking, self.unit)} {self.lacks}"
-        return f"{said}, but only {often}"
+        if (reached < wanted) is not self.more_is_better or not is_told:
+            return f"{said}{worst}, but only {often}"
+        if self.more_is_better:
+            return f"{said} of the {figure(wanted, self.unit)} you want{worst}"
+        return f"{said}, {figure(reached - wanted, self.unit)} {self.late}"
 
     unknown_words = ""
 
@@ -187,7 +188,7 @@ class _Budget(Goal):
 
 
 class _Day(Goal):
-    name, unit, lacks, met_in = "frames a day", "frames", "too few", "days"
+    name, unit, met_in = "frames a day", "frames", "days"
     more_is_better = is_certain_first = True
 
     def is_asked(self, need: Need) -> bool:
@@ -218,7 +219,7 @@ class _Day(Goal):
 
 
 class _Copied(Goal):
-    name, unit, lacks, met_in = "copied in time", "min", "too long", "days"
+    name, unit, late, met_in = "copied in time", "min", "too long", "days"
     is_certain_first = True
     unknown_words = "no reader takes it"
 
@@ -243,7 +244,7 @@ class _Copied(Goal):
 
 
 class _FullSpeed(Goal):
-    name, unit, lacks = "full speed", "s", "too short"
+    name, unit = "full speed", "s"
     more_is_better = True
     burst_column = worst_burst.FULL_RATE
 
@@ -265,7 +266,7 @@ class _FullSpeed(Goal):
 
 
 class _Frames(Goal):
-    name, unit, lacks = "frames", "frames", "too few"
+    name, unit = "frames", "frames"
     more_is_better = True
     burst_column = worst_burst.ENOUGH
 
@@ -286,7 +287,7 @@ class _Frames(Goal):
 
 
 class _Picture(Goal):
-    name, unit, lacks = "picture to look at", "s", "too late"
+    name, unit, late = "picture to look at", "s", "too late"
     burst_column = worst_burst.LOOKED_AT
 
     def _asked(self, need: Need) -> float | None:
@@ -303,7 +304,7 @@ class _Picture(Goal):
 
 
 class _LightOut(Goal):
-    name, unit, lacks = "light out", "s", "too late"
+    name, unit, late = "light out", "s", "too late"
     burst_column = worst_burst.LIGHT_OUT
 
     def _asked(self, need: Need) -> float | None:

@@ -34,8 +34,8 @@ class NeedTests(TestCase):
     def test_what_is_missed_is_told_by_how_much_and_what_is_reached_by_how_seldom(self) -> None:
         need = Need(lasts_s=4, full_rate_s=3, light_out_s=5, frames=60)
         for goal, wanted, short, enough, said in (
-            (goals.FULL_SPEED, 3, 2.5, 3.5, "full speed lasts 2.5 s, 0.5 s too short"),
-            (goals.FRAMES, 60, 41, 70, "41 frames in 4 s, 19 frames too few"),
+            (goals.FULL_SPEED, 3, 2.5, 3.5, "full speed lasts 2.5 s of the 3 s you want"),
+            (goals.FRAMES, 60, 41, 70, "41 frames in 4 s of the 60 frames you want"),
             (goals.LIGHT_OUT, 5, 7, 4, "light out after 7 s, 2 s too late"),
         ):
             with self.subTest(goal.name):
