@@ -128,8 +128,7 @@ class Preview:
         of_card = [
             note.says
             for note in self.form.card_reading.notes
-            if self.form.cleaned_data.get("card")
-            and note.finding in (NoteKind.CONTRADICTS, NoteKind.WARNS)
+            if note.finding in (NoteKind.CONTRADICTS, NoteKind.WARNS)
         ]
         return [*self.estimate.contradictions, *of_card]
 

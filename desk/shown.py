@@ -74,7 +74,8 @@ class Shown:
     def next_in_line(self) -> str:
         """What the part is called that limits once the narrowest does not; empty: nothing."""
         part = self.prediction.bottleneck.next_in_line
-        return part_words(part) if part else ""
+        words = part_words(part) if part else ""
+        return f"the {words}" if words.isalpha() else words
 
     @property
     def locked(self) -> str:

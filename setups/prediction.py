@@ -153,15 +153,23 @@ class Prediction:
 
     @cached_property
     def next_bursts(self) -> list[NextBurst]:
-        """How long such a burst is at full speed that follows the first, up to one as long."""
-        scenario, found = self.shot.scenario, []
+        """How long a burst is at full speed that follows the first, up to one as long.
+
+        Held no longer than full speed lasted at first; none where that had no end, or the card is
+        full.
+        """
+        scenario, depth = self.shot.scenario, self.shot.frames_at_full_speed
+        found: list[NextBurst] = []
+        if not depth or self.shot.card_full_s is not None:
+            return found
         for pause_s in PAUSES_S:
-            again = Hold(press_s=scenario.hold_s + pause_s, hold_s=scenario.hold_s)
+            press_s, hold_s = scenario.hold_s + pause_s, depth / scenario.frame_rate_fps
+            again = Hold(press_s=press_s, hold_s=hold_s)
             both = simulate(replace(scenario, later_holds=(again,)))
-            second = both.holds[1]
-            depth = both.full_speed_frames_of(second)
-            found.append(NextBurst(pause_s, second.frames if depth is None else depth))
-            if found[-1].frames >= (self.shot.frames_at_full_speed or 0):
+            reached = both.full_speed_frames_of(both.holds[1])
+            frames = both.holds[1].frames if reached is None else reached
+            found.append(NextBurst(pause_s, min(frames, depth)))
+            if frames >= depth:
                 break
         return found
 
