@@ -1,4 +1,4 @@
-// Copies what is shipped as it comes, fonts, htmx and all licences, into built/.
+// Copies what is shipped as it comes, fonts, htmx, idiomorph and all licences, into built/.
 import { cpSync, mkdirSync } from "node:fs";
 
 mkdirSync("built/fonts", { recursive: true });
@@ -13,4 +13,6 @@ for (const family of ["red-hat-text", "red-hat-display"]) {
 }
 cpSync("node_modules/htmx.org/dist/htmx.min.js", "built/htmx.min.js");
 cpSync("node_modules/htmx.org/LICENSE", "built/licences/htmx.txt");
+cpSync("node_modules/idiomorph/dist/idiomorph.min.js", "built/idiomorph.min.js");
+cpSync("node_modules/idiomorph/LICENSE", "built/licences/idiomorph.txt");
 cpSync("node_modules/bootstrap/LICENSE", "built/licences/bootstrap.txt");

@@ -65,6 +65,14 @@ class NeedReading:
         return self.shown["plain"] == "1"
 
     @property
+    def summary(self) -> str:
+        """What is asked for, in a line."""
+        asked = self.form.cleaned_data
+        parts = (("lasts", "lasts {} s"), ("every", "every {} s"), ("full", "full speed for {} s"))
+        said = [words.format(exact(asked[key])) for key, words in parts if asked.get(key)]
+        return " · ".join([str(self.desk.setup.body), *said]) if self.desk.setup else ""
+
+    @property
     def least_gb(self) -> float:
         """The smallest card that counts."""
         return self.form.cleaned_data.get("least") or 0.0

@@ -16,6 +16,7 @@ function setHold(seconds) {
   const within = Math.min(Number(longest), Math.max(Number(shortest), seconds));
   const tenths = Math.round(within * 10) / 10;
   field().value = String(tenths);
+  field().dispatchEvent(new Event("input", { bubbles: true })); // an answer on its way leaves it alone
   return tenths;
 }
 

@@ -11,6 +11,7 @@ from kit import sample
 
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"  # Playwright's own event loop runs beside Django
 
+OF_DROPPED_QUESTIONS = ("htmx:afterRequest", "htmx:sendAbort")  # what htmx says of an abort
 PATIENCE_MS = 20_000  # a busy machine is no fault of what is tested
 expect.set_options(timeout=PATIENCE_MS)
 
@@ -38,10 +39,15 @@ class BrowserTestCase(LiveServerTestCase):
         self.addCleanup(context.close)
         page = context.new_page()
         page.set_default_timeout(PATIENCE_MS)
-        page.on("console", lambda said: self.complaints.append(said.text))
+        page.on("console", lambda said: self.complain(said.text))
         page.on("pageerror", lambda error: self.complaints.append(str(error)))
         page.goto(f"{self.live_server_url}/{query}")
         return page
+
+    def complain(self, said: str) -> None:
+        """Keeps what the console said, but for questions that a newer one replaced."""
+        if not said.startswith(OF_DROPPED_QUESTIONS):
+            self.complaints.append(said)
 
     def signed_in(self, **options: object) -> Page:
         page = self.open("account/sign-in/", **options)
