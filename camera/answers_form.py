@@ -1,14 +1,14 @@
 """The six questions about a camera, and the card that goes with it."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from functools import cached_property
 from typing import Any
 
 from django import forms
 
 from engine.cards.label.parser import LabelReading, read_marks
-from engine.cards.standards import CEILING_MB_S, SIZE_MM, Bus, Form
-from engine.estimates.body import Answers
+from engine.cards.standards import CAPACITY_GB, CEILING_MB_S, SIZE_MM, Bus, Form
+from engine.estimates.body import USUAL_BUS, Answers
 from engine.estimates.file_sizes import FILE_MB, MEGAPIXELS, FormatKind, KnownSize
 from engine.estimates.memory import CLAIM_FRAMES, Claim
 from engine.estimates.spec_text import STILLS_FPS, SpecReading
@@ -30,6 +30,7 @@ USUAL_SLOTS: tuple[tuple[Form, Bus], ...] = (
 SLOT_CHOICES = [(choice_of(form, bus), f"{form}, {bus}") for form, bus in USUAL_SLOTS]
 FORMAT_CHOICES = [(kind.value, kind.value) for kind in FormatKind]
 USUAL_FORMATS = (FormatKind.LOSSLESS_RAW, FormatKind.JPEG_FINE)
+USUAL_SLOT = ((Form.SD, USUAL_BUS),)
 PX_OF_MM = 0.7  # of the outlines that are tapped
 LONGEST_LABEL = 300
 
@@ -68,6 +69,7 @@ class AnswersForm(forms.Form):
     card = forms.CharField(
         max_length=LONGEST_LABEL, required=False, label="What does the label of your card say?"
     )
+    card_gb = BoundedField(CAPACITY_GB, label="It holds, GB")
 
     def clean(self) -> dict[str, Any]:
         cleaned = super().clean() or {}
@@ -76,7 +78,9 @@ class AnswersForm(forms.Form):
             self.add_error("claim_frames", "Frames are counted in whole numbers.")
         if cleaned.get("slot2") and not cleaned.get("slot1"):
             self.add_error("slot1", "Say what slot 1 takes before slot 2.")
-        if cleaned.get("card") and estimate_write(self.card_reading.face) is None:
+        if cleaned.get("card") and not read_marks(cleaned["card"]).marks:
+            self.add_error("card", "None of its marks is known. Type them as in 128 GB SDXC V60.")
+        elif cleaned.get("card") and estimate_write(self.card_reading.face) is None:
             self.add_error("card", "Say which kind of card it is, as in SD, XQD or CFexpress B.")
         return cleaned
 
@@ -99,7 +103,7 @@ class AnswersForm(forms.Form):
 
     @property
     def kinds(self) -> tuple[FormatKind, ...]:
-        """The formats, the usual ones where none is ticked."""
+        """The formats, in the order of the questions; the usual ones where none is ticked."""
         ticked = self.cleaned_data.get("formats")
         return tuple(map(FormatKind, ticked)) if ticked else USUAL_FORMATS
 
@@ -111,8 +115,24 @@ class AnswersForm(forms.Form):
 
     @cached_property
     def card_reading(self) -> LabelReading:
-        """What the label of the card says."""
-        return read_marks(self.cleaned_data.get("card") or "")
+        """What the label of the card says; without a form it is a card for the first slot."""
+        label = self.cleaned_data.get("card") or ""
+        read = read_marks(label)
+        if not label or read.face.form:
+            return read
+        form, bus = usual_card(self.slots[0] if self.slots else ())
+        return read_marks(f"{label} {form} {bus}")
+
+    @property
+    def card_room_gb(self) -> float | None:
+        """How much the card holds, as typed or else by its label; None: nobody said."""
+        return self.cleaned_data.get("card_gb") or self.card_reading.face.capacity_gb
+
+    def require_room(self) -> bool:
+        """Whether a card that is to be kept has a known capacity; else its field says so."""
+        if self.cleaned_data.get("card") and not self.card_room_gb:
+            self.add_error("card_gb", "Its label doesn't say how many GB it holds: type it here.")
+        return not self.errors
 
     @cached_property
     def answers(self) -> Answers | None:
@@ -164,7 +184,7 @@ class AnswersForm(forms.Form):
     def format_choices(self) -> list[tuple[str, bool]]:
         """The formats, and which of them are ticked."""
         ticked = self["formats"].value() if self.is_bound else None
-        return [(kind, kind in (ticked or USUAL_FORMATS)) for kind in FormatKind]
+        return [(kind, kind in (ticked or [])) for kind in FormatKind]
 
 
 def answers_of(found: SpecReading) -> Mapping[str, Any]:
@@ -183,6 +203,11 @@ def answers_of(found: SpecReading) -> Mapping[str, Any]:
         if first.fps:
             values["claim_fps"] = first.fps
     return values
+
+
+def usual_card(slot: Sequence[tuple[Form, Bus]]) -> tuple[Form, Bus]:
+    """What a card for `slot` is most likely: the fastest that it takes."""
+    return max(slot or USUAL_SLOT, key=lambda taken: _ceiling(taken[1]))
 
 
 def _ceiling(bus: Bus) -> float:

@@ -5,18 +5,18 @@ from typing import Any
 
 from django.utils.text import slugify
 
-from engine.cards.standards import CEILING_MB_S, Bus, Form
-from engine.estimates.body import USUAL_BUS, BodyEstimate, FormatEstimate
+from camera.answers_form import USUAL_SLOT, usual_card
+from engine.cards.standards import Bus, Form
+from engine.estimates.body import BodyEstimate, FormatEstimate
 from engine.estimates.file_sizes import FILES_OF_FORMAT
 from engine.estimates.write_speed import typical_write
 from engine.figures.figure import Figure
 from engine.figures.key import FigureKey, FigureKind
 from kit.figure_places import row_of
-from kit.models import Source
+from kit.models import CardState, Source
 from kit.models.body import MEMORY
 
 NAMELESS = ("Unnamed", "camera")
-USUAL_SLOT = ((Form.SD, USUAL_BUS),)
 DIGITS = 3
 TYPICAL_GB = 256
 LONGEST_NAME = 40
@@ -68,7 +68,7 @@ def body_document(
 
 def typical_card(slot: Sequence[tuple[Form, Bus]]) -> dict[str, Any]:
     """A card made for the fastest of what `slot` takes, of which nothing else is known."""
-    form, bus = max(slot or USUAL_SLOT, key=lambda taken: CEILING_MB_S[taken[1]])
+    form, bus = usual_card(slot)
     speed = typical_write(bus)
     return {
         "maker": "Typical",
@@ -78,6 +78,7 @@ def typical_card(slot: Sequence[tuple[Form, Bus]]) -> dict[str, Any]:
         "capacity_gb": TYPICAL_GB,
         "sustained_write_mb_s": round(speed.middle_mb_s),
         "sustained_source": Source.ESTIMATED.value,
+        "state": CardState.WANTED.value,
         "remarks": f"Stands for your own. {speed.why} Add yours by its label.",
     }
 

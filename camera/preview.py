@@ -60,8 +60,10 @@ class Preview:
         label = self.form.cleaned_data.get("card")
         if not label:
             return typical_card(self.form.slots[0] if self.form.slots else ())
-        usual = {**NAMELESS, "capacity_gb": TYPICAL_GB, "marks": label}
-        return usual | proposal(self.form.card_reading)
+        # No burst of a preview fills a card of that size; a card that is kept says its own.
+        room_gb = self.form.card_room_gb or TYPICAL_GB
+        read = proposal(self.form.card_reading) | {"capacity_gb": room_gb, "marks": label}
+        return {**NAMELESS, **read}
 
     @cached_property
     def prediction(self) -> Prediction | None:

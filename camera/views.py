@@ -20,7 +20,9 @@ from kit.models import Body, Card
 from kit.views.shared import keeper, say
 from pages.render import render_page_or_part
 from setups import keys
+from setups.prediction import Prediction
 
+EXAMPLE = {"electronic": "20", "megapixels": "24"}
 PAGE, PART = "camera/camera.html", "camera/_preview.html"
 
 
@@ -33,7 +35,8 @@ def camera(request: HttpRequest) -> HttpResponse:
     form = AnswersForm(asked or None)
     form.is_valid()
     preview = Preview(form, request.user) if form.is_bound else None
-    if request.method == "POST" and preview and form.is_valid() and preview.prediction:
+    saves = request.method == "POST" and form.is_valid() and form.require_room()
+    if saves and preview and preview.prediction:
         return _saved(request, preview)
     response = _shown(request, form, preview, 422 if request.method == "POST" else 200)
     if request.htmx:  # type: ignore[attr-defined]
@@ -65,9 +68,18 @@ def _shown(
     }
     if preview and preview.prediction and preview.prediction.result:
         context |= {"result": preview.prediction.result, "setup": preview.prediction.setup}
+    elif not form.is_bound:
+        context["example"] = _example(request)
     if more:
         return render(request, PAGE, context | more, status=status)
     return render_page_or_part(request, PAGE, PART, context, status=status)
+
+
+def _example(request: HttpRequest) -> Prediction | None:
+    """What an answer looks like, for somebody who has not typed anything yet."""
+    form = AnswersForm(EXAMPLE)
+    form.is_valid()
+    return Preview(form, request.user).prediction
 
 
 def _saved(request: HttpRequest, preview: Preview) -> HttpResponse:

@@ -22,7 +22,7 @@ from prices.money import Priced, Rates, prices_of
 from setups.engine_adapter import camera_of, choice_side, shooting_mode_of
 from setups.setup import Setup, Side
 
-CACHE_VERSION = 13  # raised when the engine would answer the same question otherwise
+CACHE_VERSION = 14  # raised when the engine would answer the same question otherwise
 WORK_S = 0.4  # of evaluating within a request; the rest is left to the background worker
 STEP_S = 0.2  # that one step is to take
 FIRST_FRAMES = 6_000_000  # of the first step on each core, which takes a fifth of a second

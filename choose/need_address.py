@@ -14,7 +14,7 @@ from functools import cached_property
 from urllib.parse import urlencode
 
 from choose.need_form import RARE_FIELDS, USUAL_DATA, NeedForm, data_of
-from engine.formats import exact
+from engine.formats import exact, figure
 from engine.selection.requirements import Need
 from engine.selection.stories import STORIES, STORY_OF_NAME, Story
 from prices.money import USUAL_CURRENCY
@@ -79,15 +79,19 @@ class NeedReading:
 
     @property
     def wishes_more(self) -> bool:
-        """Whether anything is asked, or wrong, of what most needs leave open.
-
-        Every story says how long it goes on and how many frames a day that gives.
-        """
-        of_story = data_of(self.story.need) if self.story else {}
-        usual = USUAL_DATA | {key: of_story[key] for key in ("minutes", "day") if key in of_story}
+        """Whether anything is asked, or wrong, of what most needs leave open."""
         return any(
-            self.shown[key] != usual[key] or key in self.faults for key in RARE_FIELDS
+            self.shown[key] != USUAL_DATA[key] or key in self.faults for key in RARE_FIELDS
         ) or any(key in self.desk.setup.address for key in (keys.SCENE, keys.ISO))
+
+    @property
+    def day_words(self) -> str:
+        """How many frames a day the series comes to, where it has an end."""
+        days = [self.need.day_frames(one.rate.fps) or 0 for one in self.setups] if self.need else []
+        if not any(days):
+            return ""
+        least, most = min(days), max(days)
+        return figure(most) if least == most else f"{figure(least)} to {figure(most)}"
 
     @cached_property
     def address(self) -> str:

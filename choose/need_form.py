@@ -149,5 +149,5 @@ USUAL_DATA = dict.fromkeys(NeedForm.base_fields, "") | {
     "sure": exact(USUAL_SURE),
 }
 # What most needs leave open, and is folded away; what the sentence itself asks is not.
-RARE_FIELDS = ("minutes", "day", "copies", "frames", "within", "which", "picture", "light", "free",
+RARE_FIELDS = ("copies", "frames", "within", "which", "picture", "light", "free",
                "copied", "sure", "among", "form", "least", "plain")  # fmt: skip

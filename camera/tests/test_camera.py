@@ -79,13 +79,20 @@ class MyCamera(TestCase):
         self.client.post(reverse("camera"), FIRST | {"card": label})
         card = Card.objects.get()
         self.assertEqual(("Gravelock", 128, label), (card.maker, card.capacity_gb, card.marks))
+        speed_alone = {"name": "Tarnwick Skua 4", "card": "up to 270 MB/s"}
+        asked = self.client.post(reverse("camera"), FIRST | speed_alone)
+        self.assertContains(asked, "say how many GB it holds", status_code=422)
+        self.client.post(reverse("camera"), FIRST | speed_alone | {"card_gb": "64"})
+        card = Card.objects.get(capacity_gb=64)
+        self.assertEqual(("SD", "UHS-II", "up to 270 MB/s"), (card.form, card.bus, card.marks))
         self.client.post(reverse("camera"), FIRST | {"name": "Tarnwick Skua 2"})
+        self.assertFalse(Card.objects.get(maker="Typical").is_owned)
         typical = Card.objects.get(maker="Typical")
         expected = typical_write(Bus.UHS_II).middle_mb_s
         self.assertAlmostEqual(expected, typical.sustained_write_mb_s, delta=1)
         self.client.post(reverse("camera"), FIRST | {"name": "Tarnwick Skua 3"})
         self.assertEqual(
-            (1, 3), (Card.objects.filter(maker="Typical").count(), Body.objects.count())
+            (1, 4), (Card.objects.filter(maker="Typical").count(), Body.objects.count())
         )
         again = self.client.post(reverse("camera"), FIRST)
         self.assertContains(again, "already", status_code=422)
@@ -122,7 +129,7 @@ class MyCamera(TestCase):
             ({"claim_frames": "900"}, "It fits frames of"),
             ({"electronic": "fast"}, "“fast” is not a number of fps."),
             ({"slot1": [], "slot2": ["SD|UHS-I"]}, "Say what slot 1 takes before slot 2."),
-            ({"card": "a red one"}, "Say which kind of card it is"),
+            ({"card": "a red one"}, "None of its marks is known"),
             ({"card": "SDXC UHS-II V90 W 3000 MB/s"}, "is above the 312 of UHS-II"),
             ({"card": "256 GB XQD"}, "Your card does not go into slot 1."),
             ({"slot1": ["floppy"]}, "floppy is not one of the available choices"),

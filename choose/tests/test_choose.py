@@ -73,15 +73,25 @@ class NeedAddressTests(ChooseCase):
     def test_a_story_fills_the_need_and_each_of_its_numbers_can_be_changed(self) -> None:
         for story in STORIES:
             self.assertEqual(story.need, self.reading(story=story.name).need)
-        changed = self.reading(story="start", full="1,5 s", day="").need
-        self.assertEqual(
-            (1.5, None, 2), (changed.full_rate_s, changed.frames_a_day, changed.copies)
-        )
+        changed = self.reading(story="start", full="1,5 s").need
+        self.assertEqual((1.5, 4, 2), (changed.full_rate_s, changed.lasts_s, changed.copies))
+
+    def test_the_day_follows_from_the_series_unless_somebody_typed_it(self) -> None:
+        series = {"lasts": "3", "every": "20", "minutes": "60", "fps": "20"}
+        for story in STORIES:
+            asked = series | {"story": story.name, "full": "", "frames": "", "within": ""}
+            reading = self.reading(**asked)
+            self.assertEqual(180 * 60, reading.need.day_frames(20))
+            self.assertContains(self.get(**asked), 'placeholder="10,800"')
+            self.assertEqual(500, self.reading(**asked | {"day": "500"}).need.day_frames(20))
+            self.assertEqual("", self.reading(**asked | {"minutes": ""}).day_words)
+            several = self.reading(**asked | {"fps": "any"}).day_words
+            self.assertRegex(several, r"^[\d,]+ to [\d,]+$")
 
     def test_a_wish_that_is_asked_for_is_never_folded_away(self) -> None:
         self.assertFalse(self.reading(story="plunge-dive").wishes_more)
         for asked in ({"light": "3"}, {"which": "last"}, {"sure": "95"}, {"copied": "soon"},
-                      {"day": "9"}, {"iso": "6400"}, {"story": "start"}):  # fmt: skip
+                      {"iso": "6400"}, {"story": "start"}):  # fmt: skip
             self.assertTrue(self.reading(**{"story": "plunge-dive"} | asked).wishes_more, asked)
 
     def test_the_address_gives_the_same_view_again(self) -> None:

@@ -149,9 +149,13 @@ class Choice:
         options = self.options.at(places)
         price = np.where(options.price_cents == NONE, np.iinfo(np.int64).max, options.price_cents)
         copy_s = options.copy_s if self.need.names_a_day else np.zeros(len(options))
+        day_frames = [
+            self.need.day_frames(mode.frame_rate_fps) or 0 for mode in self.evaluation.modes
+        ]
+        room = np.minimum(options.day_frames, np.array(day_frames)[options.mode])
         worse = np.stack(
             [price, options.ready_ns, options.clear_ns, -options.full_speed, -options.frames,
-             -np.minimum(options.day_frames, self.need.frames_a_day or 0), copy_s],
+             -room, copy_s],
             axis=-1, dtype=np.float64,
         )  # fmt: skip
         no_better = np.all(worse[:, None] >= worse[None], axis=-1)

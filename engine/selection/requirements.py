@@ -89,7 +89,7 @@ class Need:
             return 1
         if self.goes_on_min is None:
             return MOST_BURSTS
-        return max(1, int(self.goes_on_min * S_IN_MINUTE / self.every_s))
+        return max(1, int(round(self.goes_on_min * S_IN_MINUTE / self.every_s, 6)))
 
     def frames_due(self, frame_rate_fps: float) -> int:
         """Frames of one burst at full speed."""

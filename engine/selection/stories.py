@@ -28,7 +28,7 @@ STORIES = (
         "A plunge dive",
         "The gannet folds its wings and is under water two seconds later. You press when it tips "
         "over, and the entry is the picture; the next bird is already turning.",
-        Need(lasts_s=3, every_s=10, goes_on_min=20, full_rate_s=3, frames_a_day=4_000),
+        Need(lasts_s=3, every_s=10, goes_on_min=20, full_rate_s=3),
     ),
     Story(
         "take-off",
@@ -36,7 +36,7 @@ STORIES = (
         "A take-off",
         "The swan runs along the water before it lifts. It takes its time, and every stride may be "
         "the one; afterwards there is a long wait.",
-        Need(lasts_s=6, every_s=30, full_rate_s=5, frames_a_day=2_500),
+        Need(lasts_s=6, every_s=30, goes_on_min=10, full_rate_s=5),
     ),
     Story(
         "may-fly",
@@ -44,7 +44,7 @@ STORIES = (
         "A perched bird that may fly",
         "It leans, shifts, leans again: you hold the button in hope, and the buffer must not be "
         "full when it goes. Then again, half a minute later.",
-        Need(lasts_s=10, every_s=30, frames=80, frames_in_s=10, frames_a_day=3_000),
+        Need(lasts_s=10, every_s=30, goes_on_min=8, frames=80, frames_in_s=10),
     ),
     Story(
         "start",
@@ -52,7 +52,7 @@ STORIES = (
         "A start",
         "The boats leave the line within a second of each other. Two copies go on the cards, "
         "because nobody starts again for you; the next heat is minutes away.",
-        Need(lasts_s=4, every_s=120, full_rate_s=3, frames_a_day=3_000, copies=2),
+        Need(lasts_s=4, every_s=120, goes_on_min=80, full_rate_s=3, copies=2),
     ),
     Story(
         "gate-run",
@@ -60,7 +60,7 @@ STORIES = (
         "A gate run",
         "The kayak takes two gates in front of you, with a breath in between, and the next boat is "
         "on the course already.",
-        Need(lasts_s=5, every_s=15, frames=40, frames_in_s=5, frames_a_day=6_000),
+        Need(lasts_s=5, every_s=15, goes_on_min=15, frames=40, frames_in_s=5),
     ),
     Story(
         "sprint-finish",
@@ -69,8 +69,8 @@ STORIES = (
         "Four metres before the line until the arms go up. That last picture is the one that the "
         "desk wants, while the winner still stands there.",
         Need(
-            lasts_s=6, every_s=240, full_rate_s=4, picture_s=5, picture="last",
-            frames_a_day=5_000, copied_min=20,
+            lasts_s=6, every_s=240, goes_on_min=160, full_rate_s=4, picture_s=5, picture="last",
+            copied_min=20,
         ),
     ),
     Story(
@@ -79,7 +79,7 @@ STORIES = (
         "A rebound",
         "The shot, the save, and the second shot that counts: two short bursts with a second in "
         "between.",
-        Need(lasts_s=2, every_s=3, goes_on_min=0.1, full_rate_s=2, frames_a_day=5_000),
+        Need(lasts_s=2, every_s=3, goes_on_min=0.1, full_rate_s=2),
     ),
 )  # fmt: skip
 STORY_OF_NAME = {story.name: story for story in STORIES}

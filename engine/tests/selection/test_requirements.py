@@ -53,6 +53,9 @@ class NeedTests(TestCase):
         days = [one.day_frames(20) for one in (once, open_end, twenty_minutes)]
         self.assertEqual([None, None, 120 * 60], days)
         self.assertEqual([0, 10**10], twenty_minutes.presses_ns(20)[:2])
+        hour = Need(lasts_s=3, every_s=20, goes_on_min=60)
+        self.assertEqual(8_100, hour.day_frames(15))
+        self.assertEqual(29, Need(lasts_s=0.1, every_s=0.1, goes_on_min=2.9 / 60).bursts)
 
     def test_there_are_stories_of_both_trades_with_names_of_their_own(self) -> None:
         self.assertEqual({"wildlife", "sport"}, {story.trade for story in STORIES})
