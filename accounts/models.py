@@ -41,6 +41,9 @@ class User(AbstractBaseUser):
     is_active = models.BooleanField(default=True)
     joined_at = models.DateTimeField(auto_now_add=True)
     guest_until = models.DateTimeField(null=True, blank=True, db_index=True)
+    shows_sample = models.BooleanField(
+        default=False, help_text="whether the sample kit is offered beside what they own"
+    )
 
     objects: ClassVar[UserManager] = UserManager()
 

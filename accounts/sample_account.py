@@ -16,7 +16,7 @@ KIT_FILE = Path(__file__).parent / "sample_account.toml"
 @transaction.atomic
 def ready() -> User:
     """The sample account; its kit is made, of copies of the sample kit, when it has none."""
-    user, new = User.objects.get_or_create(email=EMAIL)
+    user, new = User.objects.get_or_create(email=EMAIL, defaults={"shows_sample": True})
     if new:
         user.set_unusable_password()
         user.save()

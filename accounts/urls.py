@@ -30,6 +30,7 @@ urlpatterns = [
     path("sign-out/", auth.LogoutView.as_view(), name="sign-out"),
     path("sample/", views.enter_sample_account, name="sample-account"),
     path("welcome/", views.welcome, name="welcome"),
+    path("sample-kit/", views.show_sample_kit, name="sample-kit"),
     path("forget/", views.forget_guest, name="forget-guest"),
     path("leave/", views.leave, name="leave"),
     path(

@@ -7,6 +7,7 @@ from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import login, logout
 from django.contrib.auth import views as auth
+from django.contrib.auth.decorators import login_required
 from django.contrib.auth.forms import AuthenticationForm
 from django.contrib.messages.views import SuccessMessageMixin
 from django.core.exceptions import NON_FIELD_ERRORS
@@ -144,6 +145,15 @@ def forget_guest(request: HttpRequest) -> HttpResponse:
         guest.delete()
         messages.success(request, "All that you had added in this browser is gone.")
     return redirect("desk")
+
+
+@login_required
+@require_POST
+def show_sample_kit(request: HttpRequest) -> HttpResponse:
+    """Offers the sample kit beside the visitor's own, or leaves it out; kept with their kit."""
+    visitor = User.objects.filter(pk=signed_in(request).pk)
+    visitor.update(shows_sample=request.POST.get("shown") == "1")
+    return back_to(request.POST.get("back", ""), reverse("desk"))
 
 
 @require_POST

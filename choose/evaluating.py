@@ -70,7 +70,7 @@ def cards_for(reading: NeedReading, visitor: Visitor) -> list[EvaluatedCard] | N
 
     None: there are more of them than MOST_CARDS.
     """
-    cards = Card.objects.visible_to(visitor).available()
+    cards = Card.objects.offered_to(visitor).available()
     if reading.form.cleaned_data["among"] == OWN:
         cards = cards.owned_by(visitor)
     if form := reading.form.cleaned_data["form"]:

@@ -37,7 +37,7 @@ class CardFilter(forms.Form):
     def cards(self) -> Any:
         """The cards that the choices leave."""
         chosen = self.cleaned_data
-        cards = Card.objects.visible_to(self.visitor)
+        cards = Card.objects.offered_to(self.visitor)
         whose = chosen.get("whose")
         cards = cards.archived() if whose == ARCHIVED else cards.current()
         if whose in (MINE, ARCHIVED):

@@ -89,8 +89,8 @@ def cards_to_fit(visitor: Visitor) -> CardQuerySet:
 
 
 def _own_if_any(model: type[KitItem], visitor: Visitor) -> Any:
-    """The visitor's own; those of the sample kit while there are none."""
-    current = model.objects.visible_to(visitor).current()
+    """The visitor's own; those of the sample kit while there are none, if it is shown."""
+    current = model.objects.offered_to(visitor).current()
     own = current.owned_by(visitor)
     return own if own.exists() else current
 

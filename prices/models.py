@@ -48,7 +48,7 @@ class OfferQuerySet(models.QuerySet["Offer"]):
         The price that rules comes first: the newest; of one day what the visitor noted by hand, and
         then the lowest.
         """
-        lists = PriceList.objects.visible_to(visitor).filter(on__lte=today)
+        lists = PriceList.objects.offered_to(visitor).filter(on__lte=today)
         offers = self.filter(
             card_key__in={key_of(card.maker, card.name) for card in cards}, price_list__in=lists
         )

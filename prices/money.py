@@ -29,7 +29,7 @@ class Rates:
     @classmethod
     def of(cls, visitor: Visitor) -> "Rates":
         """Those of `visitor`."""
-        rows = ExchangeRate.objects.visible_to(visitor)
+        rows = ExchangeRate.objects.offered_to(visitor)
         # What comes later takes the place: the visitor's own, then what was noted last.
         ordered = sorted(rows, key=lambda row: (row.owner_id is not None, row.on, row.pk))
         pairs = {}

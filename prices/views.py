@@ -45,8 +45,8 @@ def _page(request: HttpRequest, status: int = 200, **forms: Any) -> HttpResponse
         "page": page,
         "cards": [(card, priced[card.pk], sparkline(priced[card.pk])) for card in page],
         "own": lists.owned_by(request.user),
-        "sample": lists.filter(owner=None),
-        "rates": ExchangeRate.objects.visible_to(request.user),
+        "sample": lists.offered_to(request.user).filter(owner=None),
+        "rates": ExchangeRate.objects.offered_to(request.user),
         "list_form": ListForm(initial={"on": localdate()}),
         "rate_form": RateForm(initial={"on": localdate(), "against": "EUR"}),
         "service": _has_service(),
@@ -57,7 +57,7 @@ def _page(request: HttpRequest, status: int = 200, **forms: Any) -> HttpResponse
 
 def _kinds_of_cards(request: HttpRequest) -> list[Card]:
     """One card of each kind that the visitor sees: several of one kind have one price."""
-    cards = Card.objects.visible_to(request.user).available()
+    cards = Card.objects.offered_to(request.user).available()
     first: dict[str, Card] = {}
     for card in cards:
         first.setdefault(key_of(card.maker, card.name), card)

@@ -25,20 +25,29 @@ class Kit:
     """
 
     @classmethod
-    def of(cls, visitor: Visitor, *, with_past: bool = False) -> "Kit":
+    def of(cls, visitor: Visitor, *, with_past: bool = False, with_sample: bool = False) -> "Kit":
         """The kit as it is now, from memory if nothing has changed since it was fetched.
 
-        With its past it has what is archived and retired as well, of which runs may be.
+        With the sample kit it has that too where the visitor has left it out, as a link that was
+        shared needs.
+
+        With its past it has what is archived, retired or of the sample kit as well, of which runs
+        may be.
         """
-        return _kept_kit(visitor.pk, Change.version_for(visitor), localdate(), with_past)
+        shows_sample = with_sample or getattr(visitor, "shows_sample", False)
+        version = Change.version_for(visitor)
+        return _kept_kit(visitor.pk, shows_sample, version, localdate(), with_past)
 
     def __init__(self, visitor: Visitor, *, with_past: bool = False) -> None:
         self.visitor = visitor
         self._lock = Lock()
-        bodies, cards = Body.objects.visible_to(visitor), Card.objects.visible_to(visitor)
-        bodies = (bodies if with_past else bodies.current()).ready_to_shoot()
-        self.bodies: list[Body] = list(bodies)
-        self._of_slots = cards if with_past else cards.available()
+        if with_past:
+            bodies, cards = Body.objects.visible_to(visitor), Card.objects.visible_to(visitor)
+        else:
+            bodies = Body.objects.offered_to(visitor).current()
+            cards = Card.objects.offered_to(visitor).available()
+        self.bodies: list[Body] = list(bodies.ready_to_shoot())
+        self._of_slots = cards
         self._with_choices: set[int] = set()
         self._cards: dict[int, list[Card]] = {}
         self._fits: dict[int, dict[int, Fit]] = {}
@@ -70,8 +79,13 @@ class Kit:
 
 @lru_cache(maxsize=KITS)
 def _kept_kit(
-    visitor_pk: int | None, version: tuple[int, int], today: date, with_past: bool
+    visitor_pk: int | None,
+    shows_sample: bool,
+    version: tuple[int, int],
+    today: date,
+    with_past: bool,
 ) -> Kit:
     """The kit of that version, with the prices of that day."""
-    visitor = get_user_model()(pk=visitor_pk) if visitor_pk else AnonymousUser()
+    people = get_user_model()
+    visitor = people(pk=visitor_pk, shows_sample=shows_sample) if visitor_pk else AnonymousUser()
     return Kit(visitor, with_past=with_past)

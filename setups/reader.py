@@ -24,6 +24,7 @@ from kit.models import (
     Slot,
     SlotArrangement,
 )
+from kit.models.shared import sample_is_shown
 from prices.money import Costs
 from setups import keys
 from setups.kit import Kit
@@ -288,6 +289,8 @@ class _Reader:
             return f"The kit has no {model.__name__.lower()} “{self._quoted(key)}”"
         if refused.archived_at:
             return f"The {refused} is archived, and is offered again once it is brought back"
+        if refused.is_sample and not sample_is_shown(self.kit.visitor):
+            return f"The {refused} is of the sample kit, which is not shown beside yours"
         if isinstance(refused, Card) and slot and not (held := fit_in(refused, slot)).mounts:
             return f"The {refused} in {slot}: {held.verdict}. {held.reasons[-1].rstrip('.')}"
         if isinstance(refused, Card):

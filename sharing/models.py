@@ -63,7 +63,7 @@ class Share(models.Model):
     def __str__(self) -> str:
         if self.card:
             return str(self.card)
-        reading = read_query(self.setup, Kit.of(self.owner))
+        reading = read_query(self.setup, Kit.of(self.owner, with_sample=True))
         if reading is None:
             return ""
         return str(reading.setup.body) if self.is_results else reading.setup.name

@@ -146,7 +146,7 @@ def _shown_setup(query: str, owner: Visitor) -> dict[str, Any]:
 
     Empty when its body or a card of it can't be had: what would stand in is not what was shared.
     """
-    reading = read_query(query, Kit.of(owner))
+    reading = read_query(query, Kit.of(owner, with_sample=True))
     if reading is None or not _is_whole(reading):
         return {}
     prediction = predict(reading.setup)
@@ -158,7 +158,7 @@ def _shown_setup(query: str, owner: Visitor) -> dict[str, Any]:
 
 def _shared_table(request: HttpRequest, share: Share) -> HttpResponse:
     """The table as the kit of its owner is now; the rows that follow when a page asks for them."""
-    shown = table_of(Kit.of(share.owner), share.setup)
+    shown = table_of(Kit.of(share.owner, with_sample=True), share.setup)
     context: dict[str, Any] = {"shared": True}
     if shown and _is_whole(shown.reading):
         at = reverse("shared", args=[share.token])

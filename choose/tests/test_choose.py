@@ -45,7 +45,7 @@ class ChooseCase(TestCase):
     def setUpTestData(cls) -> None:
         sample.load()
         usual_list()
-        cls.user = get_user_model().objects.create(email="a@skerry.example")
+        cls.user = get_user_model().objects.create(email="a@skerry.example", shows_sample=True)
 
     def setUp(self) -> None:
         results.clear()

@@ -50,6 +50,14 @@ class OwnedQuerySet(models.QuerySet[Any]):
         """The visitor's own rows; none without an account."""
         return self.filter(owner=visitor.pk, owner__isnull=False)
 
+    def offered_to(self, visitor: Visitor) -> Self:
+        """What lists and choices offer: the visitor's own, and the sample kit's where it is shown.
+
+        A link to a row of the sample kit still opens: that is `visible_to`.
+        """
+        seen = self.visible_to(visitor)
+        return seen if sample_is_shown(visitor) else seen.exclude(owner=None)
+
 
 class KitQuerySet(OwnedQuerySet):
     """Items of the kit, which can be archived."""
@@ -107,6 +115,20 @@ class KitItem(Owned):
     def maker_and_name(self) -> str:
         """What it is called; once, where only one word was given."""
         return self.name if self.maker == self.name else f"{self.maker} {self.name}"
+
+
+def owns_anything(visitor: Visitor) -> bool:
+    """Whether the visitor's kit has an item that is not archived."""
+    kinds = (model for model in KitItem.__subclasses__() if not model._meta.abstract)
+    own = (model.objects.filter(owner=visitor.pk, archived_at=None) for model in kinds)
+    return visitor.pk is not None and any(rows.exists() for rows in own)
+
+
+def sample_is_shown(visitor: Visitor) -> bool:
+    """Whether the sample kit is offered: it goes once there is anything of one's own, unless
+    asked for.
+    """
+    return getattr(visitor, "shows_sample", False) or not owns_anything(visitor)
 
 
 def listed_once(*fields: str, name: str) -> UniqueConstraint:

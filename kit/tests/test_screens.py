@@ -25,7 +25,7 @@ CARD = {
 
 class Screens(TestCase):
     def setUp(self) -> None:
-        self.ann = get_user_model().objects.create(email="ann@example.org")
+        self.ann = get_user_model().objects.create(email="ann@example.org", shows_sample=True)
         self.client.force_login(self.ann)
 
     def add(self, **changes: str) -> Any:

@@ -49,7 +49,7 @@ def keeper(request: HttpRequest) -> AbstractBaseUser:
 def listed(model: type[_Item], request: HttpRequest, *parts: str) -> tuple[Page[_Item], bool]:
     """A page of a list, the visitor's own first, with `parts`, and whether it is their archive."""
     archived = request.GET.get("whose") == "archived"
-    items = model.objects.visible_to(request.user).prefetch_related(*parts)
+    items = model.objects.offered_to(request.user).prefetch_related(*parts)
     shown = items.owned_by(request.user).archived() if archived else items.current()
     return Paginator(shown, ITEMS_ON_A_PAGE).get_page(request.GET.get("page")), archived
 

@@ -16,7 +16,7 @@ from kit import sample
 from kit import edit
 from kit.models import Card
 sample.load()
-ann = get_user_model()(email="ann@example.org")
+ann = get_user_model()(email="ann@example.org", shows_sample=True)
 ann.set_password("a long enough pass phrase")
 ann.save()
 for card in Card.objects.filter(owner=None)[:4]:

@@ -32,7 +32,7 @@ class SameFigures(TestCase):
     @classmethod
     def setUpTestData(cls) -> None:
         sample.load()
-        cls.ann = get_user_model().objects.create(email="ann@example.org")
+        cls.ann = get_user_model().objects.create(email="ann@example.org", shows_sample=True)
         random = Random(7)
         for kind in ("bodies", "cards", "cards", "cards"):
             for _ in range(6):

@@ -15,7 +15,7 @@ from sharing.models import Share
 class Sharing(TestCase):
     def setUp(self) -> None:
         sample.load()
-        self.ann = User.objects.create(email="ann@example.org")
+        self.ann = User.objects.create(email="ann@example.org", shows_sample=True)
         self.client.force_login(self.ann)
         edit.copy(Body.objects.get(slug="varnholt-vx-3"), self.ann, name="Zanzibar")
         edit.copy(Card.objects.get(slug="gravelock-tide-512"), self.ann, name="Pemba")

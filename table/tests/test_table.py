@@ -38,7 +38,7 @@ class TheTable(TestCase):
                     self.assertEqual(desk.bottleneck.sustained_fps, cell.sustained_fps)
 
     def test_what_leads_sorts_rows_and_columns_and_what_is_owned_comes_first(self) -> None:
-        ann = get_user_model().objects.create(email="ann@example.org")
+        ann = get_user_model().objects.create(email="ann@example.org", shows_sample=True)
         self.client.force_login(ann)
         edit.copy(Card.objects.get(slug="gravelock-tide-256"), ann)
         for lead in Lead:
