@@ -52,7 +52,7 @@ LAID_OVER: Mapping[type[models.Model], tuple[str, ...]] = {
     Body: ("estimates", "learnt_figures", "learnt_couplings"),
     Card: ("learnt_speeds",),
 }
-_KEPT_BY_ONDATA = {"id", "number", "owner", "version", "archived_at"}
+_KEPT_BY_ONDATA = {"id", "number", "owner", "version", "archived_at", "of_class"}
 
 _Faults = dict[str, str]
 _Item = TypeVar("_Item", bound=KitItem)

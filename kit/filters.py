@@ -37,13 +37,13 @@ class CardFilter(forms.Form):
     def cards(self) -> Any:
         """The cards that the choices leave."""
         chosen = self.cleaned_data
-        cards = Card.objects.offered_to(self.visitor)
+        cards = Card.objects.offered_to(self.visitor).filter(of_class=False)
         whose = chosen.get("whose")
         cards = cards.archived() if whose == ARCHIVED else cards.current()
         if whose in (MINE, ARCHIVED):
             cards = cards.owned_by(self.visitor)
         elif whose == SAMPLE:
-            cards = cards.filter(owner=None)
+            cards = cards.of_sample_kit()
         for field in ("form", "state"):
             if chosen.get(field):
                 cards = cards.filter(**{field: chosen[field]})

@@ -6,7 +6,9 @@ from pathlib import Path
 from django.db import transaction
 from django.utils import timezone
 
+from kit import card_classes
 from kit.document import KINDS, BadDocument, usual_document, write
+from kit.models import Card
 
 SAMPLE_FILE = Path(__file__).parent / "sample" / "kit.toml"
 
@@ -25,7 +27,7 @@ def load(path: Path = SAMPLE_FILE) -> dict[str, int]:
     """
     kit = tomllib.loads(path.read_text(encoding="utf-8"))
     for kind, model in KINDS.items():
-        old = {item.slug: item for item in model.objects.filter(owner=None)}
+        old = {item.slug: item for item in model.objects.of_sample_kit()}
         for entry in kit[kind]:
             item = old.pop(entry["slug"], None) or model()
             item.archived_at = None
@@ -35,4 +37,16 @@ def load(path: Path = SAMPLE_FILE) -> dict[str, int]:
                 raise BadKit(f"{entry['slug']}: {error}") from error
         gone = [item.pk for item in old.values()]
         model.objects.filter(pk__in=gone).update(archived_at=timezone.now())
+    load_classes()
     return {kind: len(kit[kind]) for kind in KINDS}
+
+
+def load_classes() -> None:
+    """Makes the cards that stand for a class what they are by today's estimates."""
+    old = {card.slug: card for card in Card.objects.filter(of_class=True)}
+    for document in card_classes.documents():
+        card = old.pop(document["slug"], None) or Card(of_class=True)
+        write(card, usual_document(Card) | document)
+    Card.objects.filter(pk__in=[card.pk for card in old.values()]).update(
+        archived_at=timezone.now()
+    )

@@ -19,7 +19,7 @@ def load(today: date) -> list[PriceList]:
     """Replaces the lists and rates of the sample by those of the year up to `today`."""
     PriceList.objects.filter(owner=None).delete()
     ExchangeRate.objects.filter(owner=None).delete()
-    cards = list(Card.objects.filter(owner=None))
+    cards = list(Card.objects.of_sample_kit())
     lists = []
     for months in range(MONTHS, -1, -1):
         on = today - timedelta(days=months * DAYS_IN_MONTH)

@@ -138,7 +138,7 @@ def _todays_list() -> list[Offer]:
     usual = lists.Usual("", localdate(), USUAL_CURRENCY)
     if settings.PRICE_SERVICE:
         return fetch(settings.PRICE_SERVICE, usual)
-    cards = list(Card.objects.filter(owner=None))
+    cards = list(Card.objects.of_sample_kit())
     return offers_in(made_up_list(cards, localdate()), usual)
 
 

@@ -4,7 +4,7 @@ from functools import cached_property
 from typing import Any, Self
 
 from django.db import models
-from django.db.models import Q
+from django.db.models import F, Q
 
 from engine.burst import scenario as limits
 from engine.cards.standards import CAPACITY_GB, Form, slot_forms
@@ -18,8 +18,10 @@ from kit.models.shared import (
     KitItem,
     KitQuerySet,
     Source,
+    Visitor,
     bus_belongs_to_form,
     listed_once,
+    sample_is_shown,
     source_field,
 )
 
@@ -38,6 +40,24 @@ class CardQuerySet(KitQuerySet):
         """Cards that `reader` takes, by themselves or in an adapter."""
         taken = {accepted.form for accepted in reader.accepted_forms.all()}
         return self.filter(form__in=[form for form in Form if taken & set(slot_forms(form))])
+
+    def visible_to(self, visitor: Visitor) -> Self:
+        """The visitor's own, cards of each class, then the sample kit's; archived ones included."""
+        own_first = F("owner").asc(nulls_last=True)
+        return super().visible_to(visitor).order_by(own_first, "-of_class", *NAMED_BY)
+
+    def offered_to(self, visitor: Visitor) -> Self:
+        """What lists and choices offer; beside one's own cards, where the sample kit is left out,
+        cards of each class.
+        """
+        seen = self.visible_to(visitor)
+        if sample_is_shown(visitor):
+            return seen.filter(of_class=False)
+        return seen.filter(Q(owner=visitor.pk) | Q(of_class=True))
+
+    def of_sample_kit(self) -> Self:
+        """Those of the sample kit."""
+        return super().of_sample_kit().filter(of_class=False)
 
     def available(self) -> Self:
         """Cards that can be chosen: neither archived nor retired."""
@@ -92,6 +112,9 @@ class Card(KitItem):
     slow_below_free_gb = models.FloatField(default=0, help_text="nearly full, hence slow")
     slow_factor = models.FloatField(default=1, help_text="share of its speed when nearly full")
     adapter = models.BooleanField(default=False, help_text="came with an adapter")
+    of_class = models.BooleanField(
+        default=False, editable=False, help_text="stands for all cards of a class"
+    )
 
     objects = CardManager()  # type: ignore[misc]
 
@@ -123,6 +146,12 @@ class Card(KitItem):
                 name="card_cache_comes_with_its_speed",
                 violation_error_code="half_given",
                 violation_error_message="Cache size and cache speed go together.",
+            ),
+            Fact(
+                condition=Q(of_class=False) | Q(owner=None),
+                name="card_of_a_class_is_nobodys",
+                violation_error_code="owned_class",
+                violation_error_message="A card that stands for a class is nobody's.",
             ),
             at_most(
                 "sustained_write_mb_s",
@@ -176,6 +205,10 @@ class Card(KitItem):
         if source == Source.MEASURED_ELSEWHERE and self.measured_in:
             return f"{source.label} ({self.measured_in})"
         return str(source.label)
+
+    @property
+    def whose(self) -> str:
+        return "cards of a class" if self.of_class else super().whose
 
     @property
     def is_available(self) -> bool:

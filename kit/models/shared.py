@@ -66,6 +66,10 @@ class KitQuerySet(OwnedQuerySet):
         """Rows that are not archived."""
         return self.filter(archived_at=None)
 
+    def of_sample_kit(self) -> Self:
+        """Those of the sample kit."""
+        return self.filter(owner=None)
+
     def archived(self) -> Self:
         """Rows that are."""
         return self.exclude(archived_at=None)
@@ -85,6 +89,11 @@ class Owned(models.Model):
     def is_sample(self) -> bool:
         """Whether it is everybody's: of the sample kit."""
         return self.owner_id is None
+
+    @property
+    def whose(self) -> str:
+        """The group that a list puts it into."""
+        return "sample kit" if self.is_sample else "yours"
 
 
 class KitItem(Owned):

@@ -7,6 +7,7 @@ from django.utils import timezone
 from accounts.models import User
 from kit import sample
 from kit.document import KINDS
+from kit.models import Card
 from pages.context import ROOMS
 from prices import sample as price_lists
 from prices.models import PriceList
@@ -23,7 +24,8 @@ class MineAndSample(TestCase):
         price_lists.load(timezone.localdate())
 
     def setUp(self) -> None:
-        makers = {row.maker for model in KINDS.values() for row in model.objects.filter(owner=None)}
+        rows = (model.objects.of_sample_kit() for model in KINDS.values())
+        makers = {row.maker for kind in rows for row in kind}
         shops = set(PriceList.objects.filter(owner=None).values_list("shop", flat=True))
         self.invented = makers | shops
 
@@ -63,3 +65,26 @@ class MineAndSample(TestCase):
                 self.assertEqual(200, page.status_code)
                 self.assertEqual(set(), self.shown(name))
         self.assertContains(self.client.get(reverse("desk")), reverse("camera"))
+
+    def test_choose_offers_cards_of_each_class_by_their_marks_at_the_price_that_one_notes(
+        self,
+    ) -> None:
+        self.client.post(reverse("camera"), CAMERA)
+        asked = {"lasts": "3", "full": "3"}
+        page = self.client.get(reverse("choose"), asked).context["page"]
+        by_name = {str(row.evaluated.card): row for row in page.rows}
+        dear = next(name for name in by_name if name.startswith("Any V90"))
+        owned = {name for name, row in by_name.items() if row.evaluated.candidate.owned}
+        self.assertEqual({"Ownmake 128"}, owned)
+        classes = {name[:7] for name in by_name if name.startswith("Any V")}
+        self.assertEqual({"Any V30", "Any V60", "Any V90"}, classes)
+        told = {"maker": "Any", "name": dear[4:], "price": "150", "currency": "EUR"}
+        self.client.post(reverse("price-note"), told)
+        self.assertContains(self.client.get(reverse("choose"), asked), 'value="150"')
+        slow = Card.objects.get(of_class=True, name__startswith="V30")
+        quick = Card.objects.get(of_class=True, name__startswith="V90")
+        frames = [
+            self.client.get(reverse("desk"), {"card1": card.slug}).context["prediction"].shot.frames
+            for card in (slow, quick)
+        ]
+        self.assertLess(*frames)
