@@ -9,6 +9,7 @@ from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from engine.formats import exact
 from pages.render import render_page_or_part
 from setups import keys
+from setups.in_view import now_pinned
 from setups.kit import Kit
 from setups.pins import Pins
 
@@ -30,6 +31,7 @@ def compare(request: HttpRequest) -> HttpResponse:
     pins = Pins.of(request.GET.getlist(keys.PIN), kit)
     shown = side_by_side(pins.swapped(parts) if parts else pins, at)
     kept = Pins([row.pin.query for row in shown.rows], kit)
+    now_pinned(request, kept)
     context = {
         "shown": shown,
         "pins": kept,

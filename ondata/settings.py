@@ -81,6 +81,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "pages.middleware.limit_body",
+    "setups.in_view.SetupInView",
     "django_ratelimit.middleware.RatelimitMiddleware",
 ]
 ROOT_URLCONF = "ondata.urls"

@@ -11,7 +11,7 @@
 | over, iso | a scene of `engine.burst.file_size`, and the ISO |
 | isorule, detailrule | per cent by which files grow with them, in place of the format's own |
 | was | the address of the set-up before a change that is tried |
-| pin | the address of a pinned set-up, once for each |
+| pin | the address of a pinned set-up, once for each; empty: nothing is pinned any more |
 """
 
 from urllib.parse import urlencode

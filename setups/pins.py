@@ -47,10 +47,15 @@ class Pins:
     @property
     def all(self) -> list[Pin]:
         return [
-            Pin(pin, self._with(other for other in self.queries if other != pin).query, reading)
+            Pin(pin, self._without(pin), reading)
             for pin in self.queries
             if (reading := read_query(pin, self.kit))
         ]
+
+    def _without(self, pin: str) -> str:
+        """The query of the others; of the last one, that nothing is pinned any more."""
+        others = self._with(other for other in self.queries if other != pin)
+        return others.query or f"&{keys.as_pin('')}"
 
     def _with(self, queries: Iterable[str]) -> "Pins":
         return Pins(list(queries), self.kit)

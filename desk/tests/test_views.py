@@ -21,6 +21,7 @@ class Desk(TestCase):
         sample.load()
 
     def text(self, status: int = 200, headers: dict[str, str] | None = None, **asked: str) -> str:
+        self.client.cookies.pop("setup", None)  # what was in view before is no matter here
         response = self.client.get(reverse("desk"), asked, headers=headers)
         self.assertEqual(status, response.status_code)
         return " ".join(unescape(response.content.decode()).replace("\u00a0", " ").split())
