@@ -1,32 +1,48 @@
 """What every template may ask."""
 
+from typing import NamedTuple
+
 from django.conf import settings
 from django.http import HttpRequest
 from django.urls import reverse
 
-# The screens in the order of the work: the name of the address, the words, the key.
-ROOMS = [
-    ("desk", "Desk", "1"),
-    ("camera", "My camera", "9"),
-    ("table", "Table", "0"),
-    ("bench", "Bench", "-"),
-    ("compare", "Compare", "2"),
-    ("choose", "Choose", "3"),
-    ("cards", "Cards", "4"),
-    ("bodies", "Bodies", "5"),
-    ("readers", "Readers", "6"),
-    ("fits", "What fits", "7"),
-    ("prices", "Prices", "8"),
-]
+
+class Screen(NamedTuple):
+    """A place in the menu: the name of its address, its words, its key."""
+
+    name: str
+    words: str
+    key: str
+
+
+# In the order of the work: what a set-up does, which card to get, what one's own gear really does.
+MENU = (
+    (Screen("desk", "Desk", "1"), Screen("table", "Table", "0"), Screen("compare", "Compare", "2")),
+    (Screen("choose", "Choose", "3"),),
+    (Screen("bench", "Bench", "-"),),
+)
+KIT = (
+    Screen("camera", "My camera", "9"),
+    Screen("bodies", "Bodies", "5"),
+    Screen("cards", "Cards", "4"),
+    Screen("readers", "Readers", "6"),
+    Screen("fits", "What fits", "7"),
+    Screen("prices", "Prices", "8"),
+)
+SCREENS = (*(screen for group in MENU for screen in group), *KIT)
 
 
 def site(request: HttpRequest) -> dict[str, object]:
-    """The screens, the one that the visitor is on, and whether there is a sample account."""
-    addresses = {name: reverse(name) for name, _, _ in ROOMS}
+    """The menu, the screen that the visitor is on, and whether there is a sample account."""
+    addresses = {screen.name: reverse(screen.name) for screen in SCREENS}
+    desk = addresses.pop("desk")
     within = (name for name, address in addresses.items() if request.path.startswith(address))
-    room = (
-        "desk"
-        if request.path == addresses["desk"]
-        else next((n for n in within if n != "desk"), "")
-    )
-    return {"rooms": ROOMS, "room": room, "sample_mode": settings.SAMPLE_MODE}
+    here = "desk" if request.path == desk else next(within, "")
+    return {
+        "menu": MENU,
+        "kit_pages": KIT,
+        "screens": SCREENS,
+        "here": here,
+        "in_kit": any(screen.name == here for screen in KIT),
+        "sample_mode": settings.SAMPLE_MODE,
+    }

@@ -172,6 +172,8 @@ class DeskInTheBrowser(BrowserTestCase):
             "?body=quillon-swift-7&free1=1", viewport={"width": 390, "height": 844}, has_touch=True
         )
         self.assertEqual(390, page.evaluate("document.documentElement.scrollWidth"))
+        expect(page.get_by_label("Seconds held down")).to_be_hidden()  # the answer comes first
+        page.get_by_role("button", name="Change").tap()
         page.get_by_label("Seconds held down").tap()
         page.wait_for_function("getSelection().toString() === '6'")
         page.get_by_role("navigation", name="Formats").get_by_role("link").last.tap()

@@ -8,13 +8,13 @@ from accounts.models import User
 from kit import sample
 from kit.document import KINDS
 from kit.models import Card
-from pages.context import ROOMS
+from pages.context import SCREENS
 from prices import sample as price_lists
 from prices.models import PriceList
 
 CAMERA = {"name": "Ownmake Hawk 9", "electronic": "15", "megapixels": "24", "slot1": ["SD|UHS-II"],
           "card": "Ownmake Flash 128 GB SDXC UHS-II U3 V60 W 180 MB/s"}  # fmt: skip
-LISTS = [name for name, _, _ in ROOMS] + ["bench-test", "bench-next", "three-minutes"]
+LISTS = [screen.name for screen in SCREENS] + ["bench-test", "bench-next", "three-minutes"]
 
 
 class MineAndSample(TestCase):
