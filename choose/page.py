@@ -124,7 +124,7 @@ class ChoicePage:
         if self.names is None or (place := self.names.choice.worth_measuring) is None:
             return None
         miss = self.names.choice.miss(place)
-        often = miss.goal.odds_words(miss.share, miss.draws) if miss else ""
+        often = miss.goal.odds_words(miss.share, miss.draws, self.names.choice.need) if miss else ""
         return self.names.shown(place), often
 
     @property

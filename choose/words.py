@@ -23,13 +23,16 @@ def goal_lines(choice: Choice, place: int, currency: str) -> Iterator[tuple[str,
         yield (
             goal.wanted_words(choice.need, money),
             goal.reached_words(reached, choice.need, money),
-            goal.odds_words(share, choice.draws(place, goal)) if goal.has_odds else "",
+            goal.odds_words(share, choice.draws(place, goal), choice.need) if goal.has_odds else "",
         )
 
 
 def miss_words(miss: Miss, need: Need, currency: str) -> str:
     """Why an option fails: the first goal that it misses, and by how much."""
-    often, money = miss.goal.odds_words(miss.share, miss.draws), partial(amount, currency=currency)
+    often, money = (
+        miss.goal.odds_words(miss.share, miss.draws, need),
+        partial(amount, currency=currency),
+    )
     return miss.goal.missed_words(miss.wanted, miss.reached, often, need, money)
 
 

@@ -5,14 +5,12 @@ from dataclasses import dataclass
 from string import ascii_uppercase
 
 from engine import Result
-from engine.figures.key import OF_CARD, Factor, FigureKind
-from engine.formats import exact, figure
-from engine.quantities import NOTICED_S, ns_of
+from engine.quantities import ns_of
 from engine.typed_numbers import NotANumber, quantity_in
-from engine.uncertainty.comparison import Comparison, Difference, compare
+from engine.uncertainty.comparison import Comparison, Difference
 from setups import keys
+from setups.difference import SetupDifference, compared
 from setups.drawing import Drawing, axis_end_s, draw, percent_of
-from setups.engine_adapter import figure_keys_of, write_speed
 from setups.kit import Kit
 from setups.pins import Pin, Pins
 from setups.prediction import Prediction, predict
@@ -103,7 +101,9 @@ def side_by_side(pins: Pins, asked_at: str) -> SideBySide:
             pin=pin,
             prediction=prediction,
             drawing=draw(prediction.shot, prediction.ranges.frames_at_full_speed, ends_s=ends_s),
-            differences=_in_words(shot[0][2], prediction) if place else "",
+            differences=SetupDifference(shot[0][2], prediction).words(ascii_uppercase[place])
+            if place
+            else "",
             earlier=pins.moved(number, -1),
             later=pins.moved(number, 1),
             frames_at=prediction.shot.frames_taken_before(ns_of(at_s) + 1),
@@ -131,8 +131,8 @@ def winner_words(rows: Sequence[ComparedRow]) -> str:
     if said:
         return f"{'; '.join(said)}."
     first, *others = (row.prediction for row in rows)
-    if any(_too_uncertain(_compared(first, other)) for other in others):
-        return "Too uncertain to say which is best."
+    if any(SetupDifference(first, other).is_uncertain for other in others):
+        return "Too uncertain to call which is best."
     return "No practical difference."
 
 
@@ -141,19 +141,11 @@ def _leader(
 ) -> str:
     """The letter of the row that beats each other one, if any; `sign` -1: less is better."""
     for row in rows:
-        others = (_compared(other.prediction, row.prediction) for other in rows if other is not row)
+        others = (compared(other.prediction, row.prediction) for other in rows if other is not row)
         differences = map(figure_of, others)
-        if all(one.noticed and sign * one.middle > 0 for one in differences):
+        if all(one.noticed and sign * one.predicted > 0 for one in differences):
             return row.letter
     return ""
-
-
-def _compared(first: Prediction, second: Prediction) -> Comparison:
-    return compare(
-        (first.shot.scenario, first.sources),
-        (second.shot.scenario, second.sources),
-        _independent(first.setup, second.setup),
-    )
 
 
 def examples(kit: Kit) -> Pins:
@@ -165,84 +157,3 @@ def examples(kit: Kit) -> Pins:
     body, slot = reading.setup.body.slug, side.slot.number
     queries = [keys.query_of(body, {slot: card.slug}) for card in side.cards[:EXAMPLES]]
     return Pins.of(queries, kit)
-
-
-def _in_words(first: Prediction, second: Prediction) -> str:
-    """What the second brings against the first, A, or that nobody could tell."""
-    comparison = _compared(first, second)
-    if said := _noticed(first, second, comparison):
-        return f"Against A: {'; '.join(said)}."
-    if not (differences := _too_uncertain(comparison)):
-        return "No difference from A that you could notice."
-    return f"Too uncertain to tell from A: {'; '.join(differences)}. A test would tell."
-
-
-def _too_uncertain(comparison: Comparison) -> list[str]:
-    """The differences that may be large or none, in words."""
-    after = f"frames after {exact(comparison.hold_s)} s"
-    of_each = (
-        (comparison.frames, f"{after} fewer", "more"),
-        (comparison.frames_at_full_speed, "frames at full speed fewer", "more"),
-        (comparison.clear_s, "s sooner until the light is out", "later"),
-    )
-    return [_span(one, less, more) for one, less, more in of_each if one.is_too_uncertain]
-
-
-def _span(difference: Difference, less: str, more: str) -> str:
-    """From so much less to so much more; 0 where it is only one of these."""
-    low, high = (figure(max(end, 0.0)) for end in (-difference.low, difference.high))
-    return f"{low} {less} to {high} {more}"
-
-
-def _noticed(first: Prediction, second: Prediction, comparison: Comparison) -> list[str]:
-    """The differences that anybody would notice, in words."""
-    said = []
-    if comparison.frames.noticed:
-        said.append(
-            f"after {exact(comparison.hold_s)} s {_amount(comparison.frames, 'frames')} "
-            f"{'ahead' if comparison.frames.middle > 0 else 'behind'}"
-        )
-    if comparison.frames_at_full_speed.noticed:
-        longer = comparison.frames_at_full_speed.middle > 0
-        said.append(
-            f"full speed lasts {_amount(comparison.frames_at_full_speed, 'frames')} "
-            f"{'longer' if longer else 'shorter'}"
-        )
-    sooner_s = first.first_look_s - second.first_look_s
-    if abs(sooner_s) > NOTICED_S:
-        way = "sooner" if sooner_s > 0 else "later"
-        said.append(f"the first picture can be looked at {figure(abs(sooner_s), 's')} {way}")
-    if comparison.clear_s.noticed:
-        sooner = comparison.clear_s.middle < 0
-        said.append(
-            f"the light is out {_amount(comparison.clear_s, 's')} {'sooner' if sooner else 'later'}"
-        )
-    return said
-
-
-def _amount(difference: Difference, unit: str) -> str:
-    """The size of a difference with its range, whatever its sign."""
-    ends = sorted((abs(difference.low), abs(difference.high)))
-    low, high = map(figure, ends)
-    between = f" ({low} to {high})" if low != high else ""
-    return f"{figure(abs(difference.middle), unit)}{between}"
-
-
-def _independent(first: Setup, second: Setup) -> frozenset[Factor]:
-    """The factors that are not one and the same thing in both set-ups."""
-    keys, others = figure_keys_of(first), figure_keys_of(second)
-    other_body = first.body != second.body
-    return frozenset(
-        factor
-        for factor in keys.keys() | others.keys()
-        if (
-            keys.get(factor) != others.get(factor)
-            and not (factor.kind is FigureKind.PACE and _paced_by_slot(first, second))
-        )
-        or (other_body and factor.kind not in OF_CARD)
-    )
-
-
-def _paced_by_slot(*setups: Setup) -> bool:
-    """Whether no card sets the pace of any: what a slot passes at most is one thing for all."""
-    return all(write_speed(side).set_by == "slot" for setup in setups for side in setup.sides)

@@ -11,6 +11,7 @@ from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from pages.render import render_page_or_part
 from setups import keys
 from setups.changes import Changes
+from setups.difference import SetupDifference
 from setups.kit import Kit
 from setups.pins import Pins
 from setups.prediction import predict
@@ -41,6 +42,9 @@ def desk(request: HttpRequest) -> HttpResponse:
         "isos": ISO_STEPS,
         "prediction": prediction,
         "shown": Shown(prediction),
+        "how_sure": SetupDifference(predict(before.setup), prediction).how_sure
+        if before and prediction.tried
+        else "",
         "changes": Changes(reading, prediction),
     }
     return render_page_or_part(

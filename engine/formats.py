@@ -72,13 +72,16 @@ def percent(share: float) -> str:
     return f"{written(100 * share if share in (0, 1) else min(max(100 * share, 1), 99))} %"
 
 
+_ONE_OF = {"bursts": "burst", "days": "day", "series of bursts": "series of bursts"}
+
+
 def odds(share: float, draws: int, of: str = "bursts") -> str:
-    """How often something happens that did in `share` of so many `draws` of bursts, or of days.
+    """How often something happens that did in `share` of so many `draws`, `of` one of _ONE_OF.
 
     Of draws alone nothing is "always" or "never".
     """
     if share in (0, 1):
-        return f"in {'every' if share else 'no'} {of.removesuffix('s')} we tried ({figure(draws)})"
+        return f"in {'every' if share else 'no'} {_ONE_OF[of]} we tried ({figure(draws)})"
     return f"in {percent(share)} of {of}"
 
 

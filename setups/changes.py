@@ -17,8 +17,9 @@ from kit.models import Card, RecordingFormat
 from kit.models.body import WORDS_OF_ARRANGEMENT
 from prices.money import Costs
 from setups.change_words import details, headline
+from setups.difference import SetupDifference
 from setups.engine_adapter import most_mb_s, scenario_of
-from setups.prediction import Prediction
+from setups.prediction import Prediction, predict
 from setups.reader import Reading
 from setups.setup import Setup, Side
 
@@ -63,10 +64,11 @@ class SetupChange:
 
 @dataclass(frozen=True)
 class Tried:
-    """A change and what it brings."""
+    """A change, what it brings, and how sure that is where it costs money; empty: certain."""
 
     change: SetupChange
     what_if: WhatIf
+    how_sure: str = ""
 
     @property
     def gains(self) -> bool:
@@ -146,7 +148,11 @@ class Changes:
     def bought(self) -> list[Tried]:
         """The card of the kit worth buying for each slot in use, or for both."""
         prediction = self.prediction
-        return try_bought(self.reading, prediction.shot, prediction.bottleneck.narrowest.slots)
+        slots = prediction.bottleneck.narrowest.slots
+        return [
+            replace(one, how_sure=SetupDifference(prediction, predict(one.change.setup)).how_sure)
+            for one in try_bought(self.reading, prediction.shot, slots)
+        ]
 
     @cached_property
     def at_most(self) -> list[AtMost]:

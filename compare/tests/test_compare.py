@@ -1,9 +1,11 @@
 """Set-ups side by side: what is said of them, moved, swapped and left out."""
 
+import random
+from itertools import permutations, product
 from typing import Any
-from urllib.parse import parse_qsl, urlsplit
+from urllib.parse import parse_qsl, urlencode, urlsplit
 
-from django.test import TestCase
+from django.test import Client, TestCase
 from django.urls import reverse
 
 from kit import sample
@@ -29,13 +31,29 @@ class Comparing(TestCase):
 
     def test_differences_are_told_against_the_first(self) -> None:
         page = self.page(A, SLOWER, f"{A}&hold=6")
-        self.assertContains(page, "frames after 6 s fewer to")
+        self.assertContains(page, "Too uncertain to call; B probably gets 22\xa0frames fewer (")
         measured = Card.objects.filter(slug="gravelock-tide-256")
         measured.update(sustained_source="measured_here", measured_in="Varnholt VX-3")
         page = self.page(A, SLOWER, f"{A}&hold=6")
-        self.assertContains(page, "Against A: after 6 s 23\xa0frames (")
+        self.assertContains(page, "Against A: after 6 s 22\xa0frames (")
         self.assertContains(page, "behind; full speed lasts")
-        self.assertContains(page, "No difference from A that you could notice.", 1)
+        self.assertContains(page, "No practical difference from A.", 1)
+
+    def test_desk_and_compare_call_one_difference_alike(self) -> None:
+        told = set()
+        for body, slug in product(("varnholt-vx-3", "pellow-wren-10"), ("jpeg-fine", "")):
+            query = f"body={body}" + (f"&format={slug}" if slug else "")
+            cards = Client().get(f"/?{query}").context["setup"].sides[0].cards
+            for card, other in permutations(random.Random(body).sample(cards, 4), 2):
+                pair = [f"{query}&card1={one.slug}" for one in (card, other)]
+                words = self.page(*pair).context["shown"].rows[1].differences
+                desk = Client().get(f"/?{pair[1]}&{urlencode({'was': pair[0]})}")
+                with self.subTest(pair):
+                    kind = words[:8]
+                    told.add(kind)
+                    expected = {"Against ": "", "Too unce": "too unce", "No pract": "no pract"}
+                    self.assertEqual(expected[kind], desk.context["how_sure"][:8])
+        self.assertEqual(3, len(told))
 
     def test_where_the_slot_sets_the_pace_two_fast_cards_are_not_told_apart(self) -> None:
         fast = {"tarn-90-128": 250, "gravelock-spray-256": 200}
@@ -43,7 +61,7 @@ class Comparing(TestCase):
             measured = {"sustained_source": "measured_here", "measured_in": "Pellow Wren 10"}
             Card.objects.filter(slug=slug).update(sustained_write_mb_s=mb_s, **measured)
         page = self.page(*(f"body=pellow-wren-10&card1={slug}&hold=20" for slug in fast))
-        self.assertContains(page, "No difference from A that you could notice.")
+        self.assertContains(page, "No practical difference from A.")
 
     def test_the_ruler_reads_all_at_one_moment(self) -> None:
         for at, frames in (("1", (21, 21)), ("99", (97, 75)), ("-3", (1, 1)), ("x", (97, 75))):

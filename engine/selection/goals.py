@@ -92,9 +92,10 @@ class Goal:
         share = self.reached(reached) / max(self.wanted(need, frame_rate_fps), NOTHING)
         return np.asarray(share - 1 if self.more_is_better else 1 - share)
 
-    def odds_words(self, share: float, draws: int) -> str:
-        """How often it is met."""
-        return odds(share, draws, self.met_in)
+    def odds_words(self, share: float, draws: int, need: Need) -> str:
+        """How often it is met: of a need that comes again, by the worst burst of the series."""
+        comes_again = self.met_in == "bursts" and need.every_s is not None
+        return odds(share, draws, "series of bursts" if comes_again else self.met_in)
 
     def wanted_words(self, need: Need, money: Money) -> str:
         """As it is asked for."""

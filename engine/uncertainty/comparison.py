@@ -8,7 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine.burst.event_loop import NEVER
+from engine.burst.result import Result
 from engine.burst.scenario import Scenario
+from engine.burst.simulate import simulate
 from engine.figures.key import Factor
 from engine.quantities import HIGH, LOW, MIDDLE, NOTICED_S, NOTICED_SHARE, NS_IN_S
 from engine.uncertainty.draws import Draws
@@ -16,18 +18,23 @@ from engine.uncertainty.intervals import draws_for
 from engine.uncertainty.sources import Sources
 from engine.uncertainty.sweep import sweep
 
+MOST_DRAWS = 250  # every screen that tells of a difference asks for several at once
+
 
 @dataclass(frozen=True)
 class Difference:
-    """The second less the first: a middle, the ends that four draws in five lie between.
+    """The second less the first: as predicted, the ends that four draws in five lie between.
 
-    `noticed` tells that the range leaves out zero, and that the middle is large enough to notice;
-    one that is not `noticed` but `may_matter` is too uncertain to call: its range has ends that
-    would be noticed.
+    The ends hold what is predicted, which is the difference of the two predictions as every screen
+    shows them.
+
+    `noticed` tells that the range leaves out zero, and that what is predicted is large enough to
+    notice; one that is not `noticed` but `may_matter` is too uncertain to call: its range has ends
+    that would be noticed.
     """
 
     low: float
-    middle: float
+    predicted: float
     high: float
     noticed: bool
     may_matter: bool
@@ -64,20 +71,29 @@ def compare(
     """
     hold_s = min(scenario.hold_s for scenario, _ in (first, second))
     scenarios = [replace(scenario, hold_s=hold_s) for scenario, _ in (first, second)]
-    count = min(map(draws_for, scenarios))
+    count = min(MOST_DRAWS, *map(draws_for, scenarios))
     outcomes = sweep(
         scenarios,
         [sources for _, sources in (first, second)],
         [Draws(count), Draws(count, {factor: f"another {factor}" for factor in independent})],
     )
     due = np.array([[scenario.frames_due] for scenario in scenarios])
-    depths = outcomes.frames_at_full_speed
+    depths = np.where(outcomes.frames_at_full_speed == NEVER, due, outcomes.frames_at_full_speed)
+    one, other = map(simulate, scenarios)
     return Comparison(
         hold_s=hold_s,
-        frames=_difference(outcomes.frames),
-        frames_at_full_speed=_difference(np.where(depths == NEVER, due, depths)),
-        clear_s=_difference(outcomes.clear_ns[..., -1] / NS_IN_S, least=NOTICED_S),
+        frames=_difference(outcomes.frames, other.frames - one.frames),
+        frames_at_full_speed=_difference(depths, _depth(other) - _depth(one)),
+        clear_s=_difference(
+            outcomes.clear_ns[..., -1] / NS_IN_S, other.clear_s - one.clear_s, least=NOTICED_S
+        ),
     )
+
+
+def _depth(burst: Result) -> int:
+    """Its frames at full speed: all that are due where no wall is met."""
+    depth = burst.frames_at_full_speed
+    return burst.frames_due if depth is None else depth
 
 
 def noticed(
@@ -109,10 +125,16 @@ def _ranges(differences: NDArray[np.integer] | NDArray[np.float64]) -> NDArray[n
 
 
 def _difference(
-    values: NDArray[np.integer] | NDArray[np.float64], least: float = 1.0
+    values: NDArray[np.integer] | NDArray[np.float64], predicted: float, least: float = 1.0
 ) -> Difference:
     """Second row less first."""
-    low, middle, high = map(float, _ranges(values[1] - values[0]))
-    may_matter = max(-low, high) >= float(_least(values[0], values[1], least))
-    is_noticed = bool(noticed(values[0], values[1], least))
-    return Difference(low, middle, high, noticed=is_noticed, may_matter=may_matter)
+    low, _, high = map(float, _ranges(values[1] - values[0]))
+    low, high = min(low, predicted), max(high, predicted)
+    least = float(_least(values[0], values[1], least))
+    return Difference(
+        low,
+        predicted,
+        high,
+        noticed=(low > 0 or high < 0) and abs(predicted) >= least,
+        may_matter=max(-low, high) >= least,
+    )

@@ -47,7 +47,7 @@ class Comparing(TestCase):
     def test_either_way_round_is_the_same_with_the_other_sign(self) -> None:
         slow, fast = side(write_mb_s=200), side(write_mb_s=400)
         there, back = (compare(*pair, frozenset()).frames for pair in ((slow, fast), (fast, slow)))
-        self.assertGreater(there.middle, 0)
+        self.assertGreater(there.predicted, 0)
         self.assertEqual((there.low, there.high), (-back.high, -back.low))
 
     def test_cards_drawn_independently_are_harder_to_tell_apart_than_one_body(self) -> None:
@@ -77,7 +77,7 @@ class Comparing(TestCase):
             (found.frames_at_full_speed, depths[1] - depths[0]),
             (found.clear_s, second.clear_s - first.clear_s),
         ):
-            for end in (difference.low, difference.middle, difference.high):
+            for end in (difference.low, difference.predicted, difference.high):
                 self.assertAlmostEqual(value, end, places=6)
         larger = max(first.clear_s, second.clear_s)
         self.assertEqual(
