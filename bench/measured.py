@@ -9,7 +9,7 @@ from bench.engine_adapter import by_hand_of
 from bench.models import Run
 from engine.measurement.by_hand import ByHand
 from engine.measurement.track_record import Compared, TrackRecord
-from engine.uncertainty.intervals import Interval
+from engine.uncertainty.intervals import Interval, confidence
 from setups.prediction import Prediction
 from setups.reader import Reading
 
@@ -25,7 +25,8 @@ def predicted_of(prediction: Prediction) -> dict[str, list[float | None]]:
     """What a run keeps of the prediction before it; nothing where there is none."""
     if prediction.result is None:
         return {}
-    of_each: dict[str, Interval] = {name: getattr(prediction.ranges, name) for name in NAMES}
+    ranges = confidence(prediction.shot.scenario, prediction.sources)
+    of_each: dict[str, Interval] = {name: getattr(ranges, name) for name in NAMES}
     return {name: [one.low, one.middle, one.high] for name, one in of_each.items()}
 
 

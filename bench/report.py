@@ -6,7 +6,7 @@ from operator import itemgetter
 from engine.figures.key import FigureKey, FigureKind
 from engine.measurement.differences import CardDifference
 from engine.measurement.learnt import LearntPrediction, LearntRange
-from engine.quantities import MS_IN_S
+from engine.quantities import MS_IN_S, NOTICED_SHARE
 from engine.uncertainty.intervals import Confidence
 from kit.models.body import WORDS_OF_COUPLING
 
@@ -17,7 +17,7 @@ KEPT_KINDS = (
 # Runs tell what a card and its slot come to together: all of these are kept, or none.
 KEPT_TOGETHER = (FigureKind.CARD, FigureKind.SHARE, FigureKind.OVERHEAD)
 NEARLY_CERTAIN = 0.9  # odds
-SURE_FRAMES, SURE = 2, 1.02  # from the low end to the high one; the other in times
+SURE_FRAMES, SURE = 2, 1 + NOTICED_SHARE  # from the low end to the high one; the other in times
 TOLD, MOVED = 1.2, 0.8  # times narrower, half widths away: the runs have told something of it
 
 
@@ -31,6 +31,11 @@ class NextRow:
     name: str
     narrowing: float
     effort_s: float
+
+    @property
+    def left(self) -> float:
+        """What share of the range it would leave."""
+        return 1 - self.narrowing
 
 
 @dataclass(frozen=True)
@@ -173,7 +178,7 @@ class PredictionRow:
 
     @property
     def is_sure(self) -> bool:
-        """Whether a test could make no difference that matters: it is known to a frame or so."""
+        """Whether a test could make no difference that matters: nobody would notice."""
         low, high = self.ranges.frames.low or 0, self.ranges.frames.high or 0
         return high - low <= SURE_FRAMES or self.width <= SURE
 

@@ -37,6 +37,7 @@ from engine.measurement.learnt import LearntBody, LearntRange
 from engine.measurement.runs import ObservedRun
 from engine.measurement.surprises import surprises
 from engine.quantities import MS_IN_S
+from engine.uncertainty.intervals import as_counted
 from engine.uncertainty.sources import FILES
 from setups.setup import USUAL_HOLD_S, Setup
 
@@ -275,8 +276,9 @@ def predicted(learnt: LearntBody, setups: dict[str, Setup]) -> list[PredictionRo
     for query, setup in setups.items():
         with suppress(InvalidScenario):  # a buffer that can't hold one frame of that format
             one = assumed(setup)
-            ranges = learnt.predict(one.scenario, one.sources, one.figures)
-            rows.append(PredictionRow(query, setup.name_in_body, one.scenario.frames_due, ranges))
+            due = one.scenario.frames_due
+            ranges = as_counted(learnt.predict(one.scenario, one.sources, one.figures), due)
+            rows.append(PredictionRow(query, setup.name_in_body, due, ranges))
     return rows
 
 

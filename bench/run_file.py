@@ -8,6 +8,7 @@ import json
 import math
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
+from difflib import get_close_matches
 from typing import Any, cast
 from urllib.parse import parse_qsl, urlencode
 
@@ -37,6 +38,7 @@ ALSO = {
     "light out": "clear_s", "rate": "frame_rate_fps", "mb": "files_mb", "card 1": "card",
     "card1": "card", "card2": "card 2", "held": "hold_s",
 }  # fmt: skip
+MEANT = {"date": "day", "duration": "hold", "frame rate": "fps", "clear": "light out"}
 MARK = "ondata_runs"
 MOST_LINES = 300
 MOST_FAULTS = 10
@@ -116,6 +118,14 @@ def save_runs(runs: list[Run], owner: AbstractBaseUser) -> Received:
     return Received(len(new), len(runs) - len(new))
 
 
+def _unknown_words(name: str) -> str:
+    """That there is no such column, and which one may have been meant."""
+    near = get_close_matches(name, [*COLUMNS, *NAMED, *ALSO], n=1)
+    meant = MEANT.get(name) or next(iter(near), None)
+    asked = f"; did you mean “{meant}”?" if meant else "."
+    return f"No column “{name[:30]}”{asked}"
+
+
 def _records(text: str) -> Iterator[tuple[str, dict[str, Any]]]:
     """Each run with its place in words, its keys as columns."""
     text = text.replace("\0", "").strip()
@@ -131,7 +141,7 @@ def _records(text: str) -> Iterator[tuple[str, dict[str, Any]]]:
         raise BadRuns([
             "The first line names the columns, as in: format, fps, card, hold, full speed, frames, "
             "light out; for two slots arrangement and card 2 as well"
-            f"{f'. “{unknown[0][:30]}” is none' if unknown else ''}."
+            f"{f'. {_unknown_words(unknown[0])}' if unknown else '.'}"
         ])  # fmt: skip
     for number, cells in enumerate(lines, 2):
         values = [plain_text(value.strip()) for value in cells]

@@ -7,7 +7,7 @@ from typing import Any
 from django import forms
 
 from engine.cards.label.parser import LabelReading, read_marks
-from engine.cards.standards import CAPACITY_GB, CEILING_MB_S, SIZE_MM, Bus, Form
+from engine.cards.standards import CAPACITY_GB, CEILING_MB_S, SIZE_MM, Bus, Form, kind_of_card
 from engine.estimates.body import USUAL_BUS, Answers
 from engine.estimates.file_sizes import FILE_MB, MEGAPIXELS, FormatKind, KnownSize
 from engine.estimates.memory import CLAIM_FRAMES, Claim
@@ -27,7 +27,7 @@ USUAL_SLOTS: tuple[tuple[Form, Bus], ...] = (
     (Form.COMPACT_FLASH, Bus.UDMA_7),
     (Form.CFAST_2, Bus.SATA_3),
 )
-SLOT_CHOICES = [(choice_of(form, bus), f"{form}, {bus}") for form, bus in USUAL_SLOTS]
+SLOT_CHOICES = [(choice_of(form, bus), kind_of_card(form, bus)) for form, bus in USUAL_SLOTS]
 FORMAT_CHOICES = [(kind.value, kind.value) for kind in FormatKind]
 USUAL_FORMATS = (FormatKind.LOSSLESS_RAW, FormatKind.JPEG_FINE)
 USUAL_SLOT = ((Form.SD, USUAL_BUS),)

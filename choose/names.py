@@ -22,7 +22,8 @@ SHOWN_OF_GROUP = 6  # as many as can be compared
 class NamedOption:
     """One option: what it is called, what it costs, and where it opens on the Desk.
 
-    `caution` names the cards of which nobody knows whether they mount.
+    `caution` names the cards of which nobody knows whether they mount; `more` are further cards
+    of one's own kinds that it takes, where nothing else has to be bought.
     """
 
     place: int
@@ -32,6 +33,7 @@ class NamedOption:
     priced: bool
     query: str
     caution: str
+    more: str
 
 
 @dataclass(frozen=True)
@@ -55,6 +57,7 @@ class Names:
             priced=int(self.choice.options.price_cents[place]) != NONE,
             query=urlencode(setup.address),
             caution=self.caution(place),
+            more=self.more(place),
         )
 
     def price(self, place: int) -> str:
@@ -79,6 +82,19 @@ class Names:
         if len(names) == 1:
             return f"{said}{swapped}"
         return f"{said}, {WORDS_OF_ARRANGEMENT[self.choice.option(place).use.arrangement]}{swapped}"
+
+    def more(self, place: int) -> str:
+        """Further cards of one's own kinds, in words; empty where others have to be bought too."""
+        cards, sets = self._cards(place), int(self.choice.options.sets[place])
+        if not all(card.is_owned for card in cards):
+            return ""
+        pieces = Counter(name_of(card, self.reading) for card in cards)
+        to_buy = {name: sets * count - 1 for name, count in pieces.items()}
+        return " and ".join(
+            f"{'one' if count == 1 else count} more {name}"
+            for name, count in to_buy.items()
+            if count
+        )
 
     def caution(self, place: int) -> str:
         """What has to be tested before it is relied on; empty: nothing."""

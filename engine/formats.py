@@ -72,6 +72,15 @@ def percent(share: float) -> str:
     return f"{written(100 * share if share in (0, 1) else min(max(100 * share, 1), 99))} %"
 
 
+_FRACTIONS = ((0.15, "a tenth"), (0.225, "a fifth"), (0.29, "a quarter"), (0.4, "a third"),
+              (0.58, "half"), (0.7, "two thirds"), (0.8, "three quarters"))  # fmt: skip
+
+
+def fraction(share: float) -> str:
+    """About how large a part of something is, as one says it: "a quarter"."""
+    return next((words for below, words in _FRACTIONS if share < below), "most")
+
+
 _ONE_OF = {"bursts": "burst", "days": "day", "series of bursts": "series of bursts"}
 
 

@@ -14,7 +14,7 @@ from engine.cards.standards import EffectiveWrite
 from engine.figures.figure import Figure
 from engine.figures.key import Factor
 from engine.quantities import NS_IN_S
-from engine.uncertainty.intervals import Confidence, confidence
+from engine.uncertainty.intervals import Confidence, as_counted, confidence
 from engine.uncertainty.sensitivity import TooClose, too_close_to_call, widest_input
 from engine.uncertainty.sources import Sources
 from engine.uncertainty.what_if import WhatIf, gain
@@ -54,7 +54,7 @@ class Prediction:
     @cached_property
     def ranges(self) -> Confidence:
         """The ranges."""
-        return confidence(self.shot.scenario, self.sources)
+        return as_counted(confidence(self.shot.scenario, self.sources), self.shot.frames_due)
 
     @cached_property
     def sources(self) -> Sources:

@@ -11,7 +11,7 @@ import numpy as np
 from engine import Scenario
 from engine.quantities import NOTICED_S
 from engine.uncertainty.comparison import noticed
-from engine.uncertainty.intervals import Confidence, confidence
+from engine.uncertainty.intervals import Confidence, as_counted, confidence
 from setups.engine_adapter import sources_of
 from setups.prediction import predict
 from setups.setup import Setup
@@ -63,7 +63,7 @@ class Cell:
     @cached_property
     def ranges(self) -> Confidence:
         """The ranges, the same as on the Desk."""
-        return confidence(self.scenario, sources_of(self.setup))
+        return as_counted(confidence(self.scenario, sources_of(self.setup)), self.frames_due)
 
     @property
     def query(self) -> str:

@@ -27,6 +27,7 @@ from kit.models.card import CardState
 from pages.tests.jobs import work_off
 from setups.engine_adapter import scenario_of, sources_of, write_speed
 from setups.kit import Kit
+from setups.prediction import predict
 from setups.reader import read_query
 
 SETUP = "body=pellow-wren-10&card1=fennimore-skein-128"
@@ -99,7 +100,7 @@ class Kept(TestCase):
         self.act("bench-keep")
         for row in reversed(predictions):
             setup = read_query(row.query, Kit.of(self.ann)).setup
-            frames = confidence(scenario_of(setup), sources_of(setup)).frames
+            frames = predict(setup).ranges.frames
             self.assertAlmostEqual(row.ranges.frames.middle, frames.middle, delta=2)
             on_bench = row.ranges.frames.high - row.ranges.frames.low
             self.assertLess(frames.high - frames.low, 1.5 * on_bench + 2)

@@ -63,7 +63,9 @@ class Log(TestCase):
     def test_what_makes_no_sense_is_told_line_by_line_and_nothing_is_saved(self) -> None:
         for table, words in (
             ("", "There is no run"),
-            ("a,b\n1,2", "“a” is none"),
+            ("a,b\n1,2", "No column “a”."),
+            ("date,hold\n1,2", "No column “date”; did you mean “day”?"),
+            ("fraems,hold\n1,2", "did you mean “frames”?"),
             ("[1, 2]", "list of objects"),
             ("{", "This is no JSON"),
             ("[" * 100_000, "This is no JSON"),

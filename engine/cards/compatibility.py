@@ -30,7 +30,7 @@ from engine.quantities import NOTICED_SHARE
 class Verdict(StrEnum):
     """What came of holding a card against a slot, the best first."""
 
-    MADE_FOR_IT = "full speed"
+    MADE_FOR_IT = "all the card can do"
     SPEED_WASTED = "works, limited by the camera"
     TEST_FIRST = "may not mount: test first"
     AFTER_FIRMWARE = "works after firmware, test before the job"

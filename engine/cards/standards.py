@@ -126,6 +126,15 @@ MOST_GB: dict[Standard, float] = {
 }
 
 
+def kind_of_card(form: Form, bus: Bus) -> str:
+    """What a card of that form on that bus is called: "SD, UHS-II", but "XQD", whose first bus is
+    named after it.
+    """
+    if not bus.startswith(form):
+        return f"{form}, {bus}"
+    return str(form) if bus == f"{form} 1" else str(bus)
+
+
 def standard_of(capacity_gb: float) -> Standard:
     """The capacity standard of an SD or microSD card of `capacity_gb`."""
     return next(standard for standard in Standard if capacity_gb <= MOST_GB[standard])

@@ -84,9 +84,9 @@ class ByHand:
     def sentences(self) -> list[str]:
         """What it comes to, and what one more observation would add."""
         seen, told = self.observed, []
-        if fps := self.sustained_fps:
+        if self._was_full and (fps := self.sustained_fps):
             told.append(f"It writes {fps.words('fps')} once the buffer is full.")
-        if frames := self.buffer_frames:
+        if self._was_full and (frames := self.buffer_frames):
             told.append(f"The buffer holds about {frames.words('frames')}.")
         if seen.frames is None:
             told.append("The frames of the camera's counter would tell the rate once it is full.")
@@ -95,6 +95,13 @@ class ByHand:
         elif seen.frames_at_full_speed is None and not seen.did_not_slow:
             told.append("The moment at which it slowed would check this.")
         return told
+
+    @property
+    def _was_full(self) -> bool:
+        """Whether the buffer was full: it slowed, and a frame that was due is missing."""
+        frames = self.observed.frames
+        due = self.frame_rate_fps * self.hold_s
+        return not self.observed.did_not_slow and (frames is None or frames < int(due))
 
     @cached_property
     def _sustained_fps(self) -> Real | None:

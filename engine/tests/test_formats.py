@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from engine.figures.key import FigureKey
-from engine.formats import day, exact, figure, money, odds, percent, signed, span, waiting
+from engine.formats import day, exact, figure, fraction, money, odds, percent, signed, span, waiting
 
 
 class Figures(TestCase):
@@ -40,6 +40,10 @@ class Figures(TestCase):
         ):
             with self.subTest(value):
                 self.assertEqual(shown, exact(value))
+
+    def test_a_part_is_said_as_one_says_it(self) -> None:
+        for share, said in ((0.24, "a quarter"), (0.5, "half"), (0.34, "a third"), (0.9, "most")):
+            self.assertEqual(said, fraction(share))
 
     def test_shares_waits_signs_and_amounts(self) -> None:
         for shown, said in (

@@ -1,8 +1,9 @@
 """How sure a prediction is: a middle and an 80 % range, from where each number came from."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
+from typing import Protocol, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -31,6 +32,37 @@ class Interval:
     low: float | None
     middle: float | None
     high: float | None
+
+    def up_to(self, most: float) -> "Interval":
+        """The same where nothing counts that is beyond `most`; no wall stays no wall."""
+        ends = (self.low, self.middle, self.high)
+        return Interval(*(end if end is None else min(end, most) for end in ends))
+
+
+class FrameRanges(Protocol):
+    """Ranges of the frames of one burst."""
+
+    @property
+    def frames(self) -> Interval: ...
+    @property
+    def frames_at_full_speed(self) -> Interval: ...
+
+
+_Ranges = TypeVar("_Ranges", bound=FrameRanges)
+
+
+def as_counted(ranges: _Ranges, frames_due: int) -> _Ranges:
+    """The ranges as somebody counts them: never "118 to 121 of 120".
+
+    A body that is a little faster than its noted frame rate takes a frame more than are due, which
+    is no gain that anybody asked for.
+    """
+    counted: _Ranges = replace(  # type: ignore[type-var]
+        ranges,
+        frames=ranges.frames.up_to(frames_due),
+        frames_at_full_speed=ranges.frames_at_full_speed.up_to(frames_due),
+    )
+    return counted
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ from django.db import models
 from django.db.models import F, Q
 
 from engine.burst import scenario as limits
-from engine.cards.standards import CAPACITY_GB, Form, slot_forms
+from engine.cards.standards import CAPACITY_GB, Bus, Form, kind_of_card, slot_forms
 from engine.quantities import WRITE_MB_S, Range
 from kit.constraints import Fact, at_most, one_of, within
 from kit.models.body import Body, Slot
@@ -214,6 +214,11 @@ class Card(KitItem):
     def is_available(self) -> bool:
         """Whether it can be chosen: it is neither archived nor retired."""
         return self.archived_at is None and self.state != CardState.RETIRED
+
+    @property
+    def kind(self) -> str:
+        """Its form and bus, as they are called."""
+        return kind_of_card(Form(self.form), Bus(self.bus))
 
     @property
     def is_owned(self) -> bool:

@@ -21,7 +21,7 @@ _SHAPES = {
 
 
 _SHORT = {
-    Verdict.MADE_FOR_IT: "full speed",
+    Verdict.MADE_FOR_IT: "all it can do",
     Verdict.SPEED_WASTED: "limited by camera",
     Verdict.AFTER_FIRMWARE: "after firmware",
     Verdict.TEST_FIRST: "test first",

@@ -12,6 +12,7 @@ register.filter("waiting", formats.waiting)
 register.filter("exact", formats.exact)
 register.filter("signed", formats.signed)
 register.filter("percent", formats.percent)
+register.filter("fraction", formats.fraction)
 register.filter("day", formats.day)
 
 

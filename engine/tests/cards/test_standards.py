@@ -13,6 +13,7 @@ from engine.cards.standards import (
     buses_of_class,
     effective_write,
     forms_of_class,
+    kind_of_card,
     shared_bus,
     standard_of,
 )
@@ -47,6 +48,13 @@ class Buses(TestCase):
             rounded = 2 if bus in EXPRESS_BUSES else 0  # as their standard prints them
             self.assertAlmostEqual(mb_s, CEILING_MB_S[bus], delta=rounded)
         self.assertEqual(set(Bus), set(derived))
+
+    def test_a_bus_that_is_called_after_its_form_is_not_said_twice(self) -> None:
+        for form, bus, said in (
+            (Form.SD, Bus.UHS_II, "SD, UHS-II"), (Form.XQD, Bus.XQD_1, "XQD"),
+            (Form.XQD, Bus.XQD_2, "XQD 2"),
+        ):  # fmt: skip
+            self.assertEqual(said, kind_of_card(form, bus))
 
     def test_a_card_is_of_the_first_standard_that_has_room_for_it(self) -> None:
         for largest_gb, standard in ((2, Standard.SD), (32, Standard.SDHC),

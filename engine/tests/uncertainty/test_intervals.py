@@ -21,7 +21,7 @@ from engine.figures.uncertainty import (
     Uncertainty,
 )
 from engine.tests.builders import scenario, scenarios, sources
-from engine.uncertainty.intervals import Interval, confidence
+from engine.uncertainty.intervals import Interval, as_counted, confidence
 from engine.uncertainty.sensitivity import too_close_to_call, widest_input
 from engine.uncertainty.sources import MEMORY, SlotSources, Sources
 
@@ -111,6 +111,20 @@ class Coverage(TestCase):
 
 class Ranges(TestCase):
     @settings(deadline=None)
+    @given(scenarios())
+    def test_nobody_counts_more_frames_than_are_due(self, one: Scenario) -> None:
+        ranges = confidence(one, sources(one, frame_rate_fps=MEASURED_HERE), draws=50)
+        counted, due = as_counted(ranges, one.frames_due), one.frames_due
+        for shown, drawn in (
+            (counted.frames, ranges.frames),
+            (counted.frames_at_full_speed, ranges.frames_at_full_speed),
+        ):
+            for end, of_draws in (
+                (shown.low, drawn.low), (shown.middle, drawn.middle), (shown.high, drawn.high)
+            ):  # fmt: skip
+                self.assertEqual(of_draws is None, end is None)
+                self.assertTrue(end is None or end == min(of_draws or 0, due))
+
     @given(scenarios())
     def test_of_what_is_known_exactly_there_is_one_value_that_of_the_simulation(
         self, burst: Scenario
