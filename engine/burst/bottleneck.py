@@ -245,6 +245,6 @@ def _timed_fps(regime: Regime) -> float:
     # as runs; a run starts after the longest silences.
     starts = np.flatnonzero(np.diff(after, prepend=0) >= np.diff(after).max(initial=0) * 0.999)
     first, last = (int(starts[0]), int(starts[-1])) if len(starts) > 1 else (0, len(after) - 1)
-    if last == first:
+    if last <= first:  # one run of frames, or none within the longest hold
         return regime.camera_fps
     return (last - first) / (int(after[last]) - int(after[first])) * NS_IN_S
