@@ -10,11 +10,12 @@ from statistics import fmean, pstdev
 
 from django.template.defaultfilters import pluralize
 
+from bench.from_files import CAMERA, ENDINGS
 from bench.measured import NAMES
 from bench.models import Run
 from engine import Result
 from engine.formats import figure, signed
-from engine.measurement.capture_times import Burst
+from engine.measurement.capture_times import Burst, day_of
 from engine.measurement.shutter_sounds import Heard
 from engine.measurement.strokes import Strokes
 from engine.measurement.track_record import TrackRecord
@@ -45,7 +46,7 @@ class Sizes:
 class FoundBurst:
     """A burst that was found among files or in a sound, as a page shows it.
 
-    `sizes`, `mean_mb` and `is_covered` are known where there are files.
+    `sizes`, `mean_mb`, `is_covered`, the `camera` and the `day` are known where there are files.
     """
 
     method: str
@@ -55,11 +56,14 @@ class FoundBurst:
     mean_mb: float | None = None
     is_covered: bool = False
     sizes: Sequence["Sizes"] = ()
+    camera: str = ""
+    day: str = ""
 
     @classmethod
     def of_files(cls, burst: Burst) -> "FoundBurst":
         """One among files; without strokes where these have whole seconds only."""
-        first_s = burst.frames[0][0].taken_s
+        first = burst.frames[0][0]
+        first_s = first.taken_s
         return cls(
             "files",
             burst.first_name,
@@ -68,6 +72,8 @@ class FoundBurst:
             burst.mean_mb,
             burst.is_covered,
             [Sizes(end, fmean(mb), pstdev(mb)) for end, mb in burst.mb_of_ending.items()],
+            first.body,
+            day_of(first_s).isoformat(),
         )
 
     @property
@@ -88,6 +94,9 @@ class FoundBurst:
             told["files_mb"] = as_typed(round(self.mean_mb, 2))
         if self.is_covered:
             told["covered"] = "on"
+        if self.day:
+            told["shot_on"] = self.day
+            told |= {CAMERA: self.camera, ENDINGS: ",".join(one.ending for one in self.sizes)}
         if strokes := self.strokes:
             told["hold_s"] = as_typed(round(self.lasted_s + strokes.interval_s / 2, 2))
             told["frame_rate_fps"] = as_typed(round(strokes.frame_rate_fps, 2))

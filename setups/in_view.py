@@ -91,6 +91,11 @@ class InView:
         return replace(self, setup=setup)
 
 
+def remembered(request: HttpRequest) -> dict[str, str]:
+    """The keys and values of the set-up that was in view last, as far as it is still there."""
+    return InView.of(request.COOKIES.get(COOKIE, "")).still_there(request).setup
+
+
 def now_pinned(request: HttpRequest, pins: Pins) -> None:
     """Notes the pins that a screen shows in place of those that its address had."""
     said = InView.of(getattr(request, "setup_in_view", ""))

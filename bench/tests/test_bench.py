@@ -1,6 +1,8 @@
 """The test bench: runs are kept as they were seen, and what they teach is shown."""
 
 import csv
+from datetime import datetime
+from typing import Any
 from urllib.parse import urlencode
 
 from django.core.exceptions import ValidationError
@@ -11,11 +13,13 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from accounts.models import User
+from bench.drawings import FoundBurst
 from bench.engine_adapter import assumed, by_hand_of, observed_of
 from bench.measured import compared
 from bench.models import Run
 from engine.burst.scenario import File, LoadedSlot, Scenario
 from engine.burst.simulate import simulate
+from engine.measurement.capture_times import Picture, find_bursts, seconds_of
 from engine.measurement.synthetic_camera import (
     picture_files,
     shutter_wav,
@@ -235,6 +239,38 @@ class Bench(TestCase):
         self.assertAlmostEqual(10, run.frame_rate_fps, delta=0.05)
         page = self.client.post(reverse("bench-files"), {"table": "a,b,c"})
         self.assertContains(page, "Line 1: “b” is no time", status_code=422)
+
+    def filled(self, *endings: str, mb: float, camera: str) -> Any:
+        """The form of a run, opened with a burst of such files of 12 May 2026."""
+        first_s = seconds_of(datetime(2026, 5, 12, 6, 30), "")
+        pictures = [
+            Picture(name=f"S{n:04d}.{ending}", mb=mb + n % 3 / 10, taken_s=first_s + n / 20,
+                    body=camera)
+            for n in range(30) for ending in endings
+        ]  # fmt: skip
+        (burst,) = find_bursts(pictures).bursts
+        told = {"fill": "1", **FoundBurst.of_files(burst).filled}
+        return self.client.post(reverse("bench-test"), told)
+
+    def test_what_the_files_say_opens_in_the_form_of_the_run(self) -> None:
+        self.client.get(reverse("desk"), {"body": "pellow-wren-10"})
+        for endings, mb, camera, body, asks in (
+            (["JPG"], 18, "VARNHOLT VX-3", "varnholt-vx-3", "By their size"),
+            (["HIF"], 14, "Varnholt VX-3", "varnholt-vx-3", ""),
+            (["DNG"], 20, "Varnholt VX-3", "varnholt-vx-3", "By their size"),
+            (["JPG"], 9, "Nobody Z1", "pellow-wren-10", "a Nobody Z1 took them"),
+        ):
+            page = self.filled(*endings, mb=mb, camera=camera)
+            setup, form = page.context["setup"], page.context["run_form"]
+            with self.subTest(endings=endings, camera=camera):
+                self.assertEqual(body, setup.body.slug)
+                self.assertEqual("2026-05-12", form["shot_on"].value())
+                self.assertIn(asks, " ".join(page.context["questions"]))
+                if camera.casefold() == "varnholt vx-3":
+                    kinds = {file.name for file in setup.recording.files.all()}
+                    expected = {"JPG": "jpeg", "HIF": "heif", "DNG": "raw"}
+                    self.assertEqual({expected[one] for one in endings}, kinds)
+                    self.assertEqual(20, setup.rate.fps)
 
     def test_runs_can_be_taken_along_as_a_table(self) -> None:
         self.save(notes="in the rain")

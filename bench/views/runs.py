@@ -1,5 +1,6 @@
 """The test bench: measure a burst, keep the log, and see what the runs of a body teach."""
 
+from collections.abc import Sequence
 from copy import copy
 from math import ceil
 from typing import cast
@@ -14,6 +15,7 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 from bench.drawings import RunDrawing
 from bench.engine_adapter import by_hand_of
 from bench.forms import RunForm
+from bench.from_files import SetupOfFiles
 from bench.keeping import learnt_on
 from bench.measured import NAMES, compared, predicted_of
 from bench.models import Run, readings_of
@@ -21,11 +23,12 @@ from bench.tests_to_make import steps_of
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from engine.formats import exact
 from engine.quantities import S_IN_MINUTE
-from engine.typed_numbers import NotANumber, as_typed, quantity_in
+from engine.typed_numbers import as_typed
 from kit.models import Body
 from kit.views.shared import keeper, say, signed_in
 from pages.render import render_page_or_part
 from setups import keys
+from setups.in_view import remembered
 from setups.kit import Kit
 from setups.prediction import predict
 from setups.reader import Reading, read_address, read_query
@@ -50,13 +53,16 @@ def bench_test(request: HttpRequest) -> HttpResponse:
     kit = Kit.of(request.user)
     if request.method == "POST":
         asked = dict(parse_qsl(request.POST.get("setup", "")[: keys.LONGEST_SETUP]))
+        asked = asked or remembered(request)
     else:
         asked = request.GET.dict()
     reading = read_address(asked, kit)
     if reading is None:
         return render(request, "bench/no_body.html")
+    questions: list[str] = []
     if "fill" in request.POST:
-        reading = _at_rate_of(request.POST.get("frame_rate_fps", ""), reading, kit)
+        of_files = SetupOfFiles(request.POST.dict(), reading, kit)
+        reading, questions = of_files.reading(), of_files.questions
     if request.method == "POST" and "fill" not in request.POST:
         fps = reading.setup.rate.fps
         form = RunForm(request.POST, instance=_new_run(request, reading), fps=fps)
@@ -64,7 +70,7 @@ def bench_test(request: HttpRequest) -> HttpResponse:
             return _saved(request, form, reading)
         return _tested(request, reading, form, 422)
     told = request.POST if request.method == "POST" else request.GET
-    return _tested(request, reading, _empty_form(reading, told), 200)
+    return _tested(request, reading, _empty_form(reading, told), 200, questions)
 
 
 @require_safe
@@ -151,17 +157,6 @@ def restore(request: HttpRequest) -> HttpResponse:
     return redirect("bench")
 
 
-def _at_rate_of(rate: str, reading: Reading, kit: Kit) -> Reading:
-    """The set-up at the rate of its body that is nearest to the one that a burst was found at."""
-    try:
-        fps = quantity_in(rate, "fps")
-    except NotANumber:
-        return reading
-    nearest = min(reading.setup.body.rate_of_fps, key=lambda one: abs(one - fps))
-    asked = reading.setup.address | {keys.FRAME_RATE: exact(nearest)}
-    return read_address(asked, kit) or reading
-
-
 def _new_run(request: HttpRequest, reading: Reading) -> Run:
     run = Run(body=reading.setup.body)
     if request.user.is_authenticated:
@@ -193,12 +188,19 @@ def _saved(request: HttpRequest, form: RunForm, reading: Reading) -> HttpRespons
     return redirect("bench-body", run.body.slug)
 
 
-def _tested(request: HttpRequest, reading: Reading, form: RunForm, status: int) -> HttpResponse:
+def _tested(
+    request: HttpRequest,
+    reading: Reading,
+    form: RunForm,
+    status: int,
+    questions: Sequence[str] = (),
+) -> HttpResponse:
     prediction = predict(reading.setup)
     of_body = Run.objects.made_by(request.user).filter(body=reading.setup.body)
     context = {
         "reading": reading,
         "setup": reading.setup,
+        "questions": questions,
         "unused": of_body.not_taught().count(),
         "scenes": DETAIL_OF_SCENE,
         "isos": ISO_STEPS,

@@ -7,7 +7,7 @@ import re
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime, timedelta
 from functools import cached_property
 from itertools import pairwise
 from statistics import fmean, median
@@ -27,6 +27,11 @@ def seconds_of(moment: datetime, digits: str) -> float:
     """A moment without a zone in seconds, with the digits that stand after the second."""
     whole_s = (moment - datetime(1970, 1, 1)).total_seconds()  # cameras have no zone
     return whole_s + (int(digits) / 10 ** len(digits) if digits else 0)
+
+
+def day_of(taken_s: float) -> date:
+    """The day of a moment in seconds."""
+    return (datetime(1970, 1, 1) + timedelta(seconds=taken_s)).date()
 
 
 @dataclass(frozen=True, kw_only=True)

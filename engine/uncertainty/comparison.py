@@ -8,7 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine.burst.event_loop import NEVER
-from engine.burst.result import Result
 from engine.burst.scenario import Scenario
 from engine.burst.simulate import simulate
 from engine.figures.key import Factor
@@ -71,6 +70,7 @@ def compare(
     """
     hold_s = min(scenario.hold_s for scenario, _ in (first, second))
     scenarios = [replace(scenario, hold_s=hold_s) for scenario, _ in (first, second)]
+    one, other = map(_predicted, scenarios)
     count = min(MOST_DRAWS, *map(draws_for, scenarios))
     outcomes = sweep(
         scenarios,
@@ -79,21 +79,21 @@ def compare(
     )
     due = np.array([[scenario.frames_due] for scenario in scenarios])
     depths = np.where(outcomes.frames_at_full_speed == NEVER, due, outcomes.frames_at_full_speed)
-    one, other = map(simulate, scenarios)
     return Comparison(
         hold_s=hold_s,
-        frames=_difference(outcomes.frames, other.frames - one.frames),
-        frames_at_full_speed=_difference(depths, _depth(other) - _depth(one)),
+        frames=_difference(outcomes.frames, other[0] - one[0]),
+        frames_at_full_speed=_difference(depths, other[1] - one[1]),
         clear_s=_difference(
-            outcomes.clear_ns[..., -1] / NS_IN_S, other.clear_s - one.clear_s, least=NOTICED_S
+            outcomes.clear_ns[..., -1] / NS_IN_S, other[2] - one[2], least=NOTICED_S
         ),
     )
 
 
-def _depth(burst: Result) -> int:
-    """Its frames at full speed: all that are due where no wall is met."""
+def _predicted(scenario: Scenario) -> tuple[int, int, float]:
+    """Frames, frames at full speed (all that are due without a wall), and seconds to light out."""
+    burst = simulate(scenario)
     depth = burst.frames_at_full_speed
-    return burst.frames_due if depth is None else depth
+    return burst.frames, burst.frames_due if depth is None else depth, burst.clear_s
 
 
 def noticed(
