@@ -1,6 +1,6 @@
 """What a camera does by the answers so far: as the Desk would show it, before anything is saved."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -11,6 +11,7 @@ from engine.cards.compatibility import Fit
 from engine.cards.label.checks import NoteKind
 from engine.estimates.body import BodyEstimate, estimated, open_question
 from engine.figures.key import FigureKind
+from engine.formats import figure
 from kit.card_reading import proposal
 from kit.detached import detached
 from kit.document import BadDocument
@@ -132,7 +133,22 @@ class Preview:
             for note in self.form.card_reading.notes
             if note.finding in (NoteKind.CONTRADICTS, NoteKind.WARNS)
         ]
-        return [*self.estimate.contradictions, *of_card]
+        return [*self.estimate.contradictions, *of_card, *self._less_than_claimed()]
+
+    def _less_than_claimed(self) -> Iterator[str]:
+        """Why this card does not bring what the maker claims of the format that is shown."""
+        claim, prediction = self.form.answers and self.form.answers.claim, self.prediction
+        if not (claim and prediction and prediction.result and self.form.kinds[0] is claim.kind):
+            return
+        most = prediction.ranges.frames_at_full_speed.high
+        due = min(claim.frames, prediction.shot.frames_due)
+        if most is not None and most < due and prediction.setup.rate.fps == claim.frame_rate_fps:
+            yield (
+                f"The maker says {claim}; with this card, which takes "
+                f"{figure(prediction.write_as_it_ends(0).mb_s, 'MB/s')} here, expect "
+                f"{figure(most, 'frames')} at most in four bursts of five. The claim needs a "
+                "faster card, or smaller files than yours."
+            )
 
     @property
     def narrows_most(self) -> str:

@@ -118,7 +118,9 @@ def estimated(answers: Answers) -> BodyEstimate:
     found, told = None, [doubt] if (doubt := _doubtful_size(answers)) else []
     if claim is not None:
         try:
-            found = solved(claim, sizes.format(claim.kind).frame, write_ends(sizes.buses[0]))
+            frame, bus = sizes.format(claim.kind).frame, sizes.buses[0]
+            passed_mb_s = slot_ceiling(CEILING_MB_S[bus]).value
+            found = solved(claim, frame, write_ends(bus), passed_mb_s)
         except Contradiction as error:
             told.append(str(error))
     return BodyEstimate(answers, found, tuple(told))

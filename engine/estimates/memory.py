@@ -82,8 +82,16 @@ class Solved(NamedTuple):
     write_mb_s: tuple[float, float]
 
 
-def solved(claim: Claim, frame: Frame, write_mb_s: tuple[float, float]) -> Solved:
+def solved(
+    claim: Claim,
+    frame: Frame,
+    write_mb_s: tuple[float, float],
+    passed_mb_s: float = math.inf,
+) -> Solved:
     """Memory with which a burst comes to `claim`, on cards with speeds between two ends.
+
+    Its value is that for the speed which the slot is taken to pass, so that the body as a whole
+    comes to the claim: `passed_mb_s` where the claim allows it, else the middle of what it allows.
 
     Where all of these are so fast that memory would never fill, the claim shows that the body
     writes more slowly: down to SLOWEST of them. Raises :class:`Contradiction`.
@@ -102,8 +110,11 @@ def solved(claim: Claim, frame: Frame, write_mb_s: tuple[float, float]) -> Solve
     low, high = min(found.values()), max(found.values())
     slowest_mb_s, fastest_mb_s = min(found), max(found)
     _check(claim, frame, math.sqrt(low * high), ends)
+    middle_mb_s = math.sqrt(slowest_mb_s * fastest_mb_s)
+    taken_mb_s = middle_mb_s if passed_mb_s > fastest_mb_s else passed_mb_s
+    at_that_speed = _memory_for(claim, frame, taken_mb_s)
     memory = Figure(
-        math.sqrt(low * high),
+        math.sqrt(low * high) if at_that_speed is None else at_that_speed,
         LogNormal(max(LogUniform(low, high).spread, LogNormal.within(CLAIM_RATIO).spread)),
         f"solved backwards from {claim} on cards of {figure(slowest_mb_s)} to "
         f"{figure(fastest_mb_s, 'MB/s')}: the buffer is smaller than that many frames, as the card "
