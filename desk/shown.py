@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 from django.utils.text import get_text_list
 
@@ -11,9 +12,12 @@ from engine import Result
 from engine.burst.bottleneck import Bottleneck
 from engine.burst.simulate import simulate
 from engine.burst.wear import nearly_full, wear_sentences, worn
+from engine.formats import figure
 from setups.change_words import tried_words
 from setups.drawing import Drawing, draw, strokes
-from setups.prediction import Prediction
+from setups.prediction import PAUSES_S, Prediction
+
+CURVE_WIDTH, CURVE_HEIGHT = 280, 56
 
 
 @dataclass(frozen=True)
@@ -24,6 +28,15 @@ class OtherState:
     shot: Result
     sustained_fps: float | None
     strokes: str
+
+
+class CurvePoint(NamedTuple):
+    """A burst that follows: its pause and frames in words, and its place in the small curve."""
+
+    pause: str
+    frames: str
+    x: float
+    y: float
 
 
 @dataclass(frozen=True)
@@ -76,6 +89,31 @@ class Shown:
         part = self.prediction.bottleneck.next_in_line
         words = part_words(part) if part else ""
         return f"the {words}" if words.isalpha() else words
+
+    @cached_property
+    def next_curve(self) -> list[CurvePoint]:
+        """Frames at full speed of the burst that follows, by its pause; empty: nothing to tell.
+
+        After the first pause that gives a burst as long as the one before, longer ones do as well.
+        """
+        bursts, depth = self.prediction.next_bursts, self.prediction.shot.frames_at_full_speed
+        if not bursts or not depth:
+            return []
+        frames_after = dict.fromkeys(PAUSES_S, depth) | {one.pause_s: one.frames for one in bursts}
+        return [
+            CurvePoint(
+                figure(pause_s),
+                figure(frames),
+                round(CURVE_WIDTH * pause_s / PAUSES_S[-1], 1),
+                round(CURVE_HEIGHT * (1 - frames / depth), 1),
+            )
+            for pause_s, frames in frames_after.items()
+        ]
+
+    @property
+    def curve_path(self) -> str:
+        """The line through them, from a full buffer at finger up."""
+        return f"M0 {CURVE_HEIGHT}" + "".join(f"L{one.x} {one.y}" for one in self.next_curve)
 
     @property
     def locked(self) -> str:
