@@ -3,6 +3,7 @@
 import json
 import math
 import re
+from collections.abc import Mapping
 from datetime import date, timedelta
 from functools import cached_property
 from typing import Any, ClassVar
@@ -16,7 +17,7 @@ from engine.burst.scenario import FRAME_RATE_FPS
 from engine.cards.label.parser import read_marks
 from engine.cards.new_card import CardCheck, InvalidCheck
 from engine.formats import figure
-from engine.measurement.runs import CLEAR_S
+from engine.measurement.runs import ACCURACY, CLEAR_S, most_frames
 from engine.measurement.shutter_sounds import LONGEST_S, Heard, NothingHeard, hear
 from engine.measurement.sound_files import LARGEST_BYTES, NoSound, read_sound
 from engine.measurement.strokes import counted
@@ -26,7 +27,6 @@ from setups.setup import HOLD_S
 
 MOST_TAPS = 10
 OTHER_RATE = 0.2  # on the scale of logarithms: more is another rate than that of the set-up
-LATE_FINGER_S = 0.5
 FOLDED = ("battery_percent", "notes", "frame_rate_fps", "files_mb")
 MOST_KEPT = 10 * MOST_RUNS  # runs of one owner
 RESOLUTION_S = 0.002
@@ -139,18 +139,30 @@ class RunForm(forms.ModelForm):
         cleaned = super().clean() or {}
         if self.instance.pk and "frames_at_full_speed" in self.changed_data:
             cleaned["depth_is_tapped"] = False
-        due = self.fps * math.exp(OTHER_RATE) * (cleaned.get("hold_s", math.inf) + LATE_FINGER_S)
-        for name in ("frames_at_full_speed", "frames"):
-            if (cleaned.get(name) or 0) > due + 1:
-                hold = figure(cleaned["hold_s"], "s")
-                self.add_error(
-                    name, f"In {hold} at {figure(self.fps, 'fps')} no more than {due:.0f} fit."
-                )
+        self._tell_quarrel(cleaned)
         if self.instance.pk is None and self.instance.owner_id and self._is_full():
             raise forms.ValidationError(
                 f"{MOST_KEPT} runs are as many as are kept: delete some first."
             )
         return cleaned
+
+    def _tell_quarrel(self, cleaned: Mapping[str, Any]) -> None:
+        """Tells of a count that hold and frame rate have no room for, before anything is learnt."""
+        hold_s, rate = cleaned.get("hold_s"), cleaned.get("frame_rate_fps") or self.fps
+        method = cleaned.get("method")
+        if hold_s is None or method not in ACCURACY:
+            return
+        most = most_frames(rate, hold_s, ACCURACY[method])
+        for name in ("frames_at_full_speed", "frames"):
+            frames = cleaned.get(name) or 0
+            if frames > most:
+                self.add_error(
+                    name,
+                    f"{figure(frames, 'frames')} in {figure(hold_s, 's')} would be "
+                    f"{figure(frames / hold_s, 'fps')}, and the camera shoots "
+                    f"{figure(rate, 'fps')}, which is {most} at most: hold, frames or frame rate "
+                    "is wrong.",
+                )
 
     def _is_full(self) -> bool:
         return Run.objects.filter(owner_id=self.instance.owner_id).count() >= MOST_KEPT

@@ -253,6 +253,16 @@ class BodyReport:
         return max(told, key=lambda row: row.width, default=None)
 
     @property
+    def with_wall(self) -> list[PredictionRow]:
+        """The set-ups that meet the wall in some bursts."""
+        return [row for row in self.predictions if row.ranges.wall_share]
+
+    @property
+    def without_wall(self) -> list[PredictionRow]:
+        """Those that never do: one sentence says all of them."""
+        return [row for row in self.predictions if not row.ranges.wall_share]
+
+    @property
     def learnt_figures(self) -> list[FigureRow]:
         """Those that the runs tell something of."""
         return [row for row in self.figures if row.is_learnt]

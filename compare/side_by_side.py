@@ -1,6 +1,6 @@
 """Pinned set-ups side by side, on one time axis, and the differences in words."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from string import ascii_uppercase
 
@@ -148,9 +148,9 @@ def _leader(
     return ""
 
 
-def examples(kit: Kit) -> Pins:
-    """Set-ups to begin with: one body, with each of the first cards that fit it."""
-    reading = read_address({}, kit)
+def examples(kit: Kit, in_view: Mapping[str, str]) -> Pins:
+    """Set-ups to begin with: the body in view, with each of the first cards that fit it."""
+    reading = read_address({keys.BODY: in_view.get(keys.BODY, "")}, kit)
     if reading is None:
         return Pins((), kit)
     side = reading.setup.sides[0]

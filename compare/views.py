@@ -9,7 +9,7 @@ from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from engine.formats import exact
 from pages.render import render_page_or_part
 from setups import keys
-from setups.in_view import now_pinned
+from setups.in_view import now_pinned, remembered
 from setups.kit import Kit
 from setups.pins import Pins
 
@@ -29,13 +29,17 @@ def compare(request: HttpRequest) -> HttpResponse:
     at = request.GET.get("at", "")[:LONGEST_MOMENT]
     kit = Kit.of(request.user)
     pins = Pins.of(request.GET.getlist(keys.PIN), kit)
+    is_example = not pins.queries
+    if is_example:
+        pins = examples(kit, remembered(request))
     shown = side_by_side(pins.swapped(parts) if parts else pins, at)
     kept = Pins([row.pin.query for row in shown.rows], kit)
-    now_pinned(request, kept)
+    if not is_example:
+        now_pinned(request, kept)
     context = {
         "shown": shown,
         "pins": kept,
-        "examples": examples(kit),
+        "is_example": is_example,
         "scenes": DETAIL_OF_SCENE,
         "isos": ISO_STEPS,
     }

@@ -126,7 +126,9 @@ class SetupInView:
             return None
         before = InView.of(request.COOKIES.get(COOKIE, ""))
         if not request.htmx:  # type: ignore[attr-defined]
-            more = [*before.still_there(request).left_out(request, taken)]
+            more = any(before.left_out(request, taken)) and [
+                *before.still_there(request).left_out(request, taken)
+            ]
             if more:
                 said = [(key, value) for key, values in request.GET.lists() for value in values]
                 return HttpResponseRedirect(f"{request.path}?{urlencode([*said, *more])}")

@@ -161,7 +161,7 @@ class Bench(TestCase):
             ({"hold_s": "0"}, "0.1 to 600"),
             ({"hold_s": "x"}, "not a number"),
             ({"clear_s": "-1"}, "0 to 7,200"),
-            ({"frames": "400"}, "no more than"),
+            ({"frames": "400"}, "hold, frames or frame rate is wrong"),
             ({"frame_rate_fps": "20"}, "the set-up shoots at 6"),
             ({"shot_on": "2099-01-01"}, "still to come"),
             ({"battery_percent": "200"}, "0 to 100"),
@@ -239,6 +239,17 @@ class Bench(TestCase):
         self.assertAlmostEqual(10, run.frame_rate_fps, delta=0.05)
         page = self.client.post(reverse("bench-files"), {"table": "a,b,c"})
         self.assertContains(page, "Line 1: “b” is no time", status_code=422)
+
+    def test_the_frame_rate_that_is_set_is_surer_than_a_typed_count(self) -> None:
+        """A count that would be another rate is told of, and teaches nothing, however often."""
+        for hold_s, frames, saved in (("6", 36, True), ("6", 52, False), ("20", 150, False)):
+            for _ in range(3):
+                page = self.save(method="typed", hold_s=hold_s, frames=str(frames))
+            with self.subTest(hold_s=hold_s, frames=frames):
+                self.assertEqual(3 if saved else 0, Run.objects.filter(frames=frames).count())
+                if not saved:
+                    words = f"{frames}\xa0frames in {hold_s}\xa0s would be"
+                    self.assertContains(page, words, status_code=422)
 
     def filled(self, *endings: str, mb: float, camera: str) -> Any:
         """The form of a run, opened with a burst of such files of 12 May 2026."""

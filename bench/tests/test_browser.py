@@ -41,7 +41,7 @@ class TappingABurst(BrowserTestCase):
         self.assertGreater(float(hold_s), 0.9)
         self.assertGreater(float(clear_s), 0.4)
         self.assertGreaterEqual(int(depth), 1)
-        page.keyboard.type("18")
+        page.keyboard.type("6")
         page.keyboard.press("Enter")
         expect(page.get_by_text("Learning from 1 run")).to_be_visible()
         work_off()

@@ -93,6 +93,9 @@ class Comparing(TestCase):
     def test_without_pins_it_says_how_and_offers_an_example(self) -> None:
         page = self.client.get(reverse("compare"))
         self.assertContains(page, "Nothing is pinned yet")
-        self.assertEqual(3, len(page.context["examples"].queries))
+        self.assertTrue(page.context["is_example"])
+        self.assertEqual(3, len(page.context["shown"].rows))
+        again = Client().get(reverse("compare"), {"pin": page.context["pins"].queries})
+        self.assertFalse(again.context["is_example"])
         Body.objects.all().delete()
         self.assertContains(self.client.get(reverse("compare")), "Nothing is pinned yet")

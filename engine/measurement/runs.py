@@ -84,6 +84,18 @@ ACCURACY = {
 }
 
 
+LATE_FINGER_S = 0.5  # after the hold that was meant
+FASTER_THAN_SET = 0.03  # share by which cameras exceed the rate that they are set to, at most
+FAR_OFF = 2.5  # standard deviations: an error of one count in a hundred
+
+
+def most_frames(frame_rate_fps: float, hold_s: float, accuracy: Accuracy) -> int:
+    """The most frames that somebody can have counted of a hold: the rate that is set is surer."""
+    longest_s = hold_s + LATE_FINGER_S + FAR_OFF * accuracy.hold_s
+    frames = frame_rate_fps * (1 + FASTER_THAN_SET) * longest_s
+    return math.ceil(frames + FAR_OFF * accuracy.count_frames)
+
+
 class InvalidRun(InvalidValues):
     """A run that makes no sense; fields are those of `Observed`."""
 
