@@ -8,6 +8,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
+from django.utils.text import get_text_list
+
 from engine.figures.key import OF_CARD, Factor, FigureKind
 from engine.formats import TRUE_MINUS, exact, figure
 from engine.quantities import NOTICED_S
@@ -41,7 +43,8 @@ class SetupDifference:
         if said := self._certain:
             return f"Against A: {'; '.join(said)}."
         if self.is_uncertain:
-            return f"Too uncertain to call; {', '.join(self._probable(letter))}. A test would tell."
+            probable = get_text_list(list(self._probable()), "and")
+            return f"Too uncertain to call; {letter} probably {probable}. A test would tell."
         return "No practical difference from A."
 
     @property
@@ -72,7 +75,7 @@ class SetupDifference:
             said.append(f"the light is out {_amount(found.clear_s, 's')} {way}")
         return said
 
-    def _probable(self, letter: str) -> Iterator[str]:
+    def _probable(self) -> Iterator[str]:
         """What is predicted of the differences that may be there or not, in words."""
         found = self.comparison
         for one, unit, more, fewer in (
@@ -85,7 +88,7 @@ class SetupDifference:
                 is_less = one.predicted < 0
                 amount = figure(abs(one.predicted), unit)
                 way = (fewer if is_less else more).format(amount)
-                yield f"{letter} probably {way} ({_range(one, turned=is_less)})"
+                yield f"{way} ({_range(one, turned=is_less)})"
 
 
 def compared(first: Prediction, second: Prediction) -> Comparison:

@@ -36,6 +36,12 @@ class Column:
         """Whether nothing in it has to be bought: it is all the visitor's."""
         return not any(side.fitted.is_sample for side in self.sides)
 
+    @property
+    def whose(self) -> str:
+        """The kit that its cards are of; of two kits the one that is not the visitor's."""
+        cards = [side.fitted for side in self.sides]
+        return min(cards, key=lambda card: not card.is_sample).whose
+
 
 @dataclass(frozen=True)
 class ShownCell:

@@ -75,7 +75,5 @@ document.addEventListener("input", ({ target }) => late.delete(target));
 document.addEventListener("focusout", ({ target }) => {
   const arrived = late.get(target);
   late.delete(target);
-  if (!arrived || !target.isConnected) return;
-  arriving = { askedAt: moments };
-  target.replaceChildren(...arrived.children);
+  if (arrived && target.isConnected) target.replaceChildren(...arrived.children);
 });

@@ -195,7 +195,7 @@ class Desk(TestCase):
         Card.objects.filter(form="CFexpress B").delete()
         self.assertIn("Nothing in the kit fits slot 1", self.text(body="varnholt-vx-3"))
         Body.objects.all().delete()
-        self.assertIn("The kit is empty", self.text())
+        self.assertIn("There is no body to shoot with yet", self.text())
 
     def test_queries_do_not_grow_with_the_kit(self) -> None:
         Change.objects.create()  # so that the kit is fetched anew
