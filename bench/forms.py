@@ -150,7 +150,7 @@ class RunForm(forms.ModelForm):
         """Tells of a count that hold and frame rate have no room for, before anything is learnt."""
         hold_s, rate = cleaned.get("hold_s"), cleaned.get("frame_rate_fps") or self.fps
         method = cleaned.get("method")
-        if hold_s is None or method not in ACCURACY:
+        if hold_s is None or method not in ACCURACY or FRAME_RATE_FPS.fault(rate):
             return
         most = most_frames(rate, hold_s, ACCURACY[method])
         for name in ("frames_at_full_speed", "frames"):
