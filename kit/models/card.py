@@ -208,7 +208,7 @@ class Card(KitItem):
 
     @property
     def whose(self) -> str:
-        return "cards of a class" if self.of_class else super().whose
+        return "class of cards" if self.of_class else super().whose
 
     @property
     def is_available(self) -> bool:
