@@ -34,7 +34,8 @@ class SetupOfFiles:
     def reading(self) -> Reading:
         """The set-up with what the files say in place of its own."""
         body = self._body()
-        asked = self._in(body) | self._format(body) | self._rate(body)
+        asked = keys.for_body(self.before.setup.address, body.slug)
+        asked |= self._format(body) | self._rate(body)
         return read_address(asked, self.kit) or self.before
 
     def _body(self) -> Body:
@@ -51,14 +52,6 @@ class SetupOfFiles:
             return before
         # The longest name says most: a VX-3 is no VX.
         return self.kit.with_choices(max(same, key=lambda one: len(one.maker_and_name)))
-
-    def _in(self, body: Body) -> dict[str, str]:
-        """The address of the set-up before, as far as it holds for `body`."""
-        address = self.before.setup.address
-        if body == self.before.setup.body:
-            return dict(address)
-        shared = (keys.SCENE, keys.ISO)
-        return {key: address[key] for key in shared if key in address} | {keys.BODY: body.slug}
 
     def _format(self, body: Body) -> dict[str, str]:
         endings = [one for one in self.told.get(ENDINGS, "")[:LONGEST_SAID].split(",") if one]

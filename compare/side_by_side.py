@@ -131,9 +131,12 @@ def winner_words(rows: Sequence[ComparedRow]) -> str:
     if said:
         return f"{'; '.join(said)}."
     first, *others = (row.prediction for row in rows)
-    if any(SetupDifference(first, other).is_uncertain for other in others):
+    differences = [SetupDifference(first, other) for other in others]
+    if all(one.is_practically_none for one in differences):
+        return "No practical difference."
+    if any(one.is_uncertain for one in differences):
         return "Too uncertain to call which is best."
-    return "No practical difference."
+    return "No single one is best."
 
 
 def _leader(

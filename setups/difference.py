@@ -38,6 +38,11 @@ class SetupDifference:
         differences = (found.frames, found.frames_at_full_speed, found.clear_s)
         return not self._certain and any(one.is_too_uncertain for one in differences)
 
+    @property
+    def is_practically_none(self) -> bool:
+        """Whether there is none that somebody would notice, as far as anybody can tell."""
+        return not self._certain and not self.is_uncertain
+
     def words(self, letter: str) -> str:
         """All of it against A, of a second that goes by `letter`."""
         if said := self._certain:

@@ -27,7 +27,6 @@ _MODE = (keys.BODY, keys.FORMAT, keys.FRAME_RATE, keys.SCENE, keys.ISO, keys.ISO
          keys.DETAIL_RULE)  # fmt: skip
 _CARDS = (keys.ARRANGEMENT, *(key(number) for number in (1, 2)
                               for key in (keys.card, keys.free, keys.write)))  # fmt: skip
-_OF_BODY = (keys.FORMAT, keys.FRAME_RATE, *_CARDS)  # mean nothing for another body
 _ALL = (*_MODE, keys.HOLD, *_CARDS)
 # The keys that each screen takes, by the name of its address.
 TAKEN_BY: dict[str, tuple[str, ...]] = {
@@ -67,8 +66,9 @@ class InView:
         asked = {key: value for key in taken if (value := request.GET.get(key, ""))}
         several = {key for key, value in asked.items() if value in ANY_OF}
         kept = {key: value for key, value in self.setup.items() if key not in {*taken} - several}
-        if keys.BODY in asked and asked[keys.BODY] != self.setup.get(keys.BODY):
-            kept = {key: value for key, value in kept.items() if key not in _OF_BODY}
+        if body := asked.get(keys.BODY):
+            of_before = {keys.BODY: self.setup.get(keys.BODY, "")}
+            kept = keys.for_body(kept | of_before, body)
         asked = {key: value for key, value in asked.items() if key not in several}
         pins = self.pins
         if keys.PIN in request.GET:

@@ -14,6 +14,7 @@
 | pin | the address of a pinned set-up, once for each; empty: nothing is pinned any more |
 """
 
+from collections.abc import Mapping
 from urllib.parse import urlencode
 
 from engine.burst.arrangement import Arrangement
@@ -46,6 +47,18 @@ def free(slot_number: int) -> str:
 def write(slot_number: int) -> str:
     """The key of a write speed typed for that slot."""
     return f"write{slot_number}"
+
+
+# What means nothing for another body: its formats, rates and slots, and the rules of a format.
+OF_BODY = (FORMAT, FRAME_RATE, ISO_RULE, DETAIL_RULE, ARRANGEMENT,
+           *(key(number) for number in (1, 2) for key in (card, free, write)))  # fmt: skip
+
+
+def for_body(address: Mapping[str, str], body: str) -> dict[str, str]:
+    """The keys of a set-up's address as far as they hold for `body`, a slug."""
+    if address.get(BODY) == body:
+        return dict(address)
+    return {key: value for key, value in address.items() if key not in OF_BODY} | {BODY: body}
 
 
 def query_of(body: str, cards: dict[int, str] | None = None) -> str:

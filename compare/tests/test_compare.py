@@ -55,6 +55,13 @@ class Comparing(TestCase):
                     self.assertEqual(expected[kind], desk.context["how_sure"][:8])
         self.assertEqual(3, len(told))
 
+    def test_two_that_beat_a_third_alike_are_not_called_no_difference(self) -> None:
+        measured = Card.objects.filter(slug="gravelock-tide-256")
+        measured.update(sustained_source="measured_here", measured_in="Varnholt VX-3")
+        page = self.page(SLOWER, A, f"{A}&iso=400")
+        self.assertContains(page, "No single one is best.")
+        self.assertContains(self.page(A, f"{A}&iso=400"), "No practical difference.")
+
     def test_where_the_slot_sets_the_pace_two_fast_cards_are_not_told_apart(self) -> None:
         fast = {"tarn-90-128": 250, "gravelock-spray-256": 200}
         for slug, mb_s in fast.items():
