@@ -17,7 +17,7 @@ from engine.burst.scenario import FRAME_RATE_FPS
 from engine.cards.label.parser import read_marks
 from engine.cards.new_card import CardCheck, InvalidCheck
 from engine.formats import figure
-from engine.measurement.runs import ACCURACY, CLEAR_S, most_frames
+from engine.measurement.runs import ACCURACY, CLEAR_S, OTHER_RATE, fewest_frames, most_frames
 from engine.measurement.shutter_sounds import LONGEST_S, Heard, NothingHeard, hear
 from engine.measurement.sound_files import LARGEST_BYTES, NoSound, read_sound
 from engine.measurement.strokes import counted
@@ -26,7 +26,6 @@ from kit.models import Card
 from setups.setup import HOLD_S
 
 MOST_TAPS = 10
-OTHER_RATE = 0.2  # on the scale of logarithms: more is another rate than that of the set-up
 FOLDED = ("battery_percent", "notes", "frame_rate_fps", "files_mb")
 MOST_KEPT = 10 * MOST_RUNS  # runs of one owner
 RESOLUTION_S = 0.002
@@ -139,6 +138,8 @@ class RunForm(forms.ModelForm):
         cleaned = super().clean() or {}
         if self.instance.pk and "frames_at_full_speed" in self.changed_data:
             cleaned["depth_is_tapped"] = False
+        if self.has_changed():
+            self.instance.is_confirmed = False
         self._tell_quarrel(cleaned)
         if self.instance.pk is None and self.instance.owner_id and self._is_full():
             raise forms.ValidationError(
@@ -152,16 +153,26 @@ class RunForm(forms.ModelForm):
         method = cleaned.get("method")
         if hold_s is None or method not in ACCURACY or FRAME_RATE_FPS.fault(rate):
             return
-        most = most_frames(rate, hold_s, ACCURACY[method])
+        accuracy = ACCURACY[method]
+        most, fewest = (of(rate, hold_s, accuracy) for of in (most_frames, fewest_frames))
         for name in ("frames_at_full_speed", "frames"):
-            frames = cleaned.get(name) or 0
+            frames = cleaned.get(name)
+            if frames is None or self.has_error(name):
+                continue
+            would_be = (
+                f"{figure(frames, 'frames')} in {figure(hold_s, 's')} would be "
+                f"{figure(frames / hold_s, 'fps')}, and the camera shoots {figure(rate, 'fps')}, "
+                "which is"
+            )
             if frames > most:
                 self.add_error(
+                    name, f"{would_be} {most} at most: hold, frames or frame rate is wrong."
+                )
+            elif name == "frames" and cleaned.get("did_not_slow") and frames < fewest:
+                self.add_error(
                     name,
-                    f"{figure(frames, 'frames')} in {figure(hold_s, 's')} would be "
-                    f"{figure(frames / hold_s, 'fps')}, and the camera shoots "
-                    f"{figure(rate, 'fps')}, which is {most} at most: hold, frames or frame rate "
-                    "is wrong.",
+                    f"{would_be} {fewest} at least: did it slow after all, or is one of hold, "
+                    "frames and frame rate wrong?",
                 )
 
     def _is_full(self) -> bool:

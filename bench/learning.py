@@ -1,7 +1,7 @@
 """What is learnt of a body from a visitor's runs of it: worked out by the background worker."""
 
 import hashlib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import timedelta
 from functools import cached_property
 
@@ -9,6 +9,7 @@ from bench.engine_adapter import engine_run
 from bench.models import Run, readings_of
 from bench.report import BodyReport
 from bench.report_rows import other_formats, report_of
+from engine.measurement.contradictions import contradictions
 from engine.measurement.learning import Learning
 from engine.measurement.learnt import LearntBody
 from engine.measurement.runs import ObservedRun
@@ -18,7 +19,7 @@ from pages.background import results
 from setups.reader import Reading
 from setups.setup import Setup
 
-CACHE_VERSION = 26  # raise it when the same runs would teach something else
+CACHE_VERSION = 27  # raise it when the same runs would teach something else
 KEPT_S = timedelta(days=30).total_seconds()
 MOST_FRAMES = 60_000  # due in all runs together, so that learning takes seconds
 SHARE_S = 60  # how long a share of progress is kept
@@ -52,7 +53,10 @@ class BodyLearning:
     @cached_property
     def key(self) -> str:
         """What the report is kept under: a digest of all that it follows from."""
-        told = [repr((one.run.pk, one.setup.is_available, one.shot)) for one in self._read]
+        told = [
+            repr((one.run.pk, one.run.is_confirmed, one.setup.is_available, one.shot))
+            for one in self._read
+        ]
         told += [str(run.pk) for run in self.runs]
         digest = hashlib.sha256("\n".join([str(CACHE_VERSION), *told]).encode()).hexdigest()
         return f"learnt:{digest[:40]}"
@@ -78,26 +82,44 @@ class BodyLearning:
         return share
 
     def work_out(self) -> None:
-        """Learns, while anybody waits for it, and keeps the report."""
-        key, used = self.key, _within_bounds(self._read)
-        used_pks = [one.run.pk for one in used]
-        unused = [run.pk for run in self.runs if run.pk not in used_pks]
+        """Learns, while anybody waits for it, and keeps the report.
+
+        A run that doesn't fit the others is kept out until somebody says that it is right.
+        """
+        used = _within_bounds(self._read)
+        within = {one.run.pk for one in used}
+        unused = [run.pk for run in self.runs if run.pk not in within]
+        learnt, against = self._learnt(used), {}
+        if learnt:
+            quarrels = {used[one.place].run: one.words for one in contradictions(learnt)}
+            against = {run.pk: words for run, words in quarrels.items() if not run.is_confirmed}
+        if against:
+            used = [one for one in used if one.run.pk not in against]
+            learnt = self._learnt(used)
         if not used:
-            results.set(key, BodyReport(unused=unused), KEPT_S)
-            return
+            results.set(f"{self.key}:bodies", LearntBody.before_runs(), KEPT_S)
+            results.set(self.key, BodyReport(unused=unused, against=against), KEPT_S)
+        elif learnt:
+            setups, days = [one.setup for one in used], [one.run.shot_on for one in used]
+            learnt = learnt.with_formats(other_formats(setups[0]))
+            bodies = LearntBody((), learnt.population.without_bursts)
+            results.set(f"{self.key}:bodies", bodies, KEPT_S)
+            report = report_of(learnt, setups, days)
+            pks = [one.run.pk for one in used]
+            report = replace(report, used=pks, unused=unused, against=against)
+            results.set(self.key, report, KEPT_S)
+
+    def _learnt(self, used: list["_Used"]) -> LearntBody | None:
+        """What these runs teach; None where there are none, or nobody waits for it any more."""
+        if not used:
+            return None
         learning = Learning([one.shot for one in used])
         while not learning.is_done:
-            if not background.is_waited_for(key):
-                return
+            if not background.is_waited_for(self.key):
+                return None
             learning.advance()
-            results.set(f"{key}:share", learning.share, SHARE_S)
-        setups = [one.setup for one in used]
-        others = other_formats(setups[0])
-        learnt = LearntBody.of(learning).with_formats(others)
-        bodies = LearntBody((), learnt.population.without_bursts)
-        results.set(f"{key}:bodies", bodies, KEPT_S)
-        days = [one.run.shot_on for one in used]
-        results.set(key, report_of(learnt, setups, days, used_pks, unused), KEPT_S)
+            results.set(f"{self.key}:share", learning.share, SHARE_S)
+        return LearntBody.of(learning)
 
 
 @dataclass(frozen=True)

@@ -58,8 +58,9 @@ class Run(models.Model):
     light out; `frame_rate_fps` and `files_mb`, the rate at full speed and the mean size of all
     files of a frame, are known where there are files. `depth_is_tapped` tells that the frames at
     full speed follow from the tap when it slowed. `taps_s` are the moments of the taps as they
-    came, from the press on. Nothing is learnt from a run that is `left_out`; from one that `taught`
-    figures were learnt that are written to the kit. `strokes_s` are the moments of the frames, from
+    came, from the press on. Nothing is learnt from a run that is `left_out`, nor from one that
+    doesn't fit the others until it `is_confirmed` to be right; from one that `taught` figures were
+    learnt that are written to the kit. `strokes_s` are the moments of the frames, from
     the first one on, where files or a sound told them. `predicted` has what was predicted before
     the run, by the names of the figures: middle and ends of the 80 % range, null as "no wall".
     """
@@ -84,6 +85,7 @@ class Run(models.Model):
     settings_checked = models.BooleanField(default=False)
     notes = models.CharField(max_length=300, blank=True)
     left_out = models.BooleanField(default=False)
+    is_confirmed = models.BooleanField(default=False)
     taught = models.BooleanField(default=False)
     made_at = models.DateTimeField(auto_now_add=True)
 

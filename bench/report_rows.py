@@ -1,7 +1,7 @@
 """A report put together: figures, predictions, and cards against each other."""
 
 from collections import Counter, defaultdict
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from contextlib import suppress
 from dataclasses import replace
 from datetime import date
@@ -29,7 +29,6 @@ from engine.figures.key import FigureKey, FigureKind
 from engine.formats import exact, figure, span
 from engine.measurement.assumed import AssumedSetup
 from engine.measurement.by_hand import ByHand
-from engine.measurement.contradictions import contradictions
 from engine.measurement.differences import change, difference
 from engine.measurement.forward import Real
 from engine.measurement.kept_speeds import typical_body
@@ -62,16 +61,13 @@ DOUBTS = {
 }
 
 
-def report_of(
-    learnt: LearntBody, setups: list[Setup], days: list[date], used: list[int], unused: list[int]
-) -> BodyReport:
+def report_of(learnt: LearntBody, setups: list[Setup], days: list[date]) -> BodyReport:
     """What `learnt` comes to; `setups` and `days` are those of its runs."""
     asked = asked_of(setups)
     predictions = predicted(learnt, asked)
     tests = [replace(asked[row.query], hold_s=TEST_HOLD_S) for row in predictions]
     tests += with_own_cards(replace(setups[0], hold_s=TEST_HOLD_S))
     possible = PossibleTests.of(learnt, tests)
-    against = {one.place: one.words for one in contradictions(learnt)}
     predictions = with_next(possible, asked, predictions)
     figures = figure_rows(learnt, setups, possible)
     speeds = kept_rows(learnt, setups, possible)
@@ -79,25 +75,22 @@ def report_of(
         speeds=speeds,
         figures=figures,
         odds=odds_rows(learnt, possible),
-        used=used,
-        against={used[place]: words for place, words in against.items()},
-        unused=unused,
         predictions=predictions,
         differences=list(differences(learnt, setups)),
         changes=list(changes(learnt, setups, days)),
-        doubts=list(_doubts(learnt, against)),
+        doubts=list(_doubts(learnt)),
         surprises=list(_surprise_words(learnt, figures, speeds)),
     )
 
 
-def _doubts(learnt: LearntBody, against: Collection[int]) -> Iterator[str]:
+def _doubts(learnt: LearntBody) -> Iterator[str]:
     """What seems wrong of the runs, or of the body, where they fit badly together."""
     if learnt.error_ratio > 1:
         yield (
             "Your runs differ more than bursts of one set-up do, and all ranges are wider for "
             "that. Look for one that was of another body, card, format or scene."
         )
-    yield from (DOUBTS[name] for name, off in learnt.off_by_kind(against).items() if off > DOUBTFUL)
+    yield from (DOUBTS[name] for name, off in learnt.off_by_kind().items() if off > DOUBTFUL)
 
 
 def _surprise_words(

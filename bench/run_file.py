@@ -30,7 +30,7 @@ OBSERVED = (
     "files_mb", "covered", "settings_checked", "battery_percent", "left_out", "notes",
 )  # fmt: skip
 COLUMNS = ("body", "setup", "shot_on", "hold_s", *OBSERVED)
-RAW = ("depth_is_tapped", "taps_s", "strokes_s", "predicted")  # in JSON only
+RAW = ("is_confirmed", "depth_is_tapped", "taps_s", "strokes_s", "predicted")  # in JSON only
 TAPPED_FRAMES = 1.5  # between a tap in frames and the whole count that it fills in
 NAMED = ("body", "format", "fps", "card", "card 2", "arrangement")
 ALSO = {
@@ -190,6 +190,7 @@ def _run(record: Mapping[str, Any], kit: Kit) -> Run:
     run = cast("Run", form.save(commit=False))
     run.setup = urlencode(setup.address | {keys.HOLD: exact(form.cleaned_data["hold_s"])})
     run.left_out = TRUTHS.get(_text(record.get("left_out", "")).casefold(), False)
+    run.is_confirmed = record.get("is_confirmed") is True
     run.predicted = _predicted(record.get("predicted"))
     return run
 

@@ -19,6 +19,7 @@ urlpatterns = [
     path("lines/", log.bench_lines, name="bench-lines"),
     path("runs/<int:pk>/", runs.run_edit, name="run"),
     path("runs/<int:pk>/leave-out/", runs.leave_out, name="run-leave-out"),
+    path("runs/<int:pk>/confirm/", runs.confirm, name="run-confirm"),
     path("runs/<int:pk>/delete/", runs.delete, name="run-delete"),
     path("runs/restore/", runs.restore, name="run-restore"),
     path("bodies/<slug:slug>/keep/", bodies.keep, name="bench-keep"),

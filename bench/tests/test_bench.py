@@ -250,6 +250,39 @@ class Bench(TestCase):
                 if not saved:
                     words = f"{frames}\xa0frames in {hold_s}\xa0s would be"
                     self.assertContains(page, words, status_code=422)
+        slower = {"method": "typed", "hold_s": "6", "frames": "20", "did_not_slow": "on"}
+        self.assertContains(self.save(**slower), "did it slow after all", status_code=422)
+
+    def test_nothing_is_learnt_from_runs_that_quarrel_until_somebody_answers(self) -> None:
+        """Neither from one among others, nor from two of one set-up; the answer can be any."""
+        for depths in ((20, 21, 40), (20, 50)):
+            Run.objects.all().delete()
+            for depth in depths:
+                self.save(
+                    method="typed", frames_at_full_speed=str(depth), frames=str(depth + 3),
+                    clear_s="",
+                )  # fmt: skip
+            address = reverse("bench-body", args=["pellow-wren-10"])
+            with self.subTest(depths=depths):
+                page = self.learnt(address)
+                report = page.context["report"]
+                quarrels = Run.objects.filter(pk__in=report.against)
+                self.assertIn(depths[-1], quarrels.values_list("frames_at_full_speed", flat=True))
+                self.assertFalse(report.against.keys() & set(report.used))
+                self.assertContains(page, "until you answer")
+                for run in quarrels:
+                    self.client.post(reverse("run-confirm", args=[run.pk]))
+                report = self.learnt(address).context["report"]
+                self.assertEqual(({}, len(depths)), (report.against, len(report.used)))
+                for run in quarrels:
+                    self.client.post(reverse("run-leave-out", args=[run.pk]))
+                report = self.learnt(address).context["report"]
+                self.assertEqual(len(depths) - len(quarrels), len(report.used if report else ()))
+
+    def learnt(self, address: str) -> Any:
+        self.client.get(address)
+        work_off()
+        return self.client.get(address)
 
     def filled(self, *endings: str, mb: float, camera: str) -> Any:
         """The form of a run, opened with a burst of such files of 12 May 2026."""

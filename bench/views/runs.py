@@ -130,6 +130,19 @@ def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
 
 
 @require_POST
+def confirm(request: HttpRequest, pk: int) -> HttpResponse:
+    """A run that doesn't fit the others is right all the same, and counts; or no longer."""
+    run = get_object_or_404(Run.objects.made_by(signed_in(request)), pk=pk)
+    run.is_confirmed = not run.is_confirmed
+    run.save(update_fields=["is_confirmed"])
+    told = (
+        "The run counts as it is." if run.is_confirmed else "The run waits for your answer again."
+    )
+    say(request, told, undo=reverse("run-confirm", args=[pk]))
+    return redirect("bench-body", run.body.slug)
+
+
+@require_POST
 def delete(request: HttpRequest, pk: int) -> HttpResponse:
     """The end of a run; asks first where figures of the kit were learnt from it."""
     run = get_object_or_404(Run.objects.made_by(signed_in(request)), pk=pk)

@@ -5,7 +5,7 @@ by what the other runs alone let expect of it (leave-one-out prediction), and on
 together can't explain it either.
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -22,7 +22,7 @@ BODIES = 100  # are enough to judge a run by
 SUSPECT = 2.0  # deviations from what all runs together let expect
 MOST_SUSPECTS = 3  # at a time, the furthest off first
 CONTRADICTS = 3.5  # deviations from what the other runs let expect
-FEWEST_OTHERS = 2  # of two runs that contradict each other nobody knows which is wrong
+FEWEST_OTHERS = 2  # one other run tells too little of another set-up
 SEED = 5
 # What an observation is in words, and what may be wrong where it is less or more than expected.
 _OBSERVATIONS = {
@@ -84,22 +84,32 @@ def contradictions(learnt: LearntBody) -> list[ContradictingRun]:
     """The runs that don't fit the others; whether to leave them out is for people.
 
     The one furthest off goes first, and the rest is judged without it, as it may have pulled the
-    others along.
+    others along. Two that are left are held against each other where they are of one set-up, as no
+    unusual body explains that they differ; both may be found.
     """
     places, found = list(range(len(learnt.runs))), []
     while len(places) > FEWEST_OTHERS:
-        rest = {suspect: _learnt_without(learnt.runs, suspect) for suspect in _suspects(learnt)}
-        held = [
-            one
-            for suspect, others in rest.items()
-            if (one := _furthest_off(learnt.runs[suspect], suspect, others))
-        ]
+        rest = _learnt_without(learnt.runs, _suspects(learnt))
+        held = _held_against(learnt.runs, rest)
         worst = max(held, key=lambda one: one.off, default=None)
         if worst is None or worst.off < CONTRADICTS:
             break
         found.append(replace(worst, place=places.pop(worst.place)))
         learnt = rest[worst.place]
+    if len(places) == FEWEST_OTHERS and _are_of_one_setup(learnt.runs):
+        rest = _learnt_without(learnt.runs, range(FEWEST_OTHERS))
+        found += [
+            replace(one, place=places[one.place])
+            for one in _held_against(learnt.runs, rest)
+            if one.off >= CONTRADICTS
+        ]
     return sorted(found, key=lambda one: one.place)
+
+
+def _are_of_one_setup(runs: Sequence[ObservedRun]) -> bool:
+    first, second = runs
+    same_hold = replace(second.scenario, hold_s=first.scenario.hold_s)
+    return first.figures == second.figures and first.scenario == same_hold
 
 
 def _suspects(learnt: LearntBody) -> list[int]:
@@ -108,9 +118,18 @@ def _suspects(learnt: LearntBody) -> list[int]:
     return sorted(suspects, key=lambda place: -worst[place])[:MOST_SUSPECTS]
 
 
-def _learnt_without(runs: Sequence[ObservedRun], left_out: int) -> LearntBody:
-    rest = [run for place, run in enumerate(runs) if place != left_out]
-    return LearntBody.of(Learning(rest, BODIES))
+def _learnt_without(runs: Sequence[ObservedRun], suspects: Iterable[int]) -> dict[int, LearntBody]:
+    """What the other runs teach, by the place of each suspect."""
+    others = {one: [run for place, run in enumerate(runs) if place != one] for one in suspects}
+    return {one: LearntBody.of(Learning(rest, BODIES)) for one, rest in others.items()}
+
+
+def _held_against(
+    runs: Sequence[ObservedRun], rest: Mapping[int, LearntBody]
+) -> list[ContradictingRun]:
+    """How far each suspect is off what the others let expect."""
+    held = (_furthest_off(runs[suspect], suspect, others) for suspect, others in rest.items())
+    return [one for one in held if one]
 
 
 def _furthest_off(run: ObservedRun, place: int, others: LearntBody) -> ContradictingRun | None:

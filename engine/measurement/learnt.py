@@ -1,7 +1,7 @@
 """What was learnt of a body: each hidden figure with its range, odds, and predictions with them."""
 
 from collections import defaultdict
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -134,17 +134,15 @@ class LearntBody:
             for place in range(len(self.runs))
         ]
 
-    def off_by_kind(self, left_out: Collection[int] = ()) -> dict[str, float]:
+    def off_by_kind(self) -> dict[str, float]:
         """The root of the mean square of all misfits of a kind of observation.
 
-        About 1 where the body is what the model takes it for; of FEWEST_OF_KIND runs at least,
-        without those at the places `left_out`.
+        About 1 where the body is what the model takes it for; of FEWEST_OF_KIND runs at least.
         """
         of_kind: dict[str, list[float]] = defaultdict(list)
-        for place, of_run in enumerate(self.misfits):
-            if place not in left_out:
-                for name, misfit in of_run.items():
-                    of_kind[name].append(misfit)
+        for of_run in self.misfits:
+            for name, misfit in of_run.items():
+                of_kind[name].append(misfit)
         return {
             name: float(np.sqrt(np.mean(np.square(found))))
             for name, found in of_kind.items()

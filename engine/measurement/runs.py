@@ -86,6 +86,7 @@ ACCURACY = {
 
 LATE_FINGER_S = 0.5  # after the hold that was meant
 FASTER_THAN_SET = 0.03  # share by which cameras exceed the rate that they are set to, at most
+OTHER_RATE = 0.2  # on the scale of logarithms: more is another rate than that of the set-up
 FAR_OFF = 2.5  # standard deviations: an error of one count in a hundred
 
 
@@ -94,6 +95,13 @@ def most_frames(frame_rate_fps: float, hold_s: float, accuracy: Accuracy) -> int
     longest_s = hold_s + LATE_FINGER_S + FAR_OFF * accuracy.hold_s
     frames = frame_rate_fps * (1 + FASTER_THAN_SET) * longest_s
     return math.ceil(frames + FAR_OFF * accuracy.count_frames)
+
+
+def fewest_frames(frame_rate_fps: float, hold_s: float, accuracy: Accuracy) -> int:
+    """The fewest frames of a hold that did not slow: fewer are of another rate."""
+    shortest_s = max(hold_s - FAR_OFF * accuracy.hold_s, 0)
+    frames = frame_rate_fps * math.exp(-OTHER_RATE) * shortest_s
+    return max(math.floor(frames - FAR_OFF * accuracy.count_frames), 1)
 
 
 class InvalidRun(InvalidValues):

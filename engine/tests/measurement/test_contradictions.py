@@ -32,10 +32,23 @@ class Contradictions(unittest.TestCase):
             found.append((seed % 5, [one.place for one in contradictions(learnt_of(runs))]))
         self.assertGreaterEqual(sum(flagged == [place] for place, flagged in found), 5, found)
 
-    def test_one_run_or_two_are_never_flagged(self) -> None:
-        _, runs = stand_in_runs([run(), run()], 1)
+    def test_one_run_or_two_of_different_set_ups_are_never_flagged(self) -> None:
+        _, runs = stand_in_runs([run(), run("B")], 1)
         for few in ([doubled(runs[0])], [runs[0], doubled(runs[1])]):
             self.assertEqual([], contradictions(learnt_of(few)))
+
+    def test_of_two_runs_of_one_set_up_one_that_quarrels_is_flagged_and_only_then(self) -> None:
+        """Whatever the body is, as no unusual one explains that they differ."""
+        honest, quarrelling = [], []
+        for seed in range(8):
+            unusual = dict.fromkeys(UNUSUAL[:2], TAIL * (-1) ** seed) if seed > 3 else {}
+            _, runs = stand_in_runs([run(), run(hold_s=8)], seed, unusual)
+            honest.append([one.place for one in contradictions(learnt_of(runs))])
+            runs[seed % 2] = doubled(runs[seed % 2])
+            flagged = [one.place for one in contradictions(learnt_of(runs))]
+            quarrelling.append(seed % 2 in flagged)
+        self.assertEqual([[]] * 8, honest)
+        self.assertGreaterEqual(sum(quarrelling), 7, quarrelling)
 
     def test_whatever_body_there_may_be_its_honest_runs_are_believed(self) -> None:
         """One figure at a time, and all of them, as far off as one body in a thousand has it."""

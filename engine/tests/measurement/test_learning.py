@@ -229,7 +229,6 @@ class LearningABody(unittest.TestCase):
         slip = replace(runs[0].observed, frames_at_full_speed=1, frames=200)
         learnt = learnt_of([replace(runs[0], observed=slip), *runs[1:]])
         self.assertEqual([0], [one.place for one in contradictions(learnt)])
-        self.assertTrue(all(off < 2 for off in learnt.off_by_kind([0]).values()))
         self.assertAlmostEqual(honest, learnt.figures[MEMORY].middle, delta=0.15 * honest)
 
     def test_a_slow_card_in_a_slot_that_makes_little_of_its_bus_is_believed(self) -> None:
