@@ -229,8 +229,9 @@ class BurstRow:
 
 @dataclass(frozen=True)
 class RunDrawing:
-    """What was measured, and the burst that is predicted for the same set-up."""
+    """What was measured, and the burst that is predicted for the same set-up, called `name`."""
 
+    name: str
     run: Run
     hold_s: float
     fps: float

@@ -29,9 +29,11 @@ CLOSE = 0.06  # of a fraction that is named
 def kept_rows(
     learnt: LearntBody, setups: Sequence[Setup], possible: PossibleTests
 ) -> list[KeptSpeedRow]:
-    """Each card in each slot that it was tested in."""
+    """Each card in each slot that it was tested in; the one of a maker's claim is nobody's."""
     cards = {side.fitted.slug: side.fitted for setup in setups for side in setup.sides}
-    return [_row(one, cards[one.card], possible) for one in kept_speeds(learnt)]
+    return [
+        _row(one, cards[one.card], possible) for one in kept_speeds(learnt) if one.card in cards
+    ]
 
 
 def _row(one: KeptSpeed, card: Card, possible: PossibleTests) -> KeptSpeedRow:

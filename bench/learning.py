@@ -1,6 +1,7 @@
 """What is learnt of a body from a visitor's runs of it: worked out by the background worker."""
 
 import hashlib
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import timedelta
 from functools import cached_property
@@ -8,13 +9,12 @@ from functools import cached_property
 from bench.engine_adapter import engine_run
 from bench.models import Run, readings_of
 from bench.report import BodyReport
-from bench.report_rows import other_formats, report_of
+from bench.report_rows import other_formats, report_of, with_seen
 from engine.measurement.contradictions import contradictions
 from engine.measurement.learning import Learning
 from engine.measurement.learnt import LearntBody
 from engine.measurement.runs import ObservedRun
 from kit.models import Body, Visitor
-from pages import background
 from pages.background import results
 from setups.reader import Reading
 from setups.setup import Setup
@@ -81,21 +81,21 @@ class BodyLearning:
         share: float = results.get(f"{self.key}:share", 0.0)
         return share
 
-    def work_out(self) -> None:
-        """Learns, while anybody waits for it, and keeps the report.
+    def work_out(self, is_wanted: Callable[[], bool]) -> None:
+        """Learns, while it is wanted, and keeps the report.
 
         A run that doesn't fit the others is kept out until somebody says that it is right.
         """
-        used = _within_bounds(self._read)
+        read = used = _within_bounds(self._read)
         within = {one.run.pk for one in used}
         unused = [run.pk for run in self.runs if run.pk not in within]
-        learnt, against = self._learnt(used), {}
+        learnt, against = self._learnt(used, is_wanted), {}
         if learnt:
             quarrels = {used[one.place].run: one.words for one in contradictions(learnt)}
             against = {run.pk: words for run, words in quarrels.items() if not run.is_confirmed}
         if against:
             used = [one for one in used if one.run.pk not in against]
-            learnt = self._learnt(used)
+            learnt = self._learnt(used, is_wanted)
         if not used:
             results.set(f"{self.key}:bodies", LearntBody.before_runs(), KEPT_S)
             results.set(self.key, BodyReport(unused=unused, against=against), KEPT_S)
@@ -106,16 +106,17 @@ class BodyLearning:
             results.set(f"{self.key}:bodies", bodies, KEPT_S)
             report = report_of(learnt, setups, days)
             pks = [one.run.pk for one in used]
-            report = replace(report, used=pks, unused=unused, against=against)
+            seen = [(one.setup, one.shot, one.run.pk in pks) for one in read]
+            report = replace(with_seen(report, seen), used=pks, unused=unused, against=against)
             results.set(self.key, report, KEPT_S)
 
-    def _learnt(self, used: list["_Used"]) -> LearntBody | None:
-        """What these runs teach; None where there are none, or nobody waits for it any more."""
+    def _learnt(self, used: list["_Used"], is_wanted: Callable[[], bool]) -> LearntBody | None:
+        """What these runs teach; None where there are none, or it is wanted no more."""
         if not used:
             return None
         learning = Learning([one.shot for one in used])
         while not learning.is_done:
-            if not background.is_waited_for(self.key):
+            if not is_wanted():
                 return None
             learning.advance()
             results.set(f"{self.key}:share", learning.share, SHARE_S)

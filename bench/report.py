@@ -1,5 +1,6 @@
 """What the runs of a body teach, as a page shows it: figures, predictions, what to test next."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from operator import itemgetter
 
@@ -7,7 +8,7 @@ from engine.figures.key import FigureKey, FigureKind
 from engine.measurement.differences import CardDifference
 from engine.measurement.learnt import LearntPrediction, LearntRange
 from engine.quantities import MS_IN_S, NOTICED_SHARE
-from engine.uncertainty.intervals import Confidence
+from engine.uncertainty.intervals import Confidence, Interval
 from kit.models.body import WORDS_OF_COUPLING
 
 KEPT_KINDS = (
@@ -164,9 +165,22 @@ class KeptSpeedRow:
 
 
 @dataclass(frozen=True)
+class SeenDepth:
+    """A run's frames at full speed; all of them where it `did_not_slow`, so that there are more.
+
+    It `fits` the others, or nothing is learnt from it yet.
+    """
+
+    frames: float
+    did_not_slow: bool
+    fits: bool
+
+
+@dataclass(frozen=True)
 class PredictionRow:
     """A set-up, by its query on the Desk and its name, of so many frames due, and its ranges.
 
+    `before` is the range of its burst depth before any run, `seen` what the runs of it showed.
     `next` is the run that would tell most of it; None where none would tell much.
     """
 
@@ -174,7 +188,14 @@ class PredictionRow:
     name: str
     frames_due: int
     ranges: LearntPrediction | Confidence
+    before: Interval | None = None
+    seen: Sequence[SeenDepth] = ()
     next: NextRow | None = None
+
+    @property
+    def meets_wall(self) -> bool:
+        """Whether the wall is within the range."""
+        return self.ranges.frames_at_full_speed.low is not None
 
     @property
     def is_sure(self) -> bool:
@@ -255,13 +276,18 @@ class BodyReport:
 
     @property
     def with_wall(self) -> list[PredictionRow]:
-        """The set-ups that meet the wall in some bursts."""
-        return [row for row in self.predictions if row.ranges.wall_share]
+        """The set-ups that meet the wall in more than one burst of ten."""
+        return [row for row in self.predictions if row.meets_wall]
 
     @property
     def without_wall(self) -> list[PredictionRow]:
-        """Those that never do: one sentence says all of them."""
-        return [row for row in self.predictions if not row.ranges.wall_share]
+        """The others: one sentence says all of them."""
+        return [row for row in self.predictions if not row.meets_wall]
+
+    @property
+    def is_wall_possible(self) -> bool:
+        """Whether one of these meets it all the same, once in a while."""
+        return any(row.ranges.wall_share for row in self.without_wall)
 
     @property
     def learnt_figures(self) -> list[FigureRow]:

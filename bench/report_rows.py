@@ -1,7 +1,7 @@
 """A report put together: figures, predictions, and cards against each other."""
 
 from collections import Counter, defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import replace
 from datetime import date
@@ -22,6 +22,7 @@ from bench.report import (
     KeptSpeedRow,
     OddsRow,
     PredictionRow,
+    SeenDepth,
 )
 from engine import InvalidScenario
 from engine.burst.plan import COUPLING_NUMBER
@@ -69,6 +70,10 @@ def report_of(learnt: LearntBody, setups: list[Setup], days: list[date]) -> Body
     tests += with_own_cards(replace(setups[0], hold_s=TEST_HOLD_S))
     possible = PossibleTests.of(learnt, tests)
     predictions = with_next(possible, asked, predictions)
+    before = {row.query: row for row in predicted(LearntBody.before_runs(), asked)}
+    predictions = [
+        replace(row, before=before[row.query].ranges.frames_at_full_speed) for row in predictions
+    ]
     figures = figure_rows(learnt, setups, possible)
     speeds = kept_rows(learnt, setups, possible)
     return BodyReport(
@@ -81,6 +86,19 @@ def report_of(learnt: LearntBody, setups: list[Setup], days: list[date]) -> Body
         doubts=list(_doubts(learnt)),
         surprises=list(_surprise_words(learnt, figures, speeds)),
     )
+
+
+def with_seen(report: BodyReport, runs: Iterable[tuple[Setup, ObservedRun, bool]]) -> BodyReport:
+    """The report with the burst depths that runs have shown, of whatever hold, and who fits."""
+    seen: dict[str, list[SeenDepth]] = defaultdict(list)
+    for setup, shot, fits in runs:
+        observed = shot.observed
+        frames = observed.frames if observed.did_not_slow else observed.frames_at_full_speed
+        if frames is not None:
+            one = SeenDepth(frames, observed.did_not_slow, fits)
+            seen[urlencode(replace(setup, hold_s=USUAL_HOLD_S).address)].append(one)
+    predictions = [replace(row, seen=seen[row.query]) for row in report.predictions]
+    return replace(report, predictions=predictions)
 
 
 def _doubts(learnt: LearntBody) -> Iterator[str]:
@@ -99,8 +117,7 @@ def _surprise_words(
     """Each figure far from what was assumed: what it is now, and what to look at."""
     of_key, of_card = {row.key: row for row in rows}, {row.slug: row for row in speeds}
     for one in surprises(learnt):
-        if one.key.kind is FigureKind.CARD:
-            speed = of_card[one.key.of]
+        if one.key.kind is FigureKind.CARD and (speed := of_card.get(one.key.of)):
             kept = figure(speed.middle_mb_s, "MB/s")
             of_it = f", {speed.of_printed}" if speed.of_printed else ""
             yield f"{speed.card} keeps writing {kept}{of_it}, which is unusual: {one.why}."

@@ -16,6 +16,7 @@ urlpatterns = [
     path("runs.csv", log.runs_csv, name="runs-csv"),
     path("runs.json", log.runs_json, name="runs-json"),
     path("cards/<slug:slug>/", measuring.card_check, name="card-check"),
+    path("example/copy/", log.example_copy, name="example-copy"),
     path("lines/", log.bench_lines, name="bench-lines"),
     path("runs/<int:pk>/", runs.run_edit, name="run"),
     path("runs/<int:pk>/leave-out/", runs.leave_out, name="run-leave-out"),

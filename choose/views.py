@@ -7,6 +7,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_safe
 
 from choose import evaluating, need_address
+from choose.example import example
 from choose.page import ChoicePage
 from choose.tasks import leave_to_worker
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
@@ -30,9 +31,11 @@ def choose(request: HttpRequest) -> HttpResponse:
     stopped, goes_on = "stop" in asked, "go" in asked  # of work that is done in the background
     work_s = 0 if stopped or goes_on else evaluating.WORK_S
     page = reading and ChoicePage(reading, request.user, work_s=work_s, page=asked.get("page", ""))
+    waiting = page and leave_to_worker(request, page, stopped=stopped)
     context = {
         "page": page,
-        "waiting": page and leave_to_worker(request, page, stopped=stopped),
+        "waiting": waiting,
+        "example": example() if waiting and not goes_on else None,
         "pins": pins,
         "any_formats": need_address.ANY_FORMATS,
         "stories": STORIES,

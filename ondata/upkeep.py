@@ -10,9 +10,12 @@ from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
 from accounts.models import User
+from bench import example as bench_example
+from choose import example as choose_example
 from kit.models import Change, PendingImport, Revision
-from pages.background import ALIVE, UPKEEP
+from pages.background import ALIVE, UPKEEP, results
 
+EXAMPLES, LOOKED_AFTER_S = "examples", 3_600
 KEPT_DAYS = {"imports": 7, "revisions": 730}
 
 
@@ -23,6 +26,14 @@ async def rescue(context: JobContext, timestamp: int) -> None:
     jobs = context.app.job_manager
     for job in await jobs.get_stalled_jobs(seconds_since_heartbeat=ALIVE.total_seconds()):
         await jobs.retry_job(job)
+
+
+@app.periodic(cron="* * * * * */20")
+@app.task(name="examples", queue=UPKEEP, queueing_lock="examples")
+def keep_examples_ready(timestamp: int) -> None:
+    """Works out one example that a newcomer would wait for, if any is missing."""
+    if not results.get(EXAMPLES) and not (bench_example.prepare() or choose_example.prepare()):
+        results.set(EXAMPLES, "ready", LOOKED_AFTER_S)
 
 
 @app.periodic(cron="17 3 * * *")

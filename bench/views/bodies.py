@@ -13,6 +13,7 @@ from bench.learning import BodyLearning
 from bench.measured import record_of, results_of
 from bench.models import Run, readings_of
 from bench.moving import copy_with_runs
+from bench.range_bars import charts_of
 from bench.tasks import wait_for
 from bench.tests_to_make import next_tests
 from kit.document import BadDocument
@@ -45,6 +46,8 @@ def bench_body(request: HttpRequest, slug: str) -> HttpResponse:
         context |= _waiting(request, learning)
     elif report and not body.is_sample:
         context["keeping"] = Keeping(body, request.user, report)
+    if report:
+        context |= charts_of(report)
     return render_page_or_part(request, BODY_PAGE, BODY_PART, context | {"report": report})
 
 

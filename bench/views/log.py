@@ -2,19 +2,24 @@
 
 import csv
 import io
+from typing import Any
 
 from django.core.paginator import Paginator
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
-from django.views.decorators.http import require_http_methods, require_safe
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
+from bench.example import Example
 from bench.log_forms import LogFilter, RunsForm
 from bench.models import Run, readings_of
+from bench.range_bars import charts_of
 from bench.run_file import BadRuns, as_json, as_table, read_runs, save_runs
+from bench.tasks import wait_for_example
 from kit.models import Body
 from kit.views.shared import ITEMS_ON_A_PAGE, keeper, say
 from pages.downloads import as_file
 from pages.limits import at_most
+from pages.render import render_page_or_part
 from setups.kit import Kit
 
 
@@ -31,7 +36,20 @@ def bench(request: HttpRequest) -> HttpResponse:
         "has_runs": chosen.runs.exists(),
         "bodies": Body.objects.filter(runs__in=chosen.runs).distinct(),
     }
-    return render(request, "bench/bench.html", context)
+    if not context["has_runs"] and (example := Example.of_sample_kit()):
+        context |= _of_example(request, example)
+    return render_page_or_part(request, "bench/bench.html", "bench/_example.html", context)
+
+
+@require_POST
+def example_copy(request: HttpRequest) -> HttpResponse:
+    """The body of the example, with its runs, becomes the visitor's own."""
+    example = Example.of_sample_kit()
+    if example is None:
+        raise Http404("The sample kit no longer has the body of the example.")
+    revision = example.copy_to(keeper(request))
+    say(request, f"{revision.words}, with its runs and their cards.")
+    return redirect("bench-body", revision.changed.slug)
 
 
 @require_safe
@@ -71,6 +89,14 @@ def bench_lines(request: HttpRequest) -> HttpResponse:
             return redirect("bench")
     status = 422 if form.errors else 200
     return render(request, "bench/lines.html", {"form": form}, status=status)
+
+
+def _of_example(request: HttpRequest, example: Example) -> dict[str, Any]:
+    report = example.learning.report
+    if report is None:
+        wait_for_example(request, example.learning)
+        return {"example": example}
+    return {"example": example, "report": report, **charts_of(report)}
 
 
 def _chosen(request: HttpRequest) -> "list[Run]":

@@ -103,7 +103,11 @@ def run_edit(request: HttpRequest, pk: int) -> HttpResponse:
         return render(request, "bench/run.html", {"run": run})
     by_hand = by_hand_of(run, reading.setup)
     drawing = RunDrawing(
-        run, reading.setup.hold_s, reading.setup.rate.fps, predict(reading.setup).result
+        reading.setup.name,
+        run,
+        reading.setup.hold_s,
+        reading.setup.rate.fps,
+        predict(reading.setup).result,
     )
     context = {
         "by_hand": by_hand, "drawing": drawing, "compared": compared(run, by_hand), "names": NAMES,

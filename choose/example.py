@@ -1,0 +1,32 @@
+"""The answers of the stories for the sample kit, kept ready: examples of what Choose tells."""
+
+from django.contrib.auth.models import AnonymousUser
+
+from choose import need_address
+from choose.evaluating import WORK_S
+from choose.page import ChoicePage
+from engine.selection.stories import STORIES, Story
+from setups.kit import Kit
+
+
+def example() -> ChoicePage | None:
+    """The first answer that is ready; None while there is none."""
+    pages = (_page(story) for story in STORIES)
+    return next((page for page in pages if page and page.answer), None)
+
+
+def prepare() -> bool:
+    """Works out the first answer that is not ready; whether there was any."""
+    for story in STORIES:
+        page = _page(story)
+        if page and page.worked_on:
+            while page and page.worked_on:
+                page = _page(story, WORK_S)
+            return True
+    return False
+
+
+def _page(story: Story, work_s: float = 0) -> ChoicePage | None:
+    nobody = AnonymousUser()
+    reading = need_address.read({"story": story.name}, Kit.of(nobody))
+    return ChoicePage(reading, nobody, work_s=work_s) if reading else None
