@@ -14,6 +14,7 @@ from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from engine.cards.standards import Form
 from engine.selection.stories import STORIES
 from kit.csv_cells import cell
+from kit.models.shared import sample_is_shown
 from pages.downloads import as_file
 from pages.render import render_page_or_part
 from setups import keys
@@ -35,7 +36,7 @@ def choose(request: HttpRequest) -> HttpResponse:
     context = {
         "page": page,
         "waiting": waiting,
-        "example": example() if waiting and not goes_on else None,
+        "example": example() if waiting and not goes_on and sample_is_shown(request.user) else None,
         "pins": pins,
         "any_formats": need_address.ANY_FORMATS,
         "stories": STORIES,

@@ -16,6 +16,7 @@ from bench.range_bars import charts_of
 from bench.run_file import BadRuns, as_json, as_table, read_runs, save_runs
 from bench.tasks import wait_for_example
 from kit.models import Body
+from kit.models.shared import sample_is_shown
 from kit.views.shared import ITEMS_ON_A_PAGE, keeper, say
 from pages.downloads import as_file
 from pages.limits import at_most
@@ -36,7 +37,8 @@ def bench(request: HttpRequest) -> HttpResponse:
         "has_runs": chosen.runs.exists(),
         "bodies": Body.objects.filter(runs__in=chosen.runs).distinct(),
     }
-    if not context["has_runs"] and (example := Example.of_sample_kit()):
+    is_asked_for = sample_is_shown(request.user) or "example" in request.GET
+    if not context["has_runs"] and is_asked_for and (example := Example.of_sample_kit()):
         context |= _of_example(request, example)
     return render_page_or_part(request, "bench/bench.html", "bench/_example.html", context)
 

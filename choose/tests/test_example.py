@@ -1,0 +1,30 @@
+"""The answer of a story is kept ready, and shown to newcomers while another is worked out."""
+
+from unittest import mock
+
+from django.test import TestCase
+from django.urls import reverse
+from django.utils import timezone
+
+from choose.example import example, prepare
+from kit import sample
+from pages.background import results
+from prices import sample as price_lists
+
+
+class TheExample(TestCase):
+    def test_it_is_shown_while_an_answer_is_worked_out(self) -> None:
+        sample.load()
+        price_lists.load(timezone.localdate())
+        results.clear()
+        self.addCleanup(results.clear)
+        self.assertIsNone(example())
+        self.assertTrue(prepare())
+        shown = example()
+        with mock.patch("choose.evaluating.WORK_S", 0):
+            page = self.client.get(reverse("choose"), {"lasts": "4", "full": "2"})
+        self.assertContains(page, "While it works, an example")
+        self.assertContains(page, shown.answer.cards)
+        self.assertNotContains(
+            self.client.get(reverse("choose"), {"story": shown.reading.story.name}), "an example"
+        )
