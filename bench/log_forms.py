@@ -90,6 +90,10 @@ class RunsForm(forms.Form):
             cleaned["text"] = cleaned.get("table", "")
         return cleaned
 
+    def keep_text(self) -> None:
+        """Shows the text of a file in the field, to be corrected or matched there."""
+        self.data = {**self.data.dict(), "table": self.cleaned_data["text"]}  # type: ignore[attr-defined]
+
 
 def _cards(setup: str) -> list[str]:
     return [value for key, value in parse_qsl(setup) if key in CARD_KEYS]

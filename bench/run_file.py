@@ -8,13 +8,13 @@ import json
 import math
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
-from difflib import get_close_matches
 from typing import Any, cast
 from urllib.parse import parse_qsl, urlencode
 
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.db import transaction
 
+from bench.columns import COLUMNS, LEFT_OUT, NAMED, OBSERVED, column_of, is_column, nearest
 from bench.forms import MOST_KEPT, RunForm
 from bench.measured import NAMES
 from bench.models import Run
@@ -25,20 +25,9 @@ from setups import keys
 from setups.kit import Kit
 from setups.reader import Reading, read_address
 
-OBSERVED = (
-    "method", "frames_at_full_speed", "did_not_slow", "frames", "clear_s", "frame_rate_fps",
-    "files_mb", "covered", "settings_checked", "battery_percent", "left_out", "notes",
-)  # fmt: skip
-COLUMNS = ("body", "setup", "shot_on", "hold_s", *OBSERVED)
 RAW = ("is_confirmed", "depth_is_tapped", "taps_s", "strokes_s", "predicted")  # in JSON only
 TAPPED_FRAMES = 1.5  # between a tap in frames and the whole count that it fills in
-NAMED = ("body", "format", "fps", "card", "card 2", "arrangement")
-ALSO = {
-    "set-up": "setup", "day": "shot_on", "hold": "hold_s", "full speed": "frames_at_full_speed",
-    "light out": "clear_s", "rate": "frame_rate_fps", "mb": "files_mb", "card 1": "card",
-    "card1": "card", "card2": "card 2", "held": "hold_s",
-}  # fmt: skip
-MEANT = {"date": "day", "duration": "hold", "frame rate": "fps", "clear": "light out"}
+NOTHING = ("-", "\N{EN DASH}", "n/a", "?")  # in a cell: it was not noted
 MARK = "ondata_runs"
 MOST_LINES = 300
 MOST_FAULTS = 10
@@ -50,6 +39,10 @@ class BadRuns(ValueError):
     def __init__(self, sentences: list[str]) -> None:
         self.sentences = sentences
         super().__init__(" ".join(sentences))
+
+
+class UnknownColumns(BadRuns):
+    """A table with headings that nobody has said the columns of yet."""
 
 
 @dataclass(frozen=True)
@@ -80,12 +73,15 @@ def as_json(runs: Iterable[Run]) -> str:
     return json.dumps({MARK: 1, "runs": records}, default=str, indent=1)
 
 
-def read_runs(text: str, kit: Kit, usual: Mapping[str, str]) -> list[Run]:
+def read_runs(
+    text: str, kit: Kit, usual: Mapping[str, str], matched: Mapping[str, str] | None = None
+) -> list[Run]:
     """The runs in `text`, not saved and nobody's yet; `usual` holds where a line says nothing.
 
-    Raises :class:`BadRuns`.
+    `matched` has the columns that headings of a table are, where somebody said so. Raises
+    :class:`BadRuns`, which is :class:`UnknownColumns` where a heading is none.
     """
-    records = list(_records(text))
+    records = list(_records(text, matched or {}))
     if len(records) > MOST_LINES:
         raise BadRuns([f"{MOST_LINES} runs are the most at a time; there are {len(records)}."])
     found, faults = [], []
@@ -118,36 +114,45 @@ def save_runs(runs: list[Run], owner: AbstractBaseUser) -> Received:
     return Received(len(new), len(runs) - len(new))
 
 
-def _unknown_words(name: str) -> str:
-    """That there is no such column, and which one may have been meant."""
-    near = get_close_matches(name, [*COLUMNS, *NAMED, *ALSO], n=1)
-    meant = MEANT.get(name) or next(iter(near), None)
-    asked = f"; did you mean “{meant}”?" if meant else "."
-    return f"No column “{name[:30]}”{asked}"
+def is_table(text: str) -> bool:
+    """Whether it is lines with headings, not JSON."""
+    return text.lstrip()[:1] not in ("", "{", "[")
 
 
-def _records(text: str) -> Iterator[tuple[str, dict[str, Any]]]:
+def _records(text: str, matched: Mapping[str, str]) -> Iterator[tuple[str, dict[str, Any]]]:
     """Each run with its place in words, its keys as columns."""
     text = text.replace("\0", "").strip()
     if not text:
         return
-    if text[:1] in ("{", "["):
+    if not is_table(text):
         yield from _json_records(text)
         return
     lines = lines_of(text)
-    header = [_column(name) for name in next(lines, [])]
-    unknown = [name for name in header if name not in (*COLUMNS, *NAMED)]
-    if unknown or not header:
-        raise BadRuns([
-            "The first line names the columns, as in: format, fps, card, hold, full speed, frames, "
-            "light out; for two slots arrangement and card 2 as well"
-            f"{f'. {_unknown_words(unknown[0])}' if unknown else '.'}"
-        ])  # fmt: skip
+    header = [column_of(name, matched) for name in next(lines, [])]
+    named = [name for name in header if name != LEFT_OUT]
+    if unknown := [name for name in named if not is_column(name)]:
+        raise UnknownColumns([_unknown_words(unknown[0])])
+    if len(set(named)) < len(named):
+        raise UnknownColumns(["Two headings are the same column."])
     for number, cells in enumerate(lines, 2):
         values = [plain_text(value.strip()) for value in cells]
         if any(values):
             filled = zip(header, values, strict=False)
-            yield f"Line {number}", {name: value for name, value in filled if value}
+            yield (
+                f"Line {number}",
+                {
+                    name: value
+                    for name, value in filled
+                    if value and value not in NOTHING and name != LEFT_OUT
+                },
+            )
+
+
+def _unknown_words(heading: str) -> str:
+    """That there is no such column, and which one may have been meant."""
+    meant = nearest(heading)
+    asked = f"; did you mean “{meant}”?" if meant else "."
+    return f"No column “{heading[:30]}”{asked}"
 
 
 def _json_records(text: str) -> Iterator[tuple[str, dict[str, Any]]]:
@@ -159,15 +164,12 @@ def _json_records(text: str) -> Iterator[tuple[str, dict[str, Any]]]:
     if not isinstance(runs, list) or not all(isinstance(one, dict) for one in runs):
         raise BadRuns([f'Runs are a list of objects, or {{"{MARK}": 1, "runs": [...]}}.'])
     for number, one in enumerate(runs, 1):
-        named = {_column(str(name)): value for name, value in one.items() if value is not None}
+        named = {
+            column_of(str(name), {}): value for name, value in one.items() if value is not None
+        }
         if unknown := sorted(named.keys() - {*COLUMNS, *NAMED, *RAW}):
             raise BadRuns([f"Run {number}: there is no column “{unknown[0][:30]}”."])
         yield f"Run {number}", named
-
-
-def _column(name: str) -> str:
-    plain = name.strip().casefold()
-    return ALSO.get(plain.replace("_", " "), ALSO.get(plain, plain))
 
 
 def _run(record: Mapping[str, Any], kit: Kit) -> Run:

@@ -1,13 +1,16 @@
 """The log goes out and comes in again, and tables that others publish come in."""
 
 import json
+from random import Random
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.urls import reverse
 
 from accounts.models import User
+from bench.columns import OBSERVED, column_of
 from bench.models import Run
-from bench.run_file import OBSERVED, RAW
+from bench.run_file import RAW
 from kit import sample
 from kit.models import Card
 
@@ -85,6 +88,40 @@ class Log(TestCase):
                     self.assertContains(page, words, status_code=422)
                     self.assertFalse(Run.objects.exists())
         self.assertFalse(Run.objects.get().strokes_s)
+
+    def test_any_headings_are_matched_once_and_remembered(self) -> None:
+        """Whatever the columns are called, and in whatever order; nothing is saved before."""
+        lines = [line.split(";") for line in TABLE.splitlines()]
+        order = Random(3).sample(range(len(lines[0])), len(lines[0]))
+        lines = [[line[place] for place in order] for line in lines]
+        columns = [column_of(heading, {}) for heading in lines[0]]
+        table = "\n".join(";".join(line) for line in [[f"X{n} of it" for n in order], *lines[1:]])
+        page = self.send(table=f"{table}\n")
+        self.assertContains(page, "Which column is which?", status_code=422)
+        for cell in ("28", "6,1 s", "tarn-90-128"):
+            self.assertContains(page, cell, status_code=422)
+        match = page.context["match"]
+        said = {f"column-{place}": column for place, column in enumerate(columns)}
+        said["headings"] = match.shown_headings
+        twice = said | {"column-1": said["column-0"]}
+        for sent in (twice, said | {"column-0": ""}, said | {"column-0": "nothing"}):
+            self.assertEqual(422, self.send(table=table, **sent).status_code)
+        self.assertFalse(Run.objects.exists())
+        self.assertContains(self.send(table=table, **said), "2 runs are saved")
+        self.assertContains(self.send(table=table), "2 were there already")
+        self.assertEqual({28, None}, {run.frames_at_full_speed for run in Run.objects.all()})
+
+    def test_columns_of_no_use_are_left_out_and_a_files_table_is_matched_in_the_field(self) -> None:
+        table = "Mode,Shots,Weather\nJPEG fine,50,rain\nJPEG fine,n/a,fog\n"
+        file = SimpleUploadedFile("theirs.csv", table.encode())
+        page = self.client.post(reverse("bench-lines"), {**SENT, "table": "", "file": file})
+        self.assertContains(page, "JPEG fine,n/a,fog", status_code=422)
+        said = {"headings": page.context["match"].shown_headings, "column-0": "format",
+                "column-1": "frames", "column-2": "-"}  # fmt: skip
+        self.assertContains(
+            self.send(table=table, **said), "Line 3: It did not slow: Give one", status_code=422
+        )
+        self.assertContains(self.send(table=table[:-20], **said), "1 run is saved")
 
     def test_the_log_shows_what_is_asked_for(self) -> None:
         self.send()

@@ -9,11 +9,12 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
+from bench.columns import MatchForm, remember, remembered
 from bench.example import Example
 from bench.log_forms import LogFilter, RunsForm
 from bench.models import Run, readings_of
 from bench.range_bars import charts_of
-from bench.run_file import BadRuns, as_json, as_table, read_runs, save_runs
+from bench.run_file import BadRuns, as_json, as_table, is_table, read_runs, save_runs
 from bench.tasks import wait_for_example
 from kit.models import Body
 from kit.models.shared import sample_is_shown
@@ -72,25 +73,30 @@ def runs_json(request: HttpRequest) -> HttpResponse:
 @at_most(200, per="user_or_ip")
 def bench_lines(request: HttpRequest) -> HttpResponse:
     """Many runs at once: tables that others publish, and files of the log."""
-    form = RunsForm(
-        *((request.POST, request.FILES) if request.method == "POST" else ()), visitor=request.user
-    )
+    posted = (request.POST, request.FILES) if request.method == "POST" else ()
+    form, match = RunsForm(*posted, visitor=request.user), None
     if form.is_valid():
-        told = form.cleaned_data
+        told, matched = form.cleaned_data, remembered(request.session)
+        match = MatchForm(told["text"], request.POST, matched) if is_table(told["text"]) else None
+        if match and match.is_valid():
+            matched = matched | match.matched
         try:
             usual = {"body": told["body"], "method": told["method"]}
-            runs = read_runs(told["text"], Kit.of(request.user, with_past=True), usual)
-            received = save_runs(runs, keeper(request))
+            kit = Kit.of(request.user, with_past=True)
+            received = save_runs(read_runs(told["text"], kit, usual, matched), keeper(request))
         except BadRuns as error:
             for sentence in error.sentences:
                 form.add_error(None, sentence)
+            form.keep_text()
         else:
+            if match and match.is_valid():
+                remember(request.session, match.matched)
             known = f"; {received.known} were there already" if received.known else ""
             saved = "1 run is" if received.added == 1 else f"{received.added} runs are"
             say(request, f"{saved} saved{known}.")
             return redirect("bench")
     status = 422 if form.errors else 200
-    return render(request, "bench/lines.html", {"form": form}, status=status)
+    return render(request, "bench/lines.html", {"form": form, "match": match}, status=status)
 
 
 def _of_example(request: HttpRequest, example: Example) -> dict[str, Any]:
