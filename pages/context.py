@@ -5,6 +5,7 @@ from typing import NamedTuple
 from django.conf import settings
 from django.http import HttpRequest
 from django.urls import reverse
+from django.utils.crypto import salted_hmac
 
 
 class Screen(NamedTuple):
@@ -29,11 +30,15 @@ KIT = (
     Screen("fits", "What fits", "7"),
     Screen("prices", "Prices", "8"),
 )
+KEPT_OFFLINE = ("desk", "table", "bench")
 SCREENS = (*(screen for group in MENU for screen in group), *KIT)
 
 
 def site(request: HttpRequest) -> dict[str, object]:
-    """The menu, the screen that the visitor is on, and whether there is a sample account."""
+    """The menu, the screen that the visitor is on, and whether there is a sample account.
+
+    `visitor_key` tells a browser, which keeps pages for when there is no network, whose they are.
+    """
     addresses = {screen.name: reverse(screen.name) for screen in SCREENS}
     desk = addresses.pop("desk")
     within = (name for name, address in addresses.items() if request.path.startswith(address))
@@ -43,6 +48,14 @@ def site(request: HttpRequest) -> dict[str, object]:
         "kit_pages": KIT,
         "screens": SCREENS,
         "here": here,
+        "is_kept_offline": here in KEPT_OFFLINE,
+        "visitor_key": visitor_key(request),
         "in_kit": any(screen.name == here for screen in KIT),
         "sample_mode": settings.SAMPLE_MODE,
     }
+
+
+def visitor_key(request: HttpRequest) -> str:
+    """The same for all pages of a visitor, and telling nothing of them."""
+    user = getattr(request, "user", None)
+    return salted_hmac("kept pages", str(user and user.pk)).hexdigest()[:16]

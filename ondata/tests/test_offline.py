@@ -1,0 +1,80 @@
+"""Without network the last Desk, Table and Bench pages of one's kit open as they were."""
+
+import re
+
+from django.test import tag
+from playwright.sync_api import Page, expect
+
+from kit.tests.browser import PATIENCE_MS, BrowserTestCase
+
+KEPT = """async (words) => {
+  for (const name of await caches.keys()) {
+    const cache = await caches.open(name);
+    for (const one of await cache.keys()) {
+      if (!name.startsWith("pages-")) continue;
+      if ((await (await cache.match(one)).text()).includes(words)) return true;
+    }
+  }
+  return false;
+}"""
+
+
+@tag("browser")
+class Offline(BrowserTestCase):
+    def complain(self, said: str) -> None:
+        if "ERR_INTERNET_DISCONNECTED" not in said and "503" not in said:
+            super().complain(said)
+
+    def keep(self, page: Page, words: str) -> None:
+        """Waits until a page that says so is kept."""
+        for _ in range(PATIENCE_MS // 200):
+            if page.evaluate(KEPT, words):
+                return
+            page.wait_for_timeout(200)
+        self.fail(f"no page with {words} is kept")
+
+    def test_the_last_pages_open_as_they_were_with_their_time(self) -> None:
+        page = self.open("?body=pellow-wren-10&hold=7")
+        page.evaluate("navigator.serviceWorker.ready")
+        self.keep(page, "Pellow Wren 10")
+        page.locator("#choose-hold").fill("8.5")
+        page.locator("#choose-hold").press("Tab")
+        page.wait_for_url(re.compile("hold=8.5"))
+        self.keep(page, 'value="8.5"')
+        figures = page.locator("#desk").inner_text()
+        self.go(page, "table")
+        self.keep(page, 'id="table"')
+        self.go(page, "bench")
+        self.keep(page, "Test bench")
+        page.context.set_offline(True)
+        self.go(page, "desk")
+        expect(page.locator("[data-kept]")).to_contain_text("No network: this page is as it was on")
+        self.assertEqual(figures, page.locator("#desk").inner_text())
+        self.assertIn("hold=8.5", page.url)
+        for name in ("table", "bench"):
+            self.go(page, name)
+            expect(page.locator("[data-kept]")).to_be_visible()
+        self.go(page, "choose")
+        expect(page.locator("body")).to_contain_text("This page is not kept")
+        page.get_by_role("link", name="The Table").click()
+        expect(page.locator("[data-kept]")).to_be_visible()
+        page.context.set_offline(False)
+        self.go(page, "table")
+        expect(page.locator("[data-kept]")).to_be_hidden()
+
+    def test_what_another_visitor_kept_is_gone(self) -> None:
+        page = self.signed_in()
+        page.evaluate("navigator.serviceWorker.ready")
+        self.go(page, "desk")
+        self.keep(page, "Account")
+        self.go(page, "account")
+        page.get_by_role("button", name="Sign out").click()
+        self.go(page, "bench")
+        self.keep(page, "Sign in")
+        self.assertFalse(page.evaluate(KEPT, "sample@"))
+        page.context.set_offline(True)
+        self.go(page, "desk")
+        self.assertIn(
+            "/bench/" if page.locator("[data-kept]").count() else "not kept",
+            page.url + page.locator("body").inner_text(),
+        )
