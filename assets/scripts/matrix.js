@@ -31,3 +31,25 @@ document.addEventListener("scroll", tell, true);
 document.addEventListener("htmx:afterSwap", tell);
 addEventListener("resize", tell);
 tell();
+
+// On paper a wide table goes on over several, each with its headings. Those are made for printing
+// alone, so that Ctrl+P finds them as well as the button does.
+const COLUMNS_ON_PAPER = 6;
+addEventListener("beforeprint", () => {
+  const frame = document.querySelector(".matrix-frame");
+  const table = frame?.querySelector("table");
+  const columns = table ? table.rows[0].cells.length - 1 : 0;
+  if (columns <= COLUMNS_ON_PAPER) return;
+  for (let from = 1; from <= columns; from += COLUMNS_ON_PAPER) {
+    const part = table.cloneNode(true);
+    part.classList.add("on-paper");
+    part.removeAttribute("data-matrix");
+    for (const row of part.rows) {
+      [...row.cells].forEach((cell, place) => {
+        if (place && (place < from || place >= from + COLUMNS_ON_PAPER)) cell.remove();
+      });
+    }
+    frame.append(part);
+  }
+});
+addEventListener("afterprint", () => document.querySelectorAll(".on-paper").forEach((one) => one.remove()));
