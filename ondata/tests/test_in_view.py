@@ -59,6 +59,18 @@ class TheSetupInView(TestCase):
             again = self.shown(self.opened(client, "desk"), "desk")
             self.assertEqual(wanted, again)
 
+    def test_of_two_tabs_the_menu_follows_the_one_that_is_looked_at(self) -> None:
+        """A tab that is looked at again asks for the head of its own address."""
+        random, client = Random(5), Client()
+        first = self.some_setup(random)
+        second = self.some_setup(random) | {keys.HOLD: "21"}
+        tabs = [self.opened(client, "desk", **asked) for asked in (first, second)]
+        self.assertEqual("21", self.shown(self.opened(client, "table"), "table")[keys.HOLD])
+        client.head(f"{reverse('desk')}?{tabs[0].context['reading'].address}")
+        shown = self.shown(self.opened(client, "table"), "table")
+        for key in (keys.BODY, keys.FORMAT, keys.HOLD):
+            self.assertEqual(first[key], shown[key])
+
     def some_setup(self, random: Random) -> dict[str, str]:
         body = random.choice(list(Body.objects.current().ready_to_shoot()))
         rates = [rate for mode in body.shutter_modes.all() for rate in mode.frame_rates.all()]
