@@ -28,7 +28,7 @@ ALSO = {
 }  # fmt: skip
 MEANT = {
     "date": "day", "duration": "hold", "seconds": "hold", "frame rate": "fps", "clear": "light out",
-    "buffer": "full speed", "shots": "frames", "write time": "light out", "memory card": "card",
+    "buffer": "full speed", "shots": "frames", "write time": "light out",
     "media": "card", "camera": "body", "mode": "format", "file type": "format",
     "quality": "format",
 }  # fmt: skip

@@ -15,6 +15,7 @@ PACKAGES = [path.parent for path in ROOT.glob("*/__init__.py")]
 FOR_DEVELOPERS = ("engine/files/scenario_file.py", "engine/burst/result.py", "ondata/settings.py")
 TAG = re.compile(r"{%.*?%}|{{.*?}}", re.DOTALL)
 SPOKEN = re.compile(r'(?:aria-label|placeholder|title|label)="([^"]*)"')
+SAID_BY_SCRIPTS = re.compile(r'"[^"\n]*"|`[^`]*`')
 MARKUP = re.compile(r"<[^>]*>")
 
 
@@ -37,6 +38,9 @@ def spoken() -> Iterator[tuple[str, str]]:
     for path in (*sources("*.html"), *sources("*.txt"), *sources("*.svg")):
         text = TAG.sub(" ", path.read_text(encoding="utf-8"))
         yield path.name, " ".join((*SPOKEN.findall(text), MARKUP.sub(" ", text)))
+    for path in (ROOT / "assets" / "scripts").glob("*.js"):
+        code = re.sub(r"^\s*//.*$", "", path.read_text(encoding="utf-8"), flags=re.MULTILINE)
+        yield path.name, " ".join(said for said in SAID_BY_SCRIPTS.findall(code) if " " in said)
     for path in sources("*.py"):
         tree = ast.parse(path.read_text(encoding="utf-8"))
         docstrings = {
