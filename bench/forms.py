@@ -11,8 +11,9 @@ from typing import Any, ClassVar
 from django import forms
 from django.utils.timezone import localdate
 
-from bench.drawings import FoundBurst, SoundDrawing, loudness_digits
+from bench.found_bursts import FoundBurst
 from bench.models import MOST_RUNS, MOST_STROKES, Run
+from bench.sound_drawing import SoundDrawing, loudness_digits
 from engine.burst.scenario import FRAME_RATE_FPS
 from engine.cards.label.parser import read_marks
 from engine.cards.new_card import CardCheck, InvalidCheck

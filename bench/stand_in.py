@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from bench.engine_adapter import assumed
-from bench.report_rows import described
+from bench.figure_rows import described
 from engine import Result, Scenario
 from engine.burst.simulate import simulate
 from engine.figures.key import FigureKind

@@ -13,8 +13,8 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from accounts.models import User
-from bench.drawings import FoundBurst
 from bench.engine_adapter import assumed, by_hand_of, observed_of
+from bench.found_bursts import FoundBurst
 from bench.measured import compared
 from bench.models import Run
 from engine.burst.scenario import File, LoadedSlot, Scenario

@@ -7,8 +7,8 @@ from django.shortcuts import render
 from django.utils.timezone import localdate
 from django.views.decorators.http import require_http_methods, require_POST
 
-from bench.drawings import FoundBurst, FoundFolder
 from bench.forms import CardCheckForm, MarksForm, SoundForm
+from bench.found_bursts import FoundBurst, FoundFolder
 from engine.measurement.capture_times import find_bursts
 from engine.measurement.picture_files import HEAD_BYTES, NoPicture, read_picture
 from engine.measurement.picture_table import BadPictureTable, as_line, read_pictures
