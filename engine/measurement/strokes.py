@@ -19,6 +19,7 @@ LONGEST_STRETCH = 120  # frames; they tell the rate well enough
 FEWEST_RUNS = 2
 FEWEST_EVEN = 4  # frames, to tell the full rate from
 PAUSE = 1.5  # of an interval: a longer gap is a pause between two runs
+LONG_PAUSE = 8  # intervals: focus or a full buffer, after which some cameras fire a whole run again
 
 
 class _Stretch(NamedTuple):
@@ -84,10 +85,15 @@ class Strokes:
 
     @property
     def slowed(self) -> bool | None:
-        """Whether full speed ended in the burst; None where its last frame alone was late."""
-        if self.wall is None and self._first_late(self.interval_s, self.frames - 2):
-            return None
-        return self.wall is not None
+        """Whether full speed ended in the burst; None where its last frame alone was late.
+
+        Nor can it be told where there is one long pause, and all goes on as before.
+        """
+        if self.wall is not None:
+            return True
+        is_last_late = self._first_late(self.interval_s, self.frames - 2)
+        longest_s = float(np.diff(self.times_s).max())
+        return None if is_last_late or longest_s > LONG_PAUSE * self.interval_s else False
 
     @property
     def frames(self) -> int:

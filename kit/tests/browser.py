@@ -11,7 +11,8 @@ from kit import sample
 
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"  # Playwright's own event loop runs beside Django
 
-OF_DROPPED_QUESTIONS = ("htmx:afterRequest", "htmx:sendAbort")  # what htmx says of an abort
+# What htmx says of a question that a newer one replaced, and Playwright of what it blocks.
+NO_COMPLAINTS = ("htmx:afterRequest", "htmx:sendAbort", "Service Worker registration blocked")
 PATIENCE_MS = 20_000  # a busy machine is no fault of what is tested
 expect.set_options(timeout=PATIENCE_MS)
 
@@ -34,7 +35,9 @@ class BrowserTestCase(LiveServerTestCase):
         self.complaints: list[str] = []
 
     def open(self, query: str = "", **options: Any) -> Page:
-        options = {"viewport": {"width": 1280, "height": 800}} | options
+        # What a service worker asks for can't be held back by a test.
+        usual = {"viewport": {"width": 1280, "height": 800}, "service_workers": "block"}
+        options = usual | options
         context = self.browser.new_context(**options)
         self.addCleanup(context.close)
         page = context.new_page()
@@ -45,8 +48,8 @@ class BrowserTestCase(LiveServerTestCase):
         return page
 
     def complain(self, said: str) -> None:
-        """Keeps what the console said, but for questions that a newer one replaced."""
-        if not said.startswith(OF_DROPPED_QUESTIONS):
+        """Keeps what the console said, but for what is none."""
+        if not said.startswith(NO_COMPLAINTS):
             self.complaints.append(said)
 
     def signed_in(self, **options: object) -> Page:

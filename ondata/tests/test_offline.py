@@ -34,7 +34,7 @@ class Offline(BrowserTestCase):
         self.fail(f"no page with {words} is kept")
 
     def test_the_last_pages_open_as_they_were_with_their_time(self) -> None:
-        page = self.open("?body=pellow-wren-10&hold=7")
+        page = self.open("?body=pellow-wren-10&hold=7", service_workers="allow")
         page.evaluate("navigator.serviceWorker.ready")
         self.keep(page, "Pellow Wren 10")
         page.locator("#choose-hold").fill("8.5")
@@ -63,7 +63,7 @@ class Offline(BrowserTestCase):
         expect(page.locator("[data-kept]")).to_be_hidden()
 
     def test_what_another_visitor_kept_is_gone(self) -> None:
-        page = self.signed_in()
+        page = self.signed_in(service_workers="allow")
         page.evaluate("navigator.serviceWorker.ready")
         self.go(page, "desk")
         self.keep(page, "Account")

@@ -65,9 +65,13 @@ class ReadingStrokes(unittest.TestCase):
         strokes = Strokes(tuple(accumulate(gaps_s, initial=0.0)))
         self.assertEqual(strokes.wall is None, strokes.sustained_fps is None)
 
-    def test_of_a_last_frame_that_is_late_it_can_not_be_told_whether_it_slowed(self) -> None:
+    def test_of_a_late_last_frame_or_one_long_pause_it_can_not_be_told_whether_it_slowed(
+        self,
+    ) -> None:
         for gaps_s, slowed in (([0.1] * 9, False), ([0.1] * 9 + [0.7], None),
-                               ([0.1] * 9 + [0.7] * 3, True)):  # fmt: skip
+                               ([0.1] * 9 + [0.7] * 3, True),
+                               ([0.1] * 9 + [0.7] + [0.1] * 9, False),
+                               ([0.1] * 9 + [1.4] + [0.1] * 9, None)):  # fmt: skip
             self.assertEqual(slowed, Strokes(tuple(accumulate(gaps_s, initial=0.0))).slowed)
 
     def test_the_room_before_it_fires_again_is_told(self) -> None:
