@@ -5,7 +5,6 @@ from typing import NamedTuple
 from django.conf import settings
 from django.http import HttpRequest
 from django.urls import reverse
-from django.utils.crypto import salted_hmac
 
 
 class Screen(NamedTuple):
@@ -35,10 +34,7 @@ SCREENS = (*(screen for group in MENU for screen in group), *KIT)
 
 
 def site(request: HttpRequest) -> dict[str, object]:
-    """The menu, the screen that the visitor is on, and whether there is a sample account.
-
-    `visitor_key` tells a browser, which keeps pages for when there is no network, whose they are.
-    """
+    """The menu, the screen that the visitor is on, and whether there is a sample account."""
     addresses = {screen.name: reverse(screen.name) for screen in SCREENS}
     desk = addresses.pop("desk")
     within = (name for name, address in addresses.items() if request.path.startswith(address))
@@ -49,13 +45,6 @@ def site(request: HttpRequest) -> dict[str, object]:
         "screens": SCREENS,
         "here": here,
         "is_kept_offline": here in KEPT_OFFLINE,
-        "visitor_key": visitor_key(request),
         "in_kit": any(screen.name == here for screen in KIT),
         "sample_mode": settings.SAMPLE_MODE,
     }
-
-
-def visitor_key(request: HttpRequest) -> str:
-    """The same for all pages of a visitor, and telling nothing of them."""
-    user = getattr(request, "user", None)
-    return salted_hmac("kept pages", str(user and user.pk)).hexdigest()[:16]
