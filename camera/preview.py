@@ -16,7 +16,7 @@ from kit.card_reading import proposal
 from kit.detached import detached
 from kit.document import BadDocument
 from kit.engine_adapter import fit_in
-from kit.models import Body, Card, Slot, Visitor
+from kit.models import Body, Card, CardState, Slot, Visitor
 from prices.money import Costs
 from setups.drawing import axis_end_s, strokes
 from setups.prediction import Prediction, predict
@@ -67,6 +67,16 @@ class Preview:
         return {**NAMELESS, **read}
 
     @cached_property
+    def own_card(self) -> Card | None:
+        """A card that the visitor has already, where no label is typed and one fits."""
+        if self.estimate is None or self.form.cleaned_data.get("card"):
+            return None
+        slot = detached(Body(slug="my-camera"), self.body_document).slots.all()[0]
+        in_use = (CardState.IN_USE, CardState.SPARE)
+        owned = Card.objects.owned_by(self.visitor).current().filter(state__in=in_use)
+        return next((card for card in owned if fit_in(card, slot).mounts), None)
+
+    @cached_property
     def prediction(self) -> Prediction | None:
         """The burst in the first format at the first rate; None while there is none."""
         reading, _ = self._read
@@ -84,10 +94,10 @@ class Preview:
             return None, []
         try:
             body = detached(Body(slug="my-camera"), self.body_document)
-            card = detached(Card(slug="my-card"), self.card_document)
+            slot = body.slots.all()[0]
+            card = self.own_card or detached(Card(slug="my-card"), self.card_document)
         except BadDocument as error:
             return None, list(error.faults.values())
-        slot = body.slots.all()[0]
         fit = fit_in(card, slot)
         if not fit.mounts:
             return None, [f"Your card does not go into {slot}. {fit.reasons[-1]}"]

@@ -88,7 +88,7 @@ def _saved(request: HttpRequest, preview: Preview) -> HttpResponse:
     try:
         with transaction.atomic():
             added = edit.add(Body, owner, preview.body_document)
-            card = edit.add_or_find(Card, owner, preview.card_document)
+            card = preview.own_card or edit.add_or_find(Card, owner, preview.card_document)
     except BadDocument as error:
         refused = replace(preview, refused=tuple(error.faults.values()))
         return _shown(request, preview.form, refused, 422)
