@@ -10,6 +10,7 @@ from choose.need_address import NeedReading
 from engine.formats import exact, written
 from engine.selection.choice import Choice
 from engine.selection.options import NONE
+from kit.card_classes import MAKER
 from kit.models import Card
 from kit.models.body import WORDS_OF_ARRANGEMENT
 from prices.amounts import amount
@@ -72,11 +73,11 @@ class Names:
     def cards(self, place: int) -> str:
         """The cards by name, how many of them, and how two of them are written to."""
         names = [name_of(card, self.reading) for card in self._cards(place)]
+        of_class = {name_of(card, self.reading) for card in self._cards(place) if card.of_class}
         sets = int(self.choice.options.sets[place])
-        pieces = Counter(names)
         said = " and ".join(
-            f"{sets * count} of the {name}" if sets * count > 1 else name
-            for name, count in pieces.items()
+            _several(name, sets * count, of_class=name in of_class)
+            for name, count in Counter(names).items()
         )
         swapped = ", swapped in turn" if sets > 1 else ""
         if len(names) == 1:
@@ -164,6 +165,13 @@ def tie_groups(names: Names) -> Iterator[Group]:
         if fresh:
             shown = [names.shown(place) for place in fresh[:SHOWN_OF_GROUP]]
             yield Group(shown, len(fresh) - 1, names.shown(fresh[-1]))
+
+
+def _several(name: str, pieces: int, *, of_class: bool) -> str:
+    """So many cards of one name; "any" is said of one card alone."""
+    if pieces == 1:
+        return name
+    return f"{pieces} {name.removeprefix(f'{MAKER} ')}" if of_class else f"{pieces} of the {name}"
 
 
 def name_of(card: Card, reading: NeedReading) -> str:

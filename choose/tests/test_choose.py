@@ -300,7 +300,7 @@ class AnswerTests(ChooseCase):
             ],
             [words for words, _, _ in page.found],
         )  # the smallest sacrifice first, then the cheapest
-        self.assertContains(self.get(body="quillon-swift-7", story="plunge-dive"), "comes closest")
+        self.assertContains(self.get(body="quillon-swift-7", story="plunge-dive"), "he closest is")
 
     def test_a_budget_and_two_copies_can_be_what_to_change(self) -> None:
         page = self.page(body=VX_3, lasts="2", copies="2", budget="5")
