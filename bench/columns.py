@@ -39,6 +39,11 @@ MOST_REMEMBERED = 200
 REMEMBERED = "columns_of_runs"  # where the session keeps them
 
 
+def is_table(text: str) -> bool:
+    """Whether it is lines with headings, not JSON."""
+    return text.lstrip()[:1] not in ("", "{", "[")
+
+
 def plain(heading: str) -> str:
     """A heading as it is compared."""
     return heading.strip().casefold()[:LONGEST_HEADING]
@@ -67,16 +72,13 @@ class MatchForm(forms.Form):
     """Which column each heading of a table is."""
 
     def __init__(
-        self, text: str, data: Mapping[str, Any] | None, matched: Mapping[str, str]
+        self, lines: Sequence[Sequence[str]], data: Mapping[str, Any], before: Mapping[str, str]
     ) -> None:
-        table = lines_of(text)
-        self.headings = next(table, [])[:MOST_COLUMNS]
+        self.headings, self.lines, self.before = lines[0][:MOST_COLUMNS], lines[1:], before
         # Answers for another table are none for this one.
-        asked = {} if data is None else data
-        super().__init__(asked if asked.get("headings") == self.shown_headings else None)
-        self.lines: Sequence[Sequence[str]] = list(islice(table, PREVIEWED))
+        super().__init__(data if data.get("headings") == self.shown_headings else None)
         for place, heading in enumerate(self.headings):
-            known = column_of(heading, matched)
+            known = column_of(heading, before)
             guess = known if is_column(known) else column_of(nearest(heading) or "", {})
             self.fields[f"column-{place}"] = forms.ChoiceField(
                 label=heading.strip()[:LONGEST_HEADING] or f"column {place + 1}",
@@ -84,6 +86,17 @@ class MatchForm(forms.Form):
                 initial=guess if is_column(guess) else "",
                 widget=forms.Select(attrs={"class": "form-select"}),
             )
+
+    @classmethod
+    def of_table(
+        cls, text: str, data: Mapping[str, Any], before: Mapping[str, str]
+    ) -> "MatchForm | None":
+        """The form of a table, answered by `data` and by what was said before; None of JSON.
+
+        Raises :class:`NoTable`.
+        """
+        lines = list(islice(lines_of(text), 1 + PREVIEWED)) if is_table(text) else []
+        return cls(lines, data, before) if lines else None
 
     @property
     def shown_headings(self) -> str:
@@ -103,9 +116,11 @@ class MatchForm(forms.Form):
 
     @property
     def matched(self) -> dict[str, str]:
-        """The column of each heading, as somebody said."""
+        """The column of each heading, as somebody said, now or before."""
+        if not self.is_valid():
+            return dict(self.before)
         chosen = (self.cleaned_data[name] for name in self.fields)
-        return dict(zip(map(plain, self.headings), chosen, strict=True))
+        return dict(self.before) | dict(zip(map(plain, self.headings), chosen, strict=True))
 
     def clean(self) -> dict[str, Any]:
         """No column stands for two headings."""
@@ -127,8 +142,8 @@ def remembered(session: SessionBase) -> dict[str, str]:
 
 def remember(session: SessionBase, matched: Mapping[str, str]) -> None:
     """Keeps what headings were said to be, for the next table."""
-    both = remembered(session) | dict(matched)
-    session[REMEMBERED] = dict(list(both.items())[-MOST_REMEMBERED:])
+    if matched:
+        session[REMEMBERED] = dict(list(matched.items())[-MOST_REMEMBERED:])
 
 
 def _choices() -> list[tuple[str, str]]:

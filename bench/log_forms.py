@@ -1,5 +1,6 @@
 """The forms of the log: what is shown of it, and what comes in."""
 
+from collections.abc import Iterable
 from functools import cached_property
 from operator import itemgetter
 from typing import Any
@@ -90,8 +91,10 @@ class RunsForm(forms.Form):
             cleaned["text"] = cleaned.get("table", "")
         return cleaned
 
-    def keep_text(self) -> None:
-        """Shows the text of a file in the field, to be corrected or matched there."""
+    def tell(self, sentences: Iterable[str]) -> None:
+        """Tells what is wrong; the text of a file stands in the field, to be corrected there."""
+        for sentence in sentences:
+            self.add_error(None, sentence)
         self.data = {**self.data.dict(), "table": self.cleaned_data["text"]}  # type: ignore[attr-defined]
 
 

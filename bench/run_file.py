@@ -14,7 +14,16 @@ from urllib.parse import parse_qsl, urlencode
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.db import transaction
 
-from bench.columns import COLUMNS, LEFT_OUT, NAMED, OBSERVED, column_of, is_column, nearest
+from bench.columns import (
+    COLUMNS,
+    LEFT_OUT,
+    NAMED,
+    OBSERVED,
+    column_of,
+    is_column,
+    is_table,
+    nearest,
+)
 from bench.forms import MOST_KEPT, RunForm
 from bench.measured import NAMES
 from bench.models import Run
@@ -112,11 +121,6 @@ def save_runs(runs: list[Run], owner: AbstractBaseUser) -> Received:
             run.owner_id = owner.pk
         Run.objects.bulk_create(new)
     return Received(len(new), len(runs) - len(new))
-
-
-def is_table(text: str) -> bool:
-    """Whether it is lines with headings, not JSON."""
-    return text.lstrip()[:1] not in ("", "{", "[")
 
 
 def _records(text: str, matched: Mapping[str, str]) -> Iterator[tuple[str, dict[str, Any]]]:

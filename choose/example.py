@@ -10,9 +10,9 @@ from setups.kit import Kit
 
 
 def example() -> ChoicePage | None:
-    """The first answer that is ready; None while there is none."""
-    pages = (_page(story) for story in STORIES)
-    return next((page for page in pages if page and page.answer), None)
+    """The answer of the first story; None while it is not ready."""
+    page = _page(STORIES[0])
+    return page if page and page.answer else None
 
 
 def prepare() -> bool:

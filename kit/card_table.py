@@ -11,7 +11,7 @@ from typing import Any
 
 from django.db import models
 
-from kit.csv_cells import TRUTHS, cell, lines_of, plain_text
+from kit.csv_cells import TRUTHS, NoTable, cell, lines_of, plain_text
 from kit.document import own_fields
 from kit.earlier_documents import GONE
 from kit.models import Card
@@ -60,8 +60,8 @@ def read(text: str) -> Iterator[tuple[int, dict[str, Any]]]:
                     if name in cells
                 }
                 yield number, {name: one for name, one in values.items() if one is not _LEFT_OUT}
-    except csv.Error as error:
-        raise BadTable(f"The table can't be read: {error}.") from error
+    except NoTable as error:
+        raise BadTable(str(error)) from error
 
 
 def _known(header: list[str]) -> list[str]:

@@ -37,11 +37,22 @@ def plain_text(cell: str) -> str:
     return cell[1:] if cell[:1] == _TEXT and cell[1:2] in (*_FORMULA, _TEXT) else cell
 
 
+class NoTable(ValueError):
+    """Text that is no table; says why in a sentence."""
+
+
 def lines_of(text: str) -> Iterator[list[str]]:
-    """The lines of a table, split where its first one is: by commas, semicolons or tabs."""
+    """The lines of a table, split where its first one is: by commas, semicolons or tabs.
+
+    Raises :class:`NoTable`.
+    """
     text = text.removeprefix("\ufeff").lstrip("\r\n")
     header = text.partition("\n")[0]
-    return csv.reader(io.StringIO(text, newline=""), delimiter=max(",;\t", key=header.count))
+    lines = csv.reader(io.StringIO(text, newline=""), delimiter=max(",;\t", key=header.count))
+    try:
+        yield from lines
+    except csv.Error as error:
+        raise NoTable(f"Line {lines.line_num} is no line of a table: {error}.") from error
 
 
 def as_date(cell: str) -> date | str:

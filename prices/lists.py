@@ -14,7 +14,7 @@ from django.db import transaction
 
 from engine.typed_numbers import NotANumber
 from kit.constraints import Fact
-from kit.csv_cells import as_date, cell, lines_of, plain_text
+from kit.csv_cells import NoTable, as_date, cell, lines_of, plain_text
 from prices.amounts import price_in
 from prices.models import Offer, PriceList, key_of
 
@@ -62,8 +62,8 @@ def read_csv(data: bytes, usual: Usual) -> list[Offer]:
         raise BadList("The file is no text; save it as CSV.")
     try:
         return read_rows(list(_rows(text)), usual)
-    except csv.Error as error:
-        raise BadList(f"The file is no table: {error}.") from error
+    except NoTable as error:
+        raise BadList(str(error)) from error
 
 
 def _rows(text: str) -> Iterator[tuple[str, dict[str, str]]]:

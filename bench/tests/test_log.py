@@ -71,6 +71,8 @@ class Log(TestCase):
             ("fraems,hold\n1,2", "did you mean “frames”?"),
             ("[1, 2]", "list of objects"),
             ("{", "This is no JSON"),
+            (f"frames;notes\n9;{'x' * 140_000}", "Line 2 is no line of a table"),
+            (f"{'x' * 140_000};notes\n9;", "Line 1 is no line of a table"),
             ("[" * 100_000, "This is no JSON"),
             (json.dumps([{"x": 1}]), "no column “x”"),
             (f"{TABLE}raw 9;6;Tarn 90 128;1;1;1;1", "Line 4: “raw 9” is no format of the body"),

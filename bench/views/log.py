@@ -14,8 +14,9 @@ from bench.example import Example
 from bench.log_forms import LogFilter, RunsForm
 from bench.models import Run, readings_of
 from bench.range_bars import charts_of
-from bench.run_file import BadRuns, as_json, as_table, is_table, read_runs, save_runs
+from bench.run_file import BadRuns, as_json, as_table, read_runs, save_runs
 from bench.tasks import wait_for_example
+from kit.csv_cells import NoTable
 from kit.models import Body
 from kit.models.shared import sample_is_shown
 from kit.views.shared import ITEMS_ON_A_PAGE, keeper, say
@@ -76,21 +77,16 @@ def bench_lines(request: HttpRequest) -> HttpResponse:
     posted = (request.POST, request.FILES) if request.method == "POST" else ()
     form, match = RunsForm(*posted, visitor=request.user), None
     if form.is_valid():
-        told, matched = form.cleaned_data, remembered(request.session)
-        match = MatchForm(told["text"], request.POST, matched) if is_table(told["text"]) else None
-        if match and match.is_valid():
-            matched = matched | match.matched
+        told = form.cleaned_data
         try:
+            match = MatchForm.of_table(told["text"], request.POST, remembered(request.session))
             usual = {"body": told["body"], "method": told["method"]}
-            kit = Kit.of(request.user, with_past=True)
+            kit, matched = Kit.of(request.user, with_past=True), match.matched if match else {}
             received = save_runs(read_runs(told["text"], kit, usual, matched), keeper(request))
-        except BadRuns as error:
-            for sentence in error.sentences:
-                form.add_error(None, sentence)
-            form.keep_text()
+        except (BadRuns, NoTable) as error:
+            form.tell(getattr(error, "sentences", None) or [str(error)])
         else:
-            if match and match.is_valid():
-                remember(request.session, match.matched)
+            remember(request.session, matched)
             known = f"; {received.known} were there already" if received.known else ""
             saved = "1 run is" if received.added == 1 else f"{received.added} runs are"
             say(request, f"{saved} saved{known}.")
