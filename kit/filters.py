@@ -7,7 +7,7 @@ from django.db.models import Q
 from django.http import QueryDict
 
 from kit.models import Card, CardState, Visitor
-from kit.models.shared import FORM_CHOICES
+from kit.models.shared import FORM_CHOICES, sample_is_shown
 
 MINE, SAMPLE, ARCHIVED = "mine", "sample", "archived"
 
@@ -32,6 +32,8 @@ class CardFilter(forms.Form):
     def __init__(self, data: QueryDict, *, visitor: Visitor) -> None:
         super().__init__(data)
         self.visitor = visitor
+        if not sample_is_shown(visitor):
+            self.fields["whose"].choices = [("", "yours"), (ARCHIVED, "archived ones")]  # type: ignore[attr-defined]
         self.is_valid()
 
     def cards(self) -> Any:

@@ -11,7 +11,7 @@ from functools import cached_property
 from django.utils.text import get_text_list
 
 from engine.figures.key import OF_CARD, Factor, FigureKind
-from engine.formats import TRUE_MINUS, exact, figure
+from engine.formats import exact, figure
 from engine.quantities import NOTICED_S
 from engine.uncertainty.comparison import Comparison, Difference, compare
 from setups.engine_adapter import figure_keys_of, write_speed
@@ -83,17 +83,15 @@ class SetupDifference:
     def _probable(self) -> Iterator[str]:
         """What is predicted of the differences that may be there or not, in words."""
         found = self.comparison
-        for one, unit, more, fewer in (
-            (found.frames, "frames", "gets {} more", "gets {} fewer"),
-            (found.frames_at_full_speed, "frames", "goes on for {} more at full speed",
-             "goes on for {} fewer at full speed"),
-            (found.clear_s, "s", "has its light out {} later", "has its light out {} sooner"),
-        ):  # fmt: skip
+        for one, words, unit, less, more in (
+            (found.frames, "gets {}", "frames", "fewer", "more"),
+            (found.frames_at_full_speed, "goes on for {} at full speed", "frames", "fewer", "more"),
+            (found.clear_s, "has its light out {}", "s", "sooner", "later"),
+        ):
             if one.is_too_uncertain:
-                is_less = one.predicted < 0
                 amount = figure(abs(one.predicted), unit)
-                way = (fewer if is_less else more).format(amount)
-                yield f"{way} ({_range(one, turned=is_less)})"
+                said = words.format(f"{amount} {less if one.predicted < 0 else more}")
+                yield f"{said} ({_range(one, less, more)})"
 
 
 def compared(first: Prediction, second: Prediction) -> Comparison:
@@ -113,11 +111,12 @@ def _amount(difference: Difference, unit: str) -> str:
     return f"{figure(abs(difference.predicted), unit)}{between}"
 
 
-def _range(difference: Difference, *, turned: bool) -> str:
-    """Its ends, with their signs; `turned` where less is told as more."""
-    ends = (-difference.high, -difference.low) if turned else (difference.low, difference.high)
-    low, high = (f"{TRUE_MINUS if end < 0 else ''}{figure(abs(end))}" for end in ends)
-    return f"{low} to {high}"
+def _range(difference: Difference, less: str, more: str) -> str:
+    """Its ends in words: "7 fewer to 9 more"."""
+    low, high = difference.low, difference.high
+    if low < 0 < high:
+        return f"{figure(-low)} {less} to {figure(high)} {more}"
+    return " to ".join(figure(end) for end in sorted((abs(low), abs(high))))
 
 
 def _independent(first: Setup, second: Setup) -> frozenset[Factor]:
