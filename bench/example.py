@@ -5,6 +5,7 @@ from pathlib import Path
 
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.contrib.auth.models import AnonymousUser
+from django.db import transaction
 
 from bench.drawings import RunDrawing
 from bench.learning import BodyLearning
@@ -48,8 +49,9 @@ class Example:
     def copy_to(self, owner: AbstractBaseUser) -> Revision:
         """Body, cards and runs become somebody's own."""
         runs = read_runs(RUNS_FILE.read_text(encoding="utf-8"), Kit.of(AnonymousUser()), {})
-        save_runs(runs, owner)
-        return copy_with_runs(self.learning.body, owner)
+        with transaction.atomic():
+            save_runs(runs, owner)
+            return copy_with_runs(self.learning.body, owner)
 
 
 def prepare() -> bool:

@@ -30,6 +30,7 @@ from bench.models import Run
 from engine.formats import exact, figure
 from engine.typed_numbers import NotANumber, quantity_in
 from kit.csv_cells import TRUTHS, as_date, cell, lines_of, plain_text
+from pages.refusals import Refused
 from setups import keys
 from setups.kit import Kit
 from setups.reader import Reading, read_address
@@ -42,7 +43,7 @@ MOST_LINES = 300
 MOST_FAULTS = 10
 
 
-class BadRuns(ValueError):
+class BadRuns(Refused):
     """Runs that can't be read; `sentences` has one for each fault, the first few of them."""
 
     def __init__(self, sentences: list[str]) -> None:

@@ -22,6 +22,7 @@ from kit.figure_places import without_edited
 from kit.models import Body, Card, KitItem, Reader, RecordingFormat, ShutterMode, Slot
 from kit.models.body import USUAL_ARRANGEMENTS
 from kit.numbers import unit_of, words_of
+from pages.refusals import Refused
 
 PARTS: Mapping[type[models.Model], tuple[str, ...]] = {
     Body: (
@@ -58,11 +59,12 @@ _Faults = dict[str, str]
 _Item = TypeVar("_Item", bound=KitItem)
 
 
-class BadDocument(ValueError):
+class BadDocument(Refused):
     """A document that the models refuse; `faults` maps the place of each fault to a sentence."""
 
     def __init__(self, faults: Mapping[str, str]) -> None:
         self.faults = dict(faults)
+        self.sentences = list(faults.values())
         super().__init__("; ".join(f"{place}: {fault}" for place, fault in faults.items()))
 
 

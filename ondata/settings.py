@@ -82,6 +82,7 @@ MIDDLEWARE = [
     "django_htmx.middleware.HtmxMiddleware",
     "pages.middleware.limit_body",
     "setups.in_view.SetupInView",
+    "pages.refusals.TellRefusals",
     "django_ratelimit.middleware.RatelimitMiddleware",
 ]
 ROOT_URLCONF = "ondata.urls"

@@ -143,6 +143,18 @@ class Guests(TestCase):
             for name in ("one", "two"):
                 self.add_card(name=name)
             self.assertContains(self.add_card(name="three"), "at most: sign up", status_code=422)
+            owned = Card.objects.filter(owner__isnull=False)
+            for address in (
+                reverse("duplicate", args=["cards", "tarn-90-128"]),
+                reverse("example-copy"),
+                reverse("bench-copy", args=["pellow-wren-10"]),
+            ):
+                with self.subTest(address):
+                    asked_at = f"http://testserver{reverse('cards')}?named=tarn"
+                    page = self.client.post(address, HTTP_REFERER=asked_at, follow=True)
+                    self.assertContains(page, "at most: sign up")
+                    self.assertEqual(f"{reverse('cards')}?named=tarn", page.redirect_chain[-1][0])
+                    self.assertEqual((2, 0), (owned.count(), Run.objects.count()))
         with patch("accounts.guests.MOST_GUESTS", 1):
             full = self.add_card(Client())
             self.assertContains(full, "Too many people are trying", status_code=429)
