@@ -5,7 +5,7 @@ from typing import Any
 from django import forms
 from django.db import models
 
-from engine.cards.standards import BUSES_OF_FORM, Bus, Form
+from engine.cards.standards import BUSES_OF_FORM, Bus, Form, kind_on_bus
 from engine.typed_numbers import NotANumber, as_typed, quantity_in
 from kit.models import Source
 from kit.numbers import unit_of
@@ -86,7 +86,7 @@ class TakesField(forms.ChoiceField):
 
     def __init__(self, **options: Any) -> None:
         buses_of_forms = [
-            (form.value, [(choice_of(form, bus), f"{form} on {bus}") for bus in buses])
+            (form.value, [(choice_of(form, bus), kind_on_bus(form, bus)) for bus in buses])
             for form, buses in BUSES_OF_FORM.items()
         ]
         super().__init__(choices=[("", "nothing"), *buses_of_forms], required=False, **options)

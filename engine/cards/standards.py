@@ -135,6 +135,11 @@ def kind_of_card(form: Form, bus: Bus) -> str:
     return str(form) if bus == f"{form} 1" else str(bus)
 
 
+def kind_on_bus(form: Form, bus: Bus) -> str:
+    """What a slot takes and how they talk: "SD on UHS-II", but "XQD"."""
+    return kind_of_card(form, bus) if bus.startswith(form) else f"{form} on {bus}"
+
+
 def standard_of(capacity_gb: float) -> Standard:
     """The capacity standard of an SD or microSD card of `capacity_gb`."""
     return next(standard for standard in Standard if capacity_gb <= MOST_GB[standard])

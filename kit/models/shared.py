@@ -8,7 +8,7 @@ from django.contrib.auth.models import AnonymousUser
 from django.db import models
 from django.db.models import F, Q, UniqueConstraint
 
-from engine.cards.standards import BUSES_OF_FORM, Bus, Form
+from engine.cards.standards import BUSES_OF_FORM, Bus, Form, kind_on_bus
 from kit.constraints import Fact
 
 FORM_CHOICES = [(form.value, form.value) for form in Form]
@@ -168,4 +168,4 @@ class FormOnBus(models.Model):
         ordering = ["pk"]
 
     def __str__(self) -> str:
-        return f"{self.form} on {self.bus}"
+        return kind_on_bus(Form(self.form), Bus(self.bus))
