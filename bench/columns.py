@@ -77,12 +77,13 @@ class MatchForm(forms.Form):
         self.headings, self.lines, self.before = lines[0][:MOST_COLUMNS], lines[1:], before
         # Answers for another table are none for this one.
         super().__init__(data if data.get("headings") == self.shown_headings else None)
+        choices = [("", "choose ..."), (LEFT_OUT, "leave out"), *_choices()]
         for place, heading in enumerate(self.headings):
             known = column_of(heading, before)
             guess = known if is_column(known) else column_of(nearest(heading) or "", {})
             self.fields[f"column-{place}"] = forms.ChoiceField(
                 label=heading.strip()[:LONGEST_HEADING] or f"column {place + 1}",
-                choices=[("", "choose ..."), (LEFT_OUT, "leave out"), *_choices()],
+                choices=choices,
                 initial=guess if is_column(guess) else "",
                 widget=forms.Select(attrs={"class": "form-select"}),
             )

@@ -9,6 +9,7 @@ from django.db import transaction
 
 from bench.drawings import RunDrawing
 from bench.learning import BodyLearning
+from bench.models import Run
 from bench.moving import copy_with_runs
 from bench.run_file import BadRuns, read_runs, save_runs
 from kit.models import Revision
@@ -27,14 +28,13 @@ class Example:
     @classmethod
     def of_sample_kit(cls) -> "Example | None":
         """None where the sample kit no longer has the body, or the cards, of the runs."""
-        nobody = AnonymousUser()
         try:
-            runs = read_runs(RUNS_FILE.read_text(encoding="utf-8"), Kit.of(nobody), {})
+            runs = _read()
         except BadRuns:
             return None
         for place, run in enumerate(runs, 1):
             run.pk = -place  # a run that isn't saved
-        return cls(BodyLearning(runs[0].body, nobody, runs))
+        return cls(BodyLearning(runs[0].body, AnonymousUser(), runs))
 
     @property
     def strokes(self) -> list[RunDrawing]:
@@ -48,9 +48,8 @@ class Example:
 
     def copy_to(self, owner: AbstractBaseUser) -> Revision:
         """Body, cards and runs become somebody's own."""
-        runs = read_runs(RUNS_FILE.read_text(encoding="utf-8"), Kit.of(AnonymousUser()), {})
         with transaction.atomic():
-            save_runs(runs, owner)
+            save_runs(_read(), owner)
             return copy_with_runs(self.learning.body, owner)
 
 
@@ -61,3 +60,8 @@ def prepare() -> bool:
         return False
     example.learning.work_out(lambda: True)
     return True
+
+
+def _read() -> list[Run]:
+    """The runs, not saved, by the sample kit; raises :class:`BadRuns`."""
+    return read_runs(RUNS_FILE.read_text(encoding="utf-8"), Kit.of(AnonymousUser()), {})

@@ -251,9 +251,9 @@ class BodyReport:
     `speeds` are what it keeps writing to its cards; `figures` begin with those that were narrowed
     most; `odds` are those of each coupling by arrangement; `used` the primary keys of the runs,
     `against` what is wrong with those that don't fit the others and wait for an answer, by their
-    keys, `unused` the keys
-    of those whose cards are gone, or that are too many. `doubts` name the assumptions by which a
-    body is not described well, `surprises` the figures that are far from what was assumed.
+    keys, `unused` the keys of those whose cards are gone, or that are too many. `doubts` name the
+    assumptions by which a body is not described well, `surprises` the figures that are far from
+    what was assumed.
     """
 
     speeds: list[KeptSpeedRow] = field(default_factory=list)

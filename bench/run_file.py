@@ -51,10 +51,6 @@ class BadRuns(Refused):
         super().__init__(" ".join(sentences))
 
 
-class UnknownColumns(BadRuns):
-    """A table with headings that nobody has said the columns of yet."""
-
-
 @dataclass(frozen=True)
 class Received:
     """What came of a file: how many runs are new, and how many were there already."""
@@ -89,7 +85,7 @@ def read_runs(
     """The runs in `text`, not saved and nobody's yet; `usual` holds where a line says nothing.
 
     `matched` has the columns that headings of a table are, where somebody said so. Raises
-    :class:`BadRuns`, which is :class:`UnknownColumns` where a heading is none.
+    :class:`BadRuns`.
     """
     records = list(_records(text, matched or {}))
     if len(records) > MOST_LINES:
@@ -136,9 +132,9 @@ def _records(text: str, matched: Mapping[str, str]) -> Iterator[tuple[str, dict[
     header = [column_of(name, matched) for name in next(lines, [])]
     named = [name for name in header if name != LEFT_OUT]
     if unknown := [name for name in named if not is_column(name)]:
-        raise UnknownColumns([_unknown_words(unknown[0])])
+        raise BadRuns([_unknown_words(unknown[0])])
     if len(set(named)) < len(named):
-        raise UnknownColumns(["Two headings are the same column."])
+        raise BadRuns(["Two headings are the same column."])
     for number, cells in enumerate(lines, 2):
         values = [plain_text(value.strip()) for value in cells]
         if any(values):

@@ -67,12 +67,16 @@ class Preview:
         return {**NAMELESS, **read}
 
     @cached_property
+    def _body(self) -> Body:
+        """The body, not saved; raises :class:`BadDocument`."""
+        return detached(Body(slug="my-camera"), self.body_document)
+
+    @cached_property
     def own_card(self) -> Card | None:
         """A card that the visitor has already, where no label is typed and one fits."""
         if self.estimate is None or self.form.cleaned_data.get("card"):
             return None
-        slot = detached(Body(slug="my-camera"), self.body_document).slots.all()[0]
-        in_use = (CardState.IN_USE, CardState.SPARE)
+        slot, in_use = self._body.slots.all()[0], (CardState.IN_USE, CardState.SPARE)
         owned = Card.objects.owned_by(self.visitor).current().filter(state__in=in_use)
         return next((card for card in owned if fit_in(card, slot).mounts), None)
 
@@ -93,11 +97,11 @@ class Preview:
         if self.estimate is None:
             return None, []
         try:
-            body = detached(Body(slug="my-camera"), self.body_document)
-            slot = body.slots.all()[0]
+            body = self._body
             card = self.own_card or detached(Card(slug="my-card"), self.card_document)
         except BadDocument as error:
             return None, list(error.faults.values())
+        slot = body.slots.all()[0]
         fit = fit_in(card, slot)
         if not fit.mounts:
             return None, [f"Your card does not go into {slot}. {fit.reasons[-1]}"]

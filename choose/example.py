@@ -20,13 +20,13 @@ def prepare() -> bool:
     for story in STORIES:
         page = _page(story)
         if page and page.worked_on:
-            while page and page.worked_on:
-                page = _page(story, WORK_S)
+            while page.worked_on:
+                page = ChoicePage(page.reading, page.visitor, work_s=WORK_S)
             return True
     return False
 
 
-def _page(story: Story, work_s: float = 0) -> ChoicePage | None:
+def _page(story: Story) -> ChoicePage | None:
     nobody = AnonymousUser()
     reading = need_address.read({"story": story.name}, Kit.of(nobody))
-    return ChoicePage(reading, nobody, work_s=work_s) if reading else None
+    return ChoicePage(reading, nobody, work_s=0) if reading else None

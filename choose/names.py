@@ -72,8 +72,9 @@ class Names:
 
     def cards(self, place: int) -> str:
         """The cards by name, how many of them, and how two of them are written to."""
-        names = [name_of(card, self.reading) for card in self._cards(place)]
-        of_class = {name_of(card, self.reading) for card in self._cards(place) if card.of_class}
+        cards = self._cards(place)
+        names = [name_of(card, self.reading) for card in cards]
+        of_class = {name for card, name in zip(cards, names, strict=True) if card.of_class}
         sets = int(self.choice.options.sets[place])
         said = " and ".join(
             _several(name, sets * count, of_class=name in of_class)

@@ -11,6 +11,7 @@ from datetime import date, datetime
 from typing import Any
 
 from engine.typed_numbers import as_typed
+from pages.refusals import Refused
 
 TRUTHS = dict.fromkeys(("yes", "true", "1", "on", "x"), True) | dict.fromkeys(
     ("no", "false", "0", "off"), False
@@ -37,8 +38,12 @@ def plain_text(cell: str) -> str:
     return cell[1:] if cell[:1] == _TEXT and cell[1:2] in (*_FORMULA, _TEXT) else cell
 
 
-class NoTable(ValueError):
+class NoTable(Refused):
     """Text that is no table; says why in a sentence."""
+
+    def __init__(self, sentence: str) -> None:
+        self.sentences = [sentence]
+        super().__init__(sentence)
 
 
 def lines_of(text: str) -> Iterator[list[str]]:

@@ -84,7 +84,7 @@ def bench_lines(request: HttpRequest) -> HttpResponse:
             kit, matched = Kit.of(request.user, with_past=True), match.matched if match else {}
             received = save_runs(read_runs(told["text"], kit, usual, matched), keeper(request))
         except (BadRuns, NoTable) as error:
-            form.tell(getattr(error, "sentences", None) or [str(error)])
+            form.tell(error.sentences)
         else:
             remember(request.session, matched)
             known = f"; {received.known} were there already" if received.known else ""

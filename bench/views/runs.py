@@ -125,25 +125,14 @@ def run_edit(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def leave_out(request: HttpRequest, pk: int) -> HttpResponse:
     """Nothing is learnt from the run any more, or again."""
-    run = get_object_or_404(Run.objects.made_by(signed_in(request)), pk=pk)
-    run.left_out = not run.left_out
-    run.save(update_fields=["left_out"])
-    told = "The run is left out." if run.left_out else "The run counts again."
-    say(request, told, undo=reverse("run-leave-out", args=[pk]))
-    return redirect("bench-body", run.body.slug)
+    return _turned(request, pk, "left_out", "The run is left out.", "The run counts again.")
 
 
 @require_POST
 def confirm(request: HttpRequest, pk: int) -> HttpResponse:
     """A run that doesn't fit the others is right all the same, and counts; or no longer."""
-    run = get_object_or_404(Run.objects.made_by(signed_in(request)), pk=pk)
-    run.is_confirmed = not run.is_confirmed
-    run.save(update_fields=["is_confirmed"])
-    told = (
-        "The run counts as it is." if run.is_confirmed else "The run waits for your answer again."
-    )
-    say(request, told, undo=reverse("run-confirm", args=[pk]))
-    return redirect("bench-body", run.body.slug)
+    waits = "The run waits for your answer again."
+    return _turned(request, pk, "is_confirmed", "The run counts as it is.", waits)
 
 
 @require_POST
@@ -172,6 +161,15 @@ def restore(request: HttpRequest) -> HttpResponse:
             return redirect("run", run.pk)
     say(request, "The run can't be brought back any more.")
     return redirect("bench")
+
+
+def _turned(request: HttpRequest, pk: int, flag: str, on: str, off: str) -> HttpResponse:
+    """Turns a flag of the visitor's run over, and says what it is now; undone the same way."""
+    run = get_object_or_404(Run.objects.made_by(signed_in(request)), pk=pk)
+    setattr(run, flag, not getattr(run, flag))
+    run.save(update_fields=[flag])
+    say(request, on if getattr(run, flag) else off, undo=request.path)
+    return redirect("bench-body", run.body.slug)
 
 
 def _new_run(request: HttpRequest, reading: Reading) -> Run:
