@@ -8,7 +8,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 
 from pages import background
 
-PATIENCE_S = 60
+PATIENCE_S = 600  # a busy machine may take as long for the longest job
 
 
 def work_off() -> int:
