@@ -17,7 +17,8 @@
 |  | by default, but in the sample mode a made-up one of the site's own |
 | ONDATA_SAMPLE_MODE | true, as by `bin/start`: plain HTTP on this machine, mail into var/mail |
 |  | and a sample account that anybody may enter; false by default |
-| ONDATA_TESTS | true, as by `bin/test`: static files are looked up when they are asked for |
+| ONDATA_TESTS | true, as by `bin/test`: static files are looked up when they are asked for, and |
+|  | a connection to the database is waited for |
 """
 
 from pathlib import Path
@@ -33,11 +34,13 @@ SECRET_KEY = env.str("SECRET_KEY")
 ALLOWED_HOSTS = env.list("ALLOWED_HOSTS")
 DATABASES = {"default": env.db_url("DATABASE_URL") | {"CONN_HEALTH_CHECKS": True}}
 THREADS = env.int("ONDATA_THREADS", default=8)
-# Each thread may have a connection; who gets none in two seconds is asked to try again.
+TESTS = env.bool("ONDATA_TESTS", default=False)
+# Each thread may have a connection; who gets none in two seconds is asked to try again. A test
+# waits for as long as a busy machine takes to open one.
 DATABASES["default"].setdefault("OPTIONS", {})["pool"] = {
     "min_size": 1,
     "max_size": THREADS,
-    "timeout": 2,
+    "timeout": 60 if TESTS else 2,
 }
 PROXY = env.str("ONDATA_PROXY", default="")
 DEBUG = False
@@ -180,7 +183,7 @@ STORAGES = {
 }
 
 # Tests make a client each, which would list all static files anew.
-WHITENOISE_AUTOREFRESH = env.bool("ONDATA_TESTS", default=False)
+WHITENOISE_AUTOREFRESH = TESTS
 
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
