@@ -24,6 +24,7 @@ from engine.measurement.sound_files import LARGEST_BYTES, NoSound, read_sound
 from engine.measurement.strokes import counted
 from kit.form_fields import QuantityField
 from kit.models import Card
+from pages.boundary import NoJson, read_json
 from setups.setup import HOLD_S
 
 MOST_TAPS = 10
@@ -51,8 +52,8 @@ class MomentsField(forms.CharField):
     def clean(self, value: Any) -> list[float]:
         """The first `most` numbers of a list."""
         try:
-            told = json.loads(super().clean(value) or "[]")
-        except (ValueError, RecursionError):
+            told = read_json(super().clean(value) or "[]")
+        except NoJson:
             return []
         found = told[: self.most] if isinstance(told, list) else []
         return [one for one in found if isinstance(one, int | float) and CLEAR_S.fault(one) is None]

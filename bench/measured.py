@@ -3,11 +3,14 @@
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
+from math import inf
 from statistics import median
+from typing import Any
 
 from bench.engine_adapter import by_hand_of
 from bench.models import Run
 from engine.measurement.by_hand import ByHand
+from engine.measurement.runs import CLEAR_S, FRAMES
 from engine.measurement.track_record import Compared, TrackRecord
 from engine.uncertainty.intervals import Interval, confidence
 from setups.prediction import Prediction
@@ -19,6 +22,8 @@ NAMES = {
     "frames": "frames in the hold",
     "clear_s": "light out, s",
 }
+MOST_PREDICTED = {name: CLEAR_S.highest if name == "clear_s" else FRAMES.highest for name in NAMES}
+ENDS = 3  # low, middle, high
 
 
 def predicted_of(prediction: Prediction) -> dict[str, list[float | None]]:
@@ -30,16 +35,37 @@ def predicted_of(prediction: Prediction) -> dict[str, list[float | None]]:
     return {name: [one.low, one.middle, one.high] for name, one in of_each.items()}
 
 
+def clean_predicted(told: Any) -> dict[str, list[float | None]]:
+    """Of what somebody sent, or a row has, the figures whose ends can have been predicted.
+
+    They rise from low to high, and lie where figures of that kind may; None, no wall, is above all.
+    """
+    if not isinstance(told, dict):
+        return {}
+    return {name: told[name] for name in NAMES if _is_range(name, told.get(name))}
+
+
+def _is_range(name: str, ends: Any) -> bool:
+    if not isinstance(ends, list) or len(ends) != ENDS:
+        return False
+    if any(isinstance(end, bool) or not isinstance(end, int | float | None) for end in ends):
+        return False
+    values = [inf if end is None else end for end in ends]
+    most = MOST_PREDICTED[name]
+    return values == sorted(values) and all(0 <= end <= most or end == inf for end in values)
+
+
 def compared(run: Run, by_hand: ByHand) -> list[Compared]:
     """Each figure that was both predicted and measured; a covered lens was not predicted."""
     if run.covered:
         return []
     found, deviations = [], by_hand.accuracy.deviations(by_hand.observed)
+    predicted = clean_predicted(run.predicted)
     for key in NAMES:
         measured = getattr(run, key)
         slowed_or_not = key == "frames_at_full_speed" and run.did_not_slow
-        if key in run.predicted and (measured is not None or slowed_or_not):
-            low, middle, high = run.predicted[key]
+        if key in predicted and (measured is not None or slowed_or_not):
+            low, middle, high = predicted[key]
             found.append(
                 Compared(
                     key=key, measured=measured, deviation=deviations[key],

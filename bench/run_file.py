@@ -6,7 +6,7 @@ body, format, cards and arrangement and the frame rate. docs/formats.md lists th
 
 import json
 import math
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, cast
 from urllib.parse import parse_qsl, urlencode
@@ -25,11 +25,12 @@ from bench.columns import (
     nearest,
 )
 from bench.forms import MOST_KEPT, RunForm
-from bench.measured import NAMES
+from bench.measured import clean_predicted
 from bench.models import Run
 from engine.formats import exact, figure
 from engine.typed_numbers import NotANumber, quantity_in
 from kit.csv_cells import TRUTHS, as_date, cell, lines_of, plain_text
+from pages.boundary import NoJson, read_json
 from pages.refusals import Refused
 from setups import keys
 from setups.kit import Kit
@@ -46,7 +47,7 @@ MOST_FAULTS = 10
 class BadRuns(Refused):
     """Runs that can't be read; `sentences` has one for each fault, the first few of them."""
 
-    def __init__(self, sentences: list[str]) -> None:
+    def __init__(self, sentences: Sequence[str]) -> None:
         self.sentences = sentences
         super().__init__(" ".join(sentences))
 
@@ -122,7 +123,7 @@ def save_runs(runs: list[Run], owner: AbstractBaseUser) -> Received:
 
 def _records(text: str, matched: Mapping[str, str]) -> Iterator[tuple[str, dict[str, Any]]]:
     """Each run with its place in words, its keys as columns."""
-    text = text.replace("\0", "").strip()
+    text = text.strip()
     if not text:
         return
     if not is_table(text):
@@ -158,9 +159,9 @@ def _unknown_words(heading: str) -> str:
 
 def _json_records(text: str) -> Iterator[tuple[str, dict[str, Any]]]:
     try:
-        told = json.loads(text)
-    except (ValueError, RecursionError):
-        raise BadRuns(["This is no JSON: a bracket or a comma is missing or too much."]) from None
+        told = read_json(text)
+    except NoJson as error:
+        raise BadRuns(error.sentences) from None
     runs = told.get("runs") if isinstance(told, dict) else told
     if not isinstance(runs, list) or not all(isinstance(one, dict) for one in runs):
         raise BadRuns([f'Runs are a list of objects, or {{"{MARK}": 1, "runs": [...]}}.'])
@@ -194,7 +195,7 @@ def _run(record: Mapping[str, Any], kit: Kit) -> Run:
     run.setup = urlencode(setup.address | {keys.HOLD: exact(form.cleaned_data["hold_s"])})
     run.left_out = TRUTHS.get(_text(record.get("left_out", "")).casefold(), False)
     run.is_confirmed = record.get("is_confirmed") is True
-    run.predicted = _predicted(record.get("predicted"))
+    run.predicted = clean_predicted(record.get("predicted"))
     return run
 
 
@@ -262,22 +263,6 @@ def _named(items: list[Any], name: Any, what: str) -> Any:
 
 def _query(setup: Any) -> dict[str, str]:
     return dict(parse_qsl(_text(setup)[: keys.LONGEST_SETUP]))
-
-
-def _predicted(told: Any) -> dict[str, list[float | None]]:
-    """What was predicted, where it is that."""
-    if not isinstance(told, dict):
-        return {}
-    return {
-        name: ends
-        for name, ends in told.items()
-        if name in NAMES and isinstance(ends, list) and len(ends) == 3 and all(map(_is_end, ends))
-    }
-
-
-def _is_end(value: Any) -> bool:
-    is_number = isinstance(value, int | float) and not isinstance(value, bool)
-    return value is None or (is_number and math.isfinite(value))
 
 
 def _told(run: Run) -> tuple[Any, ...]:

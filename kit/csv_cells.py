@@ -53,7 +53,9 @@ def lines_of(text: str) -> Iterator[list[str]]:
     """
     text = text.removeprefix("\ufeff").lstrip("\r\n")
     header = text.partition("\n")[0]
-    lines = csv.reader(io.StringIO(text, newline=""), delimiter=max(",;\t", key=header.count))
+    lines = csv.reader(
+        io.StringIO(text, newline=""), delimiter=max(",;\t", key=header.count), strict=True
+    )
     try:
         yield from lines
     except csv.Error as error:

@@ -1,8 +1,6 @@
 """A whole kit as one JSON file, or its cards as a table, and back; see docs/formats.md."""
 
 import json
-import math
-import re
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -11,6 +9,7 @@ from django.core.serializers.json import DjangoJSONEncoder
 
 from kit import card_table
 from kit.document import KINDS
+from pages.boundary import NoJson, clean_text, read_json
 
 VERSION = 1
 MOST_BYTES = 20_000_000
@@ -24,8 +23,6 @@ TOO_LARGE = "The file is larger than 20 MB, which no kit needs."
 TOO_MANY = f"The file has more than {MOST_ITEMS:,} items, which no kit needs."
 TOO_DEEP = "The file is nested deeper than any kit."
 TOO_MUCH = f"The file has more than {MOST_ROWS:,} rows or {MOST_VALUES:,} values, as no kit has."
-
-_HALF_A_CHARACTER = re.compile("[\ud800-\udfff]")
 
 Documents = Mapping[str, Iterable[dict[str, Any]]]
 
@@ -78,11 +75,11 @@ def _from_json(data: bytes) -> list[Entry]:
     if data.count(b"{") > MOST_ROWS or data.count(b",") + data.count(b"[") > MOST_VALUES:
         raise BadFile(TOO_MUCH)
     try:
-        kit = json.loads(data, parse_constant=_refuse_constant, parse_float=_finite)
-    except ValueError as error:
+        kit = read_json(data.decode(json.detect_encoding(data)))
+    except UnicodeDecodeError as error:
         raise BadFile(f"The file is no JSON: {error}.") from error
-    except RecursionError:
-        raise BadFile(TOO_DEEP) from None
+    except NoJson as error:
+        raise BadFile(str(error)) from error
     _check_values(kit)
     if kit.get("ondata_kit") != VERSION:
         raise BadFile(f"The file is no kit: it lacks “ondata_kit”: {VERSION}.")
@@ -98,19 +95,8 @@ def _from_json(data: bytes) -> list[Entry]:
     return entries
 
 
-def _refuse_constant(name: str) -> None:
-    raise ValueError(f"{name} is no number")
-
-
-def _finite(text: str) -> float:
-    number = float(text)
-    if not math.isfinite(number):
-        raise ValueError(f"{text[:20]} is larger than any number of a kit")
-    return number
-
-
 def _check_values(kit: Any) -> None:
-    """Refuses what is nested too deep, and texts that the database can't keep."""
+    """Refuses what is nested too deep or too long for a kit."""
     inner: list[Any] = [kit]
     for _ in range(DEEPEST):
         if any(isinstance(one, dict) and len(one) > MOST_FIELDS for one in inner):
@@ -119,11 +105,6 @@ def _check_values(kit: Any) -> None:
         texts += [key for one in inner if isinstance(one, dict) for key in one]
         if any(len(text) > LONGEST_TEXT for text in texts):
             raise BadFile(f"The file has a text of more than {LONGEST_TEXT:,} characters.")
-        whole = "".join(texts)
-        if "\0" in whole:
-            raise BadFile("The file has a character 0 in it, which no text has.")
-        if not whole.isascii() and _HALF_A_CHARACTER.search(whole):
-            raise BadFile("The file has half a character in it, which no text has.")
         inner = [
             one
             for outer in inner
@@ -141,7 +122,7 @@ def _text(name: str, data: bytes) -> str:
         raise BadFile(f"{name} is neither a kit (JSON) nor a table of cards (CSV).")
     for encoding in ("utf-16",) if wide else ("utf-8-sig", "cp1252"):
         try:
-            return data.decode(encoding).replace("\0", "")
+            return clean_text(data.decode(encoding))
         except UnicodeDecodeError:
             continue
     raise BadFile(f"{name} is no text that can be read; save it as UTF-8.")

@@ -78,6 +78,7 @@ MIDDLEWARE = [
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
+    "pages.boundary.CleanInput",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "accounts.guests.GuestMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",

@@ -70,10 +70,13 @@ class Log(TestCase):
             ("date,hold\n1,2", "No column “date”; did you mean “day”?"),
             ("fraems,hold\n1,2", "did you mean “frames”?"),
             ("[1, 2]", "list of objects"),
-            ("{", "This is no JSON"),
+            ("{", "It is no JSON"),
+            (json.dumps([{"notes": "\ud800"}]), "half a character"),
+            (f'[{{"frames": 1{"0" * 400}}}]', "larger than any number"),
+            ('frames;hold\n"9;1', "Line 2 is no line of a table"),
             (f"frames;notes\n9;{'x' * 140_000}", "Line 2 is no line of a table"),
             (f"{'x' * 140_000};notes\n9;", "Line 1 is no line of a table"),
-            ("[" * 100_000, "This is no JSON"),
+            ("[" * 100_000, "It is nested too deeply"),
             (json.dumps([{"x": 1}]), "no column “x”"),
             (f"{TABLE}raw 9;6;Tarn 90 128;1;1;1;1", "Line 4: “raw 9” is no format of the body"),
             (f"{TABLE}lossless RAW;6;Nothing;1;1;1;1", "Line 4: “Nothing” is no card that fits"),
@@ -90,6 +93,25 @@ class Log(TestCase):
                     self.assertContains(page, words, status_code=422)
                     self.assertFalse(Run.objects.exists())
         self.assertFalse(Run.objects.get().strokes_s)
+
+    def test_whatever_was_predicted_of_a_run_that_is_accepted_can_be_shown(self) -> None:
+        random = Random(1)
+        ends = (1e300, 1e-300, -1, 0, 1, 40.5, None, True, "9", [], 10**40)
+        told = [{"frames": [1e300, 1e-300, 1]}, {"clear_s": [0, 0, 0]}, [], "x", {"frames": {}}]
+        told += [
+            {name: random.choices(ends, k=3) for name in ("frames", "clear_s", "other")}
+            for _ in range(20)
+        ]
+        runs = [{"hold_s": 6, "frames": 20 + n, "clear_s": 9, "predicted": one}
+                for n, one in enumerate(told)]  # fmt: skip
+        self.assertRedirects(self.send(table=json.dumps(runs)), reverse("bench"))
+        self.assertEqual(len(runs), Run.objects.count())
+        wild = Run.objects.first()
+        Run.objects.filter(pk=wild.pk).update(predicted={"frames": [None, "x"], "clear_s": 1})
+        shown = [reverse("run", args=[run.pk]) for run in Run.objects.all()]
+        shown += [reverse(name, args=[wild.body.slug]) for name in ("bench-body", "bench-results")]
+        for page in shown:
+            self.assertEqual(200, self.client.get(page).status_code, page)
 
     def test_any_headings_are_matched_once_and_remembered(self) -> None:
         """Whatever the columns are called, and in whatever order; nothing is saved before."""

@@ -32,15 +32,19 @@ class BadPictureTable(ValueError):
 def read_pictures(text: str) -> list[Picture]:
     """The pictures of a table, with or without a header. Raises :class:`BadPictureTable`."""
     pictures, faults = [], []
-    for number, cells in enumerate(csv.reader(io.StringIO(text.replace("\0", ""))), 1):
-        if not any(cells) or (number == 1 and cells[0].strip().casefold() == HEADER[0]):
-            continue
-        try:
-            pictures.append(_picture([cell.strip() for cell in cells]))
-        except ValueError as error:
-            faults.append(f"Line {number}: {error}.")
-        if len(faults) >= MOST_FAULTS or len(pictures) > MANY:
-            break
+    lines = csv.reader(io.StringIO(text.replace("\0", "")), strict=True)
+    try:
+        for number, cells in enumerate(lines, 1):
+            if not any(cells) or (number == 1 and cells[0].strip().casefold() == HEADER[0]):
+                continue
+            try:
+                pictures.append(_picture([cell.strip() for cell in cells]))
+            except ValueError as error:
+                faults.append(f"Line {number}: {error}.")
+            if len(faults) >= MOST_FAULTS or len(pictures) > MANY:
+                break
+    except csv.Error as error:
+        faults.append(f"Line {lines.line_num} is no line of a table: {error}.")
     if faults:
         raise BadPictureTable(faults)
     if not pictures:

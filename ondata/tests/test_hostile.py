@@ -11,8 +11,10 @@ from django.urls import reverse
 from kit import sample
 from kit.document import document_of, write
 from kit.models import Body
+from ondata.tests.test_isolation import patterns
 
-NONSENSE = ("nan", "inf", "-1", "0", "1e308", "1e-320", "9" * 10_000, "\0", "1.700", "٣", "x=&#;%")
+NONSENSE = ("nan", "inf", "-1", "0", "1e308", "1e-320", "9" * 10_000, "1" + "0" * 400, "\0",
+            "1.700", "٣", "x=&#;%")  # fmt: skip
 DESK = ("body", "format", "fps", "hold", "over", "iso", "isorule", "detailrule", "to", "card1",
         "card2", "free1", "free2", "write1", "write2", "was", "pin")  # fmt: skip
 CHOOSE = ("lasts", "every", "minutes", "full", "frames", "within", "picture", "which", "light",
@@ -54,7 +56,15 @@ SENT = {
     "bench-lines": ("body", "method", "table"),
 }
 LISTS = ("taps_s", "strokes_s", "times", "loudness")  # of numbers, as JSON
-MOMENTS = ("[1e999, 2]", "[[1], {}]", "[" * 10_000, "[null]", '["1"]', "[-1, 1e308, -1e308]")
+MOMENTS = (
+    f"[1{'0' * 400}, 2]",
+    "[1e999, 2]",
+    "[[1], {}]",
+    "[" * 10_000,
+    "[null]",
+    '["1"]',
+    "[-1, 1e308, -1e308]",
+)
 
 
 MOST_BYTES = 300_000_000  # that one request may take
@@ -97,6 +107,14 @@ class Hostile(TestCase):
                 with self.subTest(name, key=key):
                     one = self.client.get(reverse(name), usual | {key: "nan"})
                     self.assertLess(one.status_code, 500)
+
+    def test_a_character_that_is_none_in_a_path_is_no_address(self) -> None:
+        for pattern in patterns():
+            if "str" in str(pattern.pattern):
+                values = dict.fromkeys(pattern.pattern.converters, "x")
+                path = reverse(pattern.name, kwargs=values).replace("x", "%00")
+                with self.subTest(path):
+                    self.assertEqual(404, self.client.get(path).status_code)
 
     def test_nonsense_that_is_sent_is_answered_and_never_saved_in_part(self) -> None:
         usual = {"hold_s": "5", "frames": "9", "method": "tap", "setup": "body=pellow-wren-10"}
