@@ -25,6 +25,7 @@ from accounts.signing_up import Asked
 from kit.views.shared import account_required, signed_in
 from pages.limits import at_most
 from pages.redirects import back_to, own_path
+from pages.refusals import Refused
 
 LONGEST_PATH = 1_000
 BACKEND = "django.contrib.auth.backends.ModelBackend"
@@ -53,7 +54,7 @@ def account_new(request: HttpRequest, token: str) -> HttpResponse:
     if request.method == "POST" and form.is_valid() and (user := form.saved()):
         guest = guests.guest_of(request)
         login(request, user, BACKEND)
-        _bring_along(guest, user)
+        _bring_along(request, guest, user)
         query = urlencode({"next": asked.back}) if asked.back else ""
         return redirect(f"{reverse('welcome')}?{query}")
     context = {"form": form, "email": asked.email}
@@ -80,7 +81,7 @@ class SignIn(auth.LoginView):
         """Moves what was added before signing in into the account."""
         guest = guests.guest_of(self.request)
         response = super().form_valid(form)
-        _bring_along(guest, form.get_user())
+        _bring_along(self.request, guest, form.get_user())
         return response
 
     def form_invalid(self, form: AuthenticationForm) -> HttpResponse:
@@ -143,6 +144,7 @@ def forget_guest(request: HttpRequest) -> HttpResponse:
     """The end of all that a visitor without an account has added."""
     if guest := guests.guest_of(request):
         guest.delete()
+        guests.part_with(request)
         messages.success(request, "All that you had added in this browser is gone.")
     return redirect("desk")
 
@@ -165,10 +167,15 @@ def enter_sample_account(request: HttpRequest) -> HttpResponse:
     return _back(request.POST.get("next", ""))
 
 
-def _bring_along(guest: User | None, user: object) -> None:
+def _bring_along(request: HttpRequest, guest: User | None, user: object) -> None:
     """Moves a guest's kit into the account that the guest now has."""
     if guest is not None and isinstance(user, User):
-        guests.move_in(guest, user)
+        try:
+            guests.move_in(guest, user)
+        except Refused as refused:
+            messages.warning(request, " ".join(refused.sentences))
+        else:
+            guests.part_with(request)
 
 
 def _back(wanted: str) -> HttpResponse:

@@ -12,7 +12,7 @@ from django import forms
 from django.utils.timezone import localdate
 
 from bench.found_bursts import FoundBurst
-from bench.models import MOST_RUNS, MOST_STROKES, Run
+from bench.models import MOST_STROKES, Run
 from bench.sound_drawing import SoundDrawing, loudness_digits
 from engine.burst.scenario import FRAME_RATE_FPS
 from engine.cards.label.parser import read_marks
@@ -29,7 +29,6 @@ from setups.setup import HOLD_S
 
 MOST_TAPS = 10
 FOLDED = ("battery_percent", "notes", "frame_rate_fps", "files_mb")
-MOST_KEPT = 10 * MOST_RUNS  # runs of one owner
 RESOLUTION_S = 0.002
 LONGEST_LOUDNESS = 100_000
 FEWEST_STROKES = 2
@@ -75,6 +74,7 @@ class RunForm(forms.ModelForm):
     depth_is_tapped = forms.BooleanField(required=False, widget=forms.HiddenInput)
     taps_s = MomentsField(MOST_TAPS)
     strokes_s = MomentsField(MOST_STROKES)
+    version = forms.IntegerField(required=False, min_value=0, widget=forms.HiddenInput)
 
     class Meta:
         model = Run
@@ -98,6 +98,7 @@ class RunForm(forms.ModelForm):
     def __init__(self, *args: Any, fps: float, **options: Any) -> None:
         super().__init__(*args, **options)
         self.fps = fps
+        self.initial["version"] = self.instance.version
 
     @property
     def has_more(self) -> bool:
@@ -143,11 +144,24 @@ class RunForm(forms.ModelForm):
         if self.has_changed():
             self.instance.is_confirmed = False
         self._tell_quarrel(cleaned)
-        if self.instance.pk is None and self.instance.owner_id and self._is_full():
-            raise forms.ValidationError(
-                f"{MOST_KEPT} runs are as many as are kept: delete some first."
+        if self.instance.pk is None and self.instance.owner_id:
+            kept, strokes = (
+                Run.objects.filter(owner_id=self.instance.owner_id),
+                cleaned["strokes_s"],
             )
+            if words := kept.no_room_words(1, len(strokes)):
+                raise forms.ValidationError(words)
+        self._tell_change(cleaned.get("version"))
         return cleaned
+
+    def _tell_change(self, version: int | None) -> None:
+        """Keeps the entries, to be saved over what another tab has made of the run since."""
+        if self.instance.pk and version not in (None, self.instance.version):
+            self.data = dict(self.data.items()) | {"version": self.instance.version}
+            raise forms.ValidationError(
+                "The run has been corrected in another tab since this page was loaded, so nothing "
+                "was saved. Save again to have it as it stands here."
+            )
 
     def _tell_quarrel(self, cleaned: Mapping[str, Any]) -> None:
         """Tells of a count that hold and frame rate have no room for, before anything is learnt."""
@@ -176,9 +190,6 @@ class RunForm(forms.ModelForm):
                     f"{would_be} {fewest} at least: did it slow after all, or is one of hold, "
                     "frames and frame rate wrong?",
                 )
-
-    def _is_full(self) -> bool:
-        return Run.objects.filter(owner_id=self.instance.owner_id).count() >= MOST_KEPT
 
 
 class SoundForm(forms.Form):

@@ -6,10 +6,12 @@ from urllib.parse import parse_qsl
 
 from django.conf import settings
 from django.db import models
-from django.db.models import F, Q
+from django.db.models import Count, F, Func, IntegerField, Q, Sum
+from django.db.models.functions import Coalesce
 from django.utils.timezone import localdate
 
 from engine.burst.scenario import FRAME_RATE_FPS
+from engine.formats import figure
 from engine.measurement.runs import CLEAR_S, FILES_MB, FRAMES, Method
 from engine.quantities import Range
 from kit.constraints import Fact, at_most, one_of, within
@@ -19,7 +21,10 @@ from setups.kit import Kit
 from setups.reader import Reading, read_query
 
 MOST_RUNS = 60  # of one body, that are learnt from
-MOST_STROKES = 20_000
+MOST_KEPT = 10 * MOST_RUNS  # runs of one owner
+MOST_STROKES = 20_000  # of a run
+MOST_STROKES_KEPT = 500_000  # of all runs of an owner
+MOMENTS = ("taps_s", "strokes_s")  # fetched where they are drawn only
 CARD_KEYS = (keys.card(1), keys.card(2))
 BATTERY_PERCENT = Range(0, 100, "%")
 WORDS_OF_METHOD = {
@@ -35,8 +40,23 @@ class RunQuerySet(models.QuerySet["Run"]):
     """Runs of one owner."""
 
     def made_by(self, visitor: Visitor) -> "RunQuerySet":
-        """The visitor's; none without an account or a guest's cookie."""
-        return self.filter(owner_id=visitor.pk, owner__isnull=False)
+        """The visitor's, without their moments; none without an account or a guest's cookie."""
+        return self.filter(owner_id=visitor.pk, owner__isnull=False).defer(*MOMENTS)
+
+    def with_moments(self) -> "RunQuerySet":
+        """The same with the moments of their taps and strokes, which may be many."""
+        return self.defer(None)
+
+    def no_room_words(self, runs: int, strokes: int) -> str:
+        """Why so many more runs and strokes can't be kept beside these; empty: they can."""
+        length = Func(F("strokes_s"), function="jsonb_array_length", output_field=IntegerField())
+        kept = self.aggregate(runs=Count("pk"), strokes=Coalesce(Sum(length), 0))
+        if kept["runs"] + runs > MOST_KEPT:
+            return f"{figure(MOST_KEPT)} runs are as many as are kept: delete some first."
+        if kept["strokes"] + strokes > MOST_STROKES_KEPT:
+            most = figure(MOST_STROKES_KEPT)
+            return f"All runs together may have {most} strokes: delete some of the longest first."
+        return ""
 
     def on_card(self, slug: str) -> "RunQuerySet":
         """Those with a certain card in one of the slots."""
@@ -63,6 +83,7 @@ class Run(models.Model):
     learnt that are written to the kit. `strokes_s` are the moments of the frames, from
     the first one on, where files or a sound told them. `predicted` has what was predicted before
     the run, by the names of the figures: middle and ends of the 80 % range, null as "no wall".
+    `version` counts its corrections.
     """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="runs")
@@ -88,6 +109,7 @@ class Run(models.Model):
     is_confirmed = models.BooleanField(default=False)
     taught = models.BooleanField(default=False)
     made_at = models.DateTimeField(auto_now_add=True)
+    version = models.PositiveIntegerField(default=1)
 
     objects = RunQuerySet.as_manager()
 

@@ -16,6 +16,7 @@ from bench.models import CARD_KEYS, Run, readings_of
 from kit import edit
 from kit.document import BadDocument
 from kit.models import Body, Card, KitItem, Revision
+from pages.refusals import Refused
 from setups import keys
 
 
@@ -36,11 +37,23 @@ def copy_with_runs(body: Body, owner: AbstractBaseUser) -> Revision:
 
 
 @receiver(moved_in)
-def move_runs(guest: AbstractBaseUser, became: Sequence[tuple[KitItem, KitItem]], **_: Any) -> None:
-    """The runs of a guest are of what the account has of their bodies and cards."""
+def move_runs(
+    guest: AbstractBaseUser,
+    account: AbstractBaseUser,
+    became: Sequence[tuple[KitItem, KitItem]],
+    **_: Any,
+) -> None:
+    """The runs of a guest are of what the account has of their bodies and cards.
+
+    Raises Refused where the account has no room for them; then nothing moves.
+    """
+    moving = Run.objects.filter(owner_id=guest.pk).with_moments()
+    strokes = sum(len(run.strokes_s) for run in moving)
+    if words := Run.objects.made_by(account).no_room_words(len(moving), strokes):
+        raise Refused([f"What you added in this browser stays in it for now. {words}"])
     bodies = {before.pk: now for before, now in became if isinstance(now, Body)}
     slugs = {before.slug: now.slug for before, now in became if isinstance(now, Card)}
-    for run in Run.objects.filter(owner_id=guest.pk).select_related("body"):
+    for run in moving.select_related("body"):
         _move(run, bodies.get(run.body_id, run.body), slugs)
 
 

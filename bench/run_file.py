@@ -6,7 +6,7 @@ body, format, cards and arrangement and the frame rate. docs/formats.md lists th
 
 import json
 import math
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any, cast
 from urllib.parse import parse_qsl, urlencode
@@ -24,10 +24,10 @@ from bench.columns import (
     is_table,
     nearest,
 )
-from bench.forms import MOST_KEPT, RunForm
+from bench.forms import RunForm
 from bench.measured import clean_predicted
 from bench.models import Run
-from engine.formats import exact, figure
+from engine.formats import exact
 from engine.typed_numbers import NotANumber, quantity_in
 from kit.csv_cells import TRUTHS, as_date, cell, lines_of, plain_text
 from pages.boundary import NoJson, read_json
@@ -46,10 +46,6 @@ MOST_FAULTS = 10
 
 class BadRuns(Refused):
     """Runs that can't be read; `sentences` has one for each fault, the first few of them."""
-
-    def __init__(self, sentences: Sequence[str]) -> None:
-        self.sentences = sentences
-        super().__init__(" ".join(sentences))
 
 
 @dataclass(frozen=True)
@@ -74,10 +70,13 @@ def as_table(runs: Iterable[Run]) -> Iterator[list[str]]:
         yield [cell(value) for value in record_of(run).values()]
 
 
-def as_json(runs: Iterable[Run]) -> str:
-    """All that is kept of runs."""
-    records = [record_of(run) | {name: getattr(run, name) for name in RAW} for run in runs]
-    return json.dumps({MARK: 1, "runs": records}, default=str, indent=1)
+def as_json(runs: Iterable[Run]) -> Iterator[str]:
+    """All that is kept of runs, a line a run, in pieces: it is never in memory as a whole."""
+    yield f'{{"{MARK}": 1, "runs": ['
+    for number, run in enumerate(runs):
+        record = record_of(run) | {name: getattr(run, name) for name in RAW}
+        yield f"{',' if number else ''}\n{json.dumps(record, default=str)}"
+    yield "\n]}\n"
 
 
 def read_runs(
@@ -113,8 +112,8 @@ def save_runs(runs: list[Run], owner: AbstractBaseUser) -> Received:
         kept = Run.objects.made_by(owner)
         known = {_told(run) for run in kept}
         new = [run for run in runs if _told(run) not in known]
-        if kept.count() + len(new) > MOST_KEPT:
-            raise BadRuns([f"{figure(MOST_KEPT)} runs are as many as are kept: delete some first."])
+        if words := kept.no_room_words(len(new), sum(len(run.strokes_s) for run in new)):
+            raise BadRuns([words])
         for run in new:
             run.owner_id = owner.pk
         Run.objects.bulk_create(new)

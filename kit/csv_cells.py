@@ -41,10 +41,6 @@ def plain_text(cell: str) -> str:
 class NoTable(Refused):
     """Text that is no table; says why in a sentence."""
 
-    def __init__(self, sentence: str) -> None:
-        self.sentences = [sentence]
-        super().__init__(sentence)
-
 
 def lines_of(text: str) -> Iterator[list[str]]:
     """The lines of a table, split where its first one is: by commas, semicolons or tabs.
@@ -59,7 +55,7 @@ def lines_of(text: str) -> Iterator[list[str]]:
     try:
         yield from lines
     except csv.Error as error:
-        raise NoTable(f"Line {lines.line_num} is no line of a table: {error}.") from error
+        raise NoTable([f"Line {lines.line_num} is no line of a table: {error}."]) from error
 
 
 def as_date(cell: str) -> date | str:

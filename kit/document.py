@@ -64,8 +64,10 @@ class BadDocument(Refused):
 
     def __init__(self, faults: Mapping[str, str]) -> None:
         self.faults = dict(faults)
-        self.sentences = list(faults.values())
-        super().__init__("; ".join(f"{place}: {fault}" for place, fault in faults.items()))
+        super().__init__(list(faults.values()))
+
+    def __str__(self) -> str:
+        return "; ".join(f"{place}: {fault}" for place, fault in self.faults.items())
 
 
 @dataclass

@@ -17,6 +17,7 @@ from kit.earlier_documents import brought_up_to_date
 from kit.figure_places import measured_elsewhere
 from kit.models import KitItem, Revision
 from kit.models.shared import LONGEST_SLUG
+from pages.changes import Overtaken
 
 RESERVED_SLUG = "new"  # the address of the form for a new one
 UNDONE, DONE_AGAIN = "Undone: ", "Done again: "
@@ -27,7 +28,7 @@ LONGEST_WANTED_SLUG = 70  # which leaves room for a number behind it
 removing = Signal()
 
 
-class ChangedMeanwhile(Exception):
+class ChangedMeanwhile(Overtaken):
     """Somebody, in another tab perhaps, has changed the item since; `item` is what it is now.
 
     None: it is gone.

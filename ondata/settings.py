@@ -82,11 +82,14 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "accounts.guests.GuestMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
+    "accounts.one_at_a_time.OneChangeAtATime",
+    "pages.changes.ActOnce",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "pages.middleware.limit_body",
     "setups.in_view.SetupInView",
     "pages.refusals.TellRefusals",
+    "pages.changes.TellOvertaken",
     "django_ratelimit.middleware.RatelimitMiddleware",
 ]
 ROOT_URLCONF = "ondata.urls"

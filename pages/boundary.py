@@ -23,10 +23,6 @@ _ESCAPED_NO_TEXT = re.compile(r"\\u(?:0000|[dD][89a-fA-F])")
 class NoJson(Refused):
     """Text that is no JSON; says why in a sentence."""
 
-    def __init__(self, sentence: str) -> None:
-        self.sentences = [sentence]
-        super().__init__(sentence)
-
 
 def clean_text(text: str) -> str:
     """`text` without characters 0 and halves of characters."""
@@ -40,11 +36,11 @@ def read_json(text: str) -> Any:
             text, parse_constant=_refuse_constant, parse_float=_finite, parse_int=_whole
         )
     except RecursionError:
-        raise NoJson("It is nested too deeply.") from None
+        raise NoJson(["It is nested too deeply."]) from None
     except ValueError as error:
-        raise NoJson(f"It is no JSON: {error}.") from None
+        raise NoJson([f"It is no JSON: {error}."]) from None
     if _ESCAPED_NO_TEXT.search(text) and any(map(_NO_TEXT.search, _texts_in(value))):
-        raise NoJson("There is a character 0 or half a character in it, which no text has.")
+        raise NoJson(["There is a character 0 or half a character in it, which no text has."])
     return value
 
 

@@ -1,6 +1,8 @@
 """Back to where a visitor came from."""
 
-from django.http import HttpResponseRedirect
+from urllib.parse import urlsplit
+
+from django.http import HttpRequest, HttpResponseRedirect
 from django.utils.http import url_has_allowed_host_and_scheme
 
 
@@ -8,6 +10,14 @@ def own_path(wanted: str) -> str:
     """`wanted`, if it is a path of this site; else nothing."""
     ours = wanted.startswith("/") and url_has_allowed_host_and_scheme(wanted, allowed_hosts=None)
     return wanted if ours else ""
+
+
+def came_from(request: HttpRequest) -> str:
+    """The page of this site that the visitor was on, by its path and query; else nothing."""
+    page = urlsplit(request.META.get("HTTP_REFERER", ""))
+    if page.netloc != request.get_host():
+        return ""
+    return f"{page.path}?{page.query}" if page.query else page.path
 
 
 def back_to(wanted: str, otherwise: str) -> HttpResponseRedirect:

@@ -1,19 +1,20 @@
 """What can't be done is told on the page that asked for it, whichever view it was asked of."""
 
 from collections.abc import Callable, Sequence
-from urllib.parse import urlsplit
 
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 from django.urls import reverse
 
-from pages.redirects import back_to
+from pages.redirects import back_to, came_from
 
 
 class Refused(ValueError):
     """Something that can't be done; `sentences` say why."""
 
-    sentences: Sequence[str]
+    def __init__(self, sentences: Sequence[str]) -> None:
+        self.sentences = sentences
+        super().__init__(" ".join(sentences))
 
 
 class TellRefusals:
@@ -31,7 +32,4 @@ class TellRefusals:
             return None
         for sentence in fault.sentences:
             messages.warning(request, sentence)
-        came_from = urlsplit(request.META.get("HTTP_REFERER", ""))
-        is_ours = came_from.netloc == request.get_host()
-        asked = f"{came_from.path}?{came_from.query}" if came_from.query else came_from.path
-        return back_to(asked if is_ours else "", reverse("desk"))
+        return back_to(came_from(request), reverse("desk"))

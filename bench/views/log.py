@@ -5,14 +5,14 @@ import io
 from typing import Any
 
 from django.core.paginator import Paginator
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from bench.columns import MatchForm, remember, remembered
 from bench.example import Example
 from bench.log_forms import LogFilter, RunsForm
-from bench.models import Run, readings_of
+from bench.models import RunQuerySet, readings_of
 from bench.range_bars import charts_of
 from bench.run_file import BadRuns, as_json, as_table, read_runs, save_runs
 from bench.tasks import wait_for_example
@@ -24,6 +24,8 @@ from pages.downloads import as_file
 from pages.limits import at_most
 from pages.render import render_page_or_part
 from setups.kit import Kit
+
+RUNS_AT_ONCE = 10  # in memory, with all their moments
 
 
 @require_safe
@@ -65,9 +67,10 @@ def runs_csv(request: HttpRequest) -> HttpResponse:
 
 
 @require_safe
-def runs_json(request: HttpRequest) -> HttpResponse:
+def runs_json(request: HttpRequest) -> HttpResponseBase:
     """The same with the moments of strokes and taps, and what was predicted."""
-    return as_file(HttpResponse(as_json(_chosen(request)), "application/json"), "runs.json")
+    runs = _chosen(request).with_moments().iterator(chunk_size=RUNS_AT_ONCE)
+    return as_file(StreamingHttpResponse(as_json(runs), "application/json"), "runs.json")
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -103,6 +106,6 @@ def _of_example(request: HttpRequest, example: Example) -> dict[str, Any]:
     return {"example": example, "report": report, **charts_of(report)}
 
 
-def _chosen(request: HttpRequest) -> "list[Run]":
+def _chosen(request: HttpRequest) -> RunQuerySet:
     chosen = LogFilter(request.GET, visitor=request.user)
-    return list(chosen.found.select_related("body"))
+    return chosen.found.select_related("body")

@@ -26,6 +26,7 @@ from engine.quantities import S_IN_MINUTE
 from engine.typed_numbers import as_typed
 from kit.models import Body
 from kit.views.shared import keeper, say, signed_in
+from pages.background import results
 from pages.render import render_page_or_part
 from setups import keys
 from setups.in_view import remembered
@@ -34,7 +35,8 @@ from setups.prediction import predict
 from setups.reader import Reading, read_address, read_query
 
 MINUTES_BEFORE = 1
-DELETED = "deleted_run"  # where the session keeps it
+FOLLOWING = ("setup", "predicted", "is_confirmed", "version")  # from what is typed in the form
+DELETED_KEPT_S = 24 * 3600  # in which a run can be brought back
 CHECKLIST = (
     "Manual exposure at 1/1000 s or shorter, fixed white balance, noise reduction and corrections "
     "off: else the camera waits for them, not for the card.",
@@ -66,7 +68,7 @@ def bench_test(request: HttpRequest) -> HttpResponse:
     if request.method == "POST" and "fill" not in request.POST:
         fps = reading.setup.rate.fps
         form = RunForm(request.POST, instance=_new_run(request, reading), fps=fps)
-        if reading.setup.complete and form.is_valid():
+        if reading.setup.complete and not reading.notes and form.is_valid():
             return _saved(request, form, reading)
         return _tested(request, reading, form, 422)
     told = request.POST if request.method == "POST" else request.GET
@@ -97,7 +99,7 @@ def three_minutes(request: HttpRequest) -> HttpResponse:
 @require_http_methods(["GET", "HEAD", "POST"])
 def run_edit(request: HttpRequest, pk: int) -> HttpResponse:
     """A run: what it says by itself, and its figures to correct."""
-    run = get_object_or_404(Run.objects.made_by(request.user), pk=pk)
+    run = get_object_or_404(Run.objects.made_by(request.user).with_moments(), pk=pk)
     [(_, reading)] = readings_of([run], request.user)
     if reading is None:
         return render(request, "bench/run.html", {"run": run})
@@ -138,29 +140,38 @@ def confirm(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def delete(request: HttpRequest, pk: int) -> HttpResponse:
     """The end of a run; asks first where figures of the kit were learnt from it."""
-    run = get_object_or_404(Run.objects.made_by(signed_in(request)), pk=pk)
+    run = get_object_or_404(Run.objects.made_by(signed_in(request)).with_moments(), pk=pk)
     asks = run.taught and "sure" not in request.POST
     if asks and learnt_on(run.body, request.user):
         return render(request, "bench/run_delete.html", {"run": run})
-    request.session[DELETED] = serialize("json", [run])
+    results.set(_deleted_key(pk), serialize("json", [run]), DELETED_KEPT_S)
     run.delete()
-    say(request, "The run is deleted.", undo=reverse("run-restore"))
+    say(request, "The run is deleted.", undo=reverse("run-restore", args=[pk]))
     return redirect("bench")
 
 
 @require_POST
-def restore(request: HttpRequest) -> HttpResponse:
-    """The run that was deleted last is there again, as it was."""
+def restore(request: HttpRequest, pk: int) -> HttpResponse:
+    """The run that was deleted is there again, as it was."""
     visitor = signed_in(request)
-    for deleted in deserialize("json", request.session.pop(DELETED, "[]")):
+    for deleted in deserialize("json", results.get(_deleted_key(pk), "[]")):
         run = cast("Run", deleted.object)
         bodies = Body.objects.visible_to(visitor).filter(pk=run.body_id)
-        if run.owner_id == visitor.pk and bodies.exists():
-            deleted.save()
-            say(request, "The run is there again.")
-            return redirect("run", run.pk)
+        if run.owner_id != visitor.pk or not bodies.exists():
+            continue
+        if words := Run.objects.made_by(visitor).no_room_words(1, len(run.strokes_s)):
+            say(request, words)
+            return redirect("bench")
+        run.save(force_insert=True)
+        results.delete(_deleted_key(pk))
+        say(request, "The run is there again.")
+        return redirect("run", pk)
     say(request, "The run can't be brought back any more.")
     return redirect("bench")
+
+
+def _deleted_key(pk: int) -> str:
+    return f"deleted-run:{pk}"
 
 
 def _turned(request: HttpRequest, pk: int, flag: str, on: str, off: str) -> HttpResponse:
@@ -196,7 +207,11 @@ def _saved(request: HttpRequest, form: RunForm, reading: Reading) -> HttpRespons
         run.predicted = predicted_of(predict(shot.setup))
     elif "hold_s" in form.changed_data:  # what is predicted later is no prediction of it
         run.predicted = {}
-    run.save()
+    if run.pk:
+        run.version += 1
+        run.save(update_fields=[*RunForm.Meta.fields[1:], *FOLLOWING])
+    else:
+        run.save()
     say(request, "The run is saved.")
     if guide := request.POST.get("guide", "")[: keys.LONGEST_SETUP]:
         return redirect(f"{reverse('three-minutes')}?{urlencode(parse_qsl(guide))}")
