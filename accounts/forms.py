@@ -1,14 +1,26 @@
+import unicodedata
 from typing import Any, ClassVar
 
 from django import forms
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.contrib.auth.forms import AuthenticationForm, BaseUserCreationForm, PasswordResetForm
 from django.db import IntegrityError, transaction
+from django.http import HttpRequest
 
 from accounts.models import User
 from pages.limits import is_guessing
 
 LONGEST_ADDRESS = 254  # RFC 5321, section 4.5.3, less the brackets
+
+
+def normalised(address: str) -> str:
+    """An e-mail address as it is kept and counted, however somebody types it."""
+    return unicodedata.normalize("NFKC", address).strip().lower()
+
+
+def address_typed(group: str, request: HttpRequest) -> str:
+    """The address in a form, for limits."""
+    return normalised(request.POST.get("email", ""))[:LONGEST_ADDRESS]
 
 
 class SignInForm(AuthenticationForm):
@@ -18,13 +30,16 @@ class SignInForm(AuthenticationForm):
         username: str = self.cleaned_data["username"]
         if len(username) > LONGEST_ADDRESS:
             raise forms.ValidationError("No e-mail address is as long as that.")
-        return username.lower()
+        return normalised(username)
 
     def clean(self) -> dict[str, Any]:
         """The account, unless its password is being guessed; code "locked" then.
 
-        Tries count until somebody signs in or sets another password.
+        Tries count until somebody signs in or sets another password, those at many accounts from
+        one place for a quarter of an hour. They are counted before anything is looked up or hashed.
         """
+        if self.request and is_guessing(self.request, "sign-in anywhere"):
+            raise forms.ValidationError("Too many tries.", code="locked")
         if email := self.cleaned_data.get("username"):
             user = User.objects.filter(email=email).first()
             last = f"{user.password} {user.last_login}" if user else ""
@@ -57,8 +72,7 @@ class SignUpForm(forms.Form):
     email = forms.EmailField(label="E-mail", max_length=LONGEST_ADDRESS)
 
     def clean_email(self) -> str:
-        email: str = self.cleaned_data["email"]
-        return email.lower()
+        return normalised(self.cleaned_data["email"])
 
 
 class ForgottenForm(PasswordResetForm):

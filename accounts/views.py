@@ -19,7 +19,13 @@ from django.utils.decorators import method_decorator
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from accounts import guests, sample_account, signing_up
-from accounts.forms import ForgottenForm, LeaveForm, NewAccountForm, SignUpForm
+from accounts.forms import (
+    ForgottenForm,
+    LeaveForm,
+    NewAccountForm,
+    SignUpForm,
+    address_typed,
+)
 from accounts.models import User
 from accounts.signing_up import Asked
 from kit.views.shared import account_required, signed_in
@@ -32,7 +38,7 @@ BACKEND = "django.contrib.auth.backends.ModelBackend"
 
 
 @at_most(20, per="ip")
-@at_most(5, per="post:email")
+@at_most(5, per=address_typed)
 def sign_up(request: HttpRequest) -> HttpResponse:
     """The address of somebody who wants an account: a mail goes there, whatever comes of it."""
     form = SignUpForm(request.POST or None)
@@ -95,7 +101,7 @@ class SignIn(auth.LoginView):
 
 
 @method_decorator(at_most(20, per="ip"), name="dispatch")
-@method_decorator(at_most(5, per="post:email"), name="dispatch")
+@method_decorator(at_most(5, per=address_typed), name="dispatch")
 class Forgotten(auth.PasswordResetView):
     """A mail with a link to another password, if the address has an account."""
 

@@ -29,7 +29,7 @@ from bench.measured import clean_predicted
 from bench.models import Run
 from engine.formats import exact
 from engine.typed_numbers import NotANumber, quantity_in
-from kit.csv_cells import TRUTHS, as_date, cell, lines_of, plain_text
+from kit.csv_cells import TRUTHS, as_date, lines_of, plain_text
 from pages.boundary import NoJson, read_json
 from pages.refusals import Refused
 from setups import keys
@@ -41,6 +41,7 @@ TAPPED_FRAMES = 1.5  # between a tap in frames and the whole count that it fills
 NOTHING = ("-", "\N{EN DASH}", "n/a", "?")  # in a cell: it was not noted
 MARK = "ondata_runs"
 MOST_LINES = 300
+MOST_ENDS = 10 * MOST_LINES  # of lines, empty ones too, or of objects of JSON and those in them
 MOST_FAULTS = 10
 
 
@@ -63,11 +64,11 @@ def record_of(run: Run) -> dict[str, Any]:
     return told | {name: getattr(run, name) for name in OBSERVED}
 
 
-def as_table(runs: Iterable[Run]) -> Iterator[list[str]]:
-    """The lines of a table, a header first."""
-    yield list(COLUMNS)
+def rows_of(runs: Iterable[Run]) -> Iterator[Iterable[Any]]:
+    """The rows of a table, its header first."""
+    yield COLUMNS
     for run in runs:
-        yield [cell(value) for value in record_of(run).values()]
+        yield record_of(run).values()
 
 
 def as_json(runs: Iterable[Run]) -> Iterator[str]:
@@ -87,6 +88,9 @@ def read_runs(
     `matched` has the columns that headings of a table are, where somebody said so. Raises
     :class:`BadRuns`.
     """
+    # Counted before anything is read: some megabytes of lines would take seconds.
+    if text.count("\n" if is_table(text) else "{") > MOST_ENDS:
+        raise BadRuns([f"{MOST_LINES} runs are the most at a time; this has very many more."])
     records = list(_records(text, matched or {}))
     if len(records) > MOST_LINES:
         raise BadRuns([f"{MOST_LINES} runs are the most at a time; there are {len(records)}."])

@@ -2,6 +2,7 @@
 
 import io
 import zipfile
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -18,8 +19,8 @@ from engine.measurement.runs import values_of
 from engine.measurement.synthetic_camera import (
     picture_files,
     shots,
-    shutter_wav,
     strokes_s,
+    wav_pieces,
 )
 from setups.setup import Setup
 
@@ -96,20 +97,23 @@ class StandIn:
             "MB: choose a shorter hold, or take the table of names, times and sizes."
         )
 
-    def sound(self) -> bytes:
-        """Its shutter in a noisy hide, as WAV; raises :class:`TooMuch`."""
+    def sound(self) -> Iterator[bytes]:
+        """Its shutter in a noisy hide, as WAV, in pieces; raises :class:`TooMuch`."""
         if fault := self.sound_fault:
             raise TooMuch(fault)
-        return shutter_wav(strokes_s(self.result), self.seed)
+        return wav_pieces(strokes_s(self.result), self.seed)
 
-    def table(self) -> str:
-        """Its files as a table of names, times and sizes."""
-        return "".join(as_line(shot.picture()) for shot in shots(self.result, self.seed))
+    def table(self) -> Iterator[bytes]:
+        """Its files as a table of names, times and sizes, line by line."""
+        return (as_line(shot.picture()).encode() for shot in shots(self.result, self.seed))
 
-    def pictures(self) -> bytes:
-        """Its files, true to size, in a zip; raises :class:`TooMuch`."""
+    def pictures(self) -> Iterator[bytes]:
+        """Its files, true to size, as one zip; raises :class:`TooMuch`."""
         if fault := self.files_fault:
             raise TooMuch(fault)
+        return iter([self._zip()])
+
+    def _zip(self) -> bytes:
         file = io.BytesIO()
         with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as packed:
             for name, content in picture_files(self.result, self.seed):

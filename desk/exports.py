@@ -3,9 +3,8 @@
 Addresses are those of the Desk.
 """
 
-import csv
-import io
 from collections.abc import Iterator
+from itertools import chain
 
 from django.http import (
     Http404,
@@ -22,12 +21,11 @@ from desk.shown import Shown
 from engine.burst.result import Result
 from engine.files.scenario_file import result_values, scenario_values
 from engine.quantities import NS_IN_S
+from kit.csv_cells import table_text
 from pages.downloads import as_file
 from setups.kit import Kit
 from setups.prediction import Prediction, predict
 from setups.reader import read_address
-
-LINES_AT_ONCE = 5_000
 
 
 @require_safe
@@ -47,14 +45,9 @@ def frames_csv(request: HttpRequest) -> HttpResponseBase:
 
 def _lines(shot: Result) -> Iterator[str]:
     """The table of frames in pieces of some thousand lines."""
-    yield "frame,taken_s,written_s\r\n"
-    for start in range(0, shot.frames, LINES_AT_ONCE):
-        piece = io.StringIO()
-        frames = slice(start, start + LINES_AT_ONCE)
-        taken_s, written_s = shot.taken_ns[frames] / NS_IN_S, shot.written_ns[frames] / NS_IN_S
-        lines = zip(range(start + 1, shot.frames + 1), taken_s, written_s, strict=False)
-        csv.writer(piece).writerows(lines)
-        yield piece.getvalue()
+    taken_s, written_s = shot.taken_ns / NS_IN_S, shot.written_ns / NS_IN_S
+    frames = zip(range(1, shot.frames + 1), taken_s, written_s, strict=True)
+    yield from table_text(chain([("frame", "taken_s", "written_s")], frames))
 
 
 @require_safe

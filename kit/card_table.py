@@ -3,15 +3,13 @@
 Their logs, bodies and readers go into the JSON file alone.
 """
 
-import csv
-import io
 from collections.abc import Iterable, Iterator, Mapping
 from functools import cache
 from typing import Any
 
 from django.db import models
 
-from kit.csv_cells import TRUTHS, NoTable, cell, lines_of, plain_text
+from kit.csv_cells import TRUTHS, NoTable, lines_of, plain_text, table_text
 from kit.document import own_fields
 from kit.earlier_documents import GONE
 from kit.models import Card
@@ -30,16 +28,11 @@ def columns() -> list[str]:
 
 
 def written(cards: Iterable[Mapping[str, Any]]) -> Iterator[bytes]:
-    """The table of these documents, a line at a time."""
-    yield (MARK_OF_UTF_8 + _line(columns())).encode()
-    for card in cards:
-        yield _line(cell(card[name]) for name in columns()).encode()
-
-
-def _line(cells: Iterable[str]) -> str:
-    file = io.StringIO()
-    csv.writer(file).writerow(cells)
-    return file.getvalue()
+    """The table of these documents, in pieces."""
+    names = columns()
+    yield MARK_OF_UTF_8.encode()
+    yield from map(str.encode, table_text([names]))
+    yield from map(str.encode, table_text([card[name] for name in names] for card in cards))
 
 
 def read(text: str) -> Iterator[tuple[int, dict[str, Any]]]:

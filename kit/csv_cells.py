@@ -6,8 +6,9 @@ people write them. What would be a formula is written as text.
 
 import csv
 import io
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from datetime import date, datetime
+from itertools import islice
 from typing import Any
 
 from engine.typed_numbers import as_typed
@@ -16,9 +17,19 @@ from pages.refusals import Refused
 TRUTHS = dict.fromkeys(("yes", "true", "1", "on", "x"), True) | dict.fromkeys(
     ("no", "false", "0", "off"), False
 )
+ROWS_AT_ONCE = 1_000
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 _TEXT = "'"  # before a cell: what follows is text, whatever it looks like
 _DATE_FORMATS = ("%Y-%m-%d", "%d.%m.%Y")
+
+
+def table_text(rows: Iterable[Iterable[Any]]) -> Iterator[str]:
+    """Rows of values as the text of a table, in pieces; the only way by which tables go out."""
+    left = iter(rows)
+    while some := list(islice(left, ROWS_AT_ONCE)):
+        piece = io.StringIO()
+        csv.writer(piece).writerows(map(cell, row) for row in some)
+        yield piece.getvalue()
 
 
 def cell(value: Any) -> str:
@@ -27,8 +38,8 @@ def cell(value: Any) -> str:
         return ""
     if isinstance(value, bool):
         return "yes" if value else "no"
-    if isinstance(value, float):
-        return as_typed(value)
+    if isinstance(value, int | float):
+        return as_typed(value) if isinstance(value, float) else str(value)
     text = str(value)
     return f"{_TEXT}{text}" if text.startswith((*_FORMULA, _TEXT)) else text
 

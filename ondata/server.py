@@ -5,6 +5,7 @@ all clients at once, so that slow and silent ones hold no thread.
 """
 
 import os
+from pathlib import Path
 from typing import Any
 
 from django.conf import settings
@@ -16,7 +17,14 @@ LOOK_S = 1.0  # from one look to the next at whether to go on
 END_S = 20  # for requests that are being worked on when the process is asked to end
 MOST_CONNECTIONS = 1_000  # of one process
 FORWARDED = {"x-forwarded-for", "x-forwarded-proto"}
+MOST_BYTES = 700_000_000  # that a process may take; then it ends its work, and another one starts
 IDLE_S = 60  # until a silent connection is closed
+
+
+def memory_bytes() -> int:
+    """What this process takes of the machine's memory, by Linux's proc(5)."""
+    pages = int(Path("/proc/self/statm").read_text(encoding="ascii").split()[1])
+    return pages * os.sysconf("SC_PAGE_SIZE")
 
 
 class BufferingWorker(Worker):
@@ -39,7 +47,7 @@ class BufferingWorker(Worker):
             clear_untrusted_proxy_headers=True,
             asyncore_use_poll=True,
         )
-        while self.alive and self.ppid == os.getppid():
+        while self.alive and self.ppid == os.getppid() and memory_bytes() < MOST_BYTES:
             self.notify()
             loop(LOOK_S, use_poll=True, map=channels, count=1)
         server.task_dispatcher.shutdown(timeout=END_S)

@@ -1,6 +1,7 @@
 """What is said when a request can't be answered just now."""
 
 import sys
+from smtplib import SMTPException
 
 from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponse
@@ -13,11 +14,11 @@ TRY_AGAIN_S = 5
 
 
 def server_error(request: HttpRequest) -> HttpResponse:
-    """Page 500; 503 where the database does not answer, which passes.
+    """Page 500; 503 where the database, the disk or the mail does not answer, which passes.
 
     Neither asks the database who is there.
     """
-    if isinstance(sys.exception(), OperationalError | InterfaceError):
+    if isinstance(sys.exception(), OperationalError | InterfaceError | OSError | SMTPException):
         page = render_to_string("503.html", site(request))
         return HttpResponse(page, status=503, headers={"Retry-After": str(TRY_AGAIN_S)})
     return HttpResponse(render_to_string("500.html", site(request)), status=500)

@@ -1,11 +1,10 @@
 """Price lists from files and from a service: read whole, every fault told, then saved whole."""
 
-import csv
-import io
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
+from itertools import chain
 from typing import Any
 
 from django.contrib.auth.base_user import AbstractBaseUser
@@ -14,7 +13,7 @@ from django.db import transaction
 
 from engine.typed_numbers import NotANumber
 from kit.constraints import Fact
-from kit.csv_cells import NoTable, as_date, cell, lines_of, plain_text
+from kit.csv_cells import NoTable, as_date, lines_of, plain_text, table_text
 from prices.amounts import price_in
 from prices.models import Offer, PriceList, key_of
 
@@ -140,14 +139,11 @@ def _offer(row: Mapping[str, Any], usual: Usual, lists: dict[tuple[str, date], P
 
 def list_text(offers: Iterable[Offer]) -> str:
     """`offers`, with their lists, as CSV that `read_csv` takes."""
-    file = io.StringIO()
-    writer = csv.writer(file)
-    writer.writerow(COLUMNS)
-    for offer in offers:
-        of_list = offer.price_list
-        row = (offer.maker, offer.name, offer.price, offer.currency, of_list.shop, of_list.on)
-        writer.writerow(map(cell, row))
-    return file.getvalue()
+    rows = (
+        (one.maker, one.name, one.price, one.currency, one.price_list.shop, one.price_list.on)
+        for one in offers
+    )
+    return "".join(table_text(chain([COLUMNS], rows)))
 
 
 @transaction.atomic

@@ -169,7 +169,7 @@ def _shared_table(request: HttpRequest, share: Share) -> HttpResponse:
 
 def _shared_results(request: HttpRequest, share: Share) -> HttpResponse:
     slug = dict(parse_qsl(share.setup)).get(keys.BODY, "")
-    body = Body.objects.owned_by(share.owner).filter(slug=slug).first()
+    body = Body.objects.owned_by(share.owner).current().filter(slug=slug).first()
     runs = Run.objects.made_by(share.owner).filter(body=body).select_related("body")
     found = results_of(readings_of(runs, share.owner)) if body else []
     return render(request, "sharing/results.html", {"body": body or "A body", "results": found})

@@ -1,7 +1,5 @@
 """The Table: every format on every card at once; and one card in all one's bodies."""
 
-import csv
-import io
 import json
 from collections.abc import Iterator
 from itertools import islice
@@ -14,6 +12,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_safe
 
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
+from kit.csv_cells import table_text
 from kit.models import Card
 from kit.views.shared import visible
 from pages.downloads import as_file
@@ -124,11 +123,9 @@ def _values(cell: Cell) -> dict[str, Any]:
 
 
 def _csv_lines(shown: BodyTable) -> Iterator[str]:
-    yield ",".join(HEADER) + "\r\n"
+    yield from table_text([HEADER])
     for row in shown.rows:
-        piece = io.StringIO()
-        csv.writer(piece).writerows(_values(cell).values() for cell in row.cells if cell)
-        yield piece.getvalue()
+        yield from table_text(_values(cell).values() for cell in row.cells if cell)
 
 
 def _json_pieces(shown: BodyTable) -> Iterator[str]:

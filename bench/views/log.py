@@ -1,7 +1,5 @@
 """The log of runs: what is shown of it, and how it goes out and comes in."""
 
-import csv
-import io
 from typing import Any
 
 from django.core.paginator import Paginator
@@ -14,9 +12,9 @@ from bench.example import Example
 from bench.log_forms import LogFilter, RunsForm
 from bench.models import RunQuerySet, readings_of
 from bench.range_bars import charts_of
-from bench.run_file import BadRuns, as_json, as_table, read_runs, save_runs
+from bench.run_file import BadRuns, as_json, read_runs, rows_of, save_runs
 from bench.tasks import wait_for_example
-from kit.csv_cells import NoTable
+from kit.csv_cells import NoTable, table_text
 from kit.models import Body
 from kit.models.shared import sample_is_shown
 from kit.views.shared import ITEMS_ON_A_PAGE, keeper, say
@@ -59,11 +57,10 @@ def example_copy(request: HttpRequest) -> HttpResponse:
 
 
 @require_safe
-def runs_csv(request: HttpRequest) -> HttpResponse:
+def runs_csv(request: HttpRequest) -> HttpResponseBase:
     """The runs that the log shows, a line each."""
-    file = io.StringIO()
-    csv.writer(file).writerows(as_table(_chosen(request)))
-    return as_file(HttpResponse(file.getvalue(), "text/csv; charset=utf-8"), "runs.csv")
+    lines = table_text(rows_of(_chosen(request).iterator()))
+    return as_file(StreamingHttpResponse(lines, "text/csv; charset=utf-8"), "runs.csv")
 
 
 @require_safe

@@ -3,7 +3,14 @@
 from dataclasses import replace
 from typing import Any
 
-from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.http import (
+    Http404,
+    HttpRequest,
+    HttpResponse,
+    HttpResponseBase,
+    JsonResponse,
+    StreamingHttpResponse,
+)
 from django.shortcuts import render
 from django.utils.crypto import get_random_string
 from django.views.decorators.http import require_safe
@@ -75,8 +82,8 @@ def stand_in_press(request: HttpRequest) -> HttpResponse:
 
 
 @require_safe
-@at_most(200, per="user_or_ip")
-def stand_in_file(request: HttpRequest, name: str) -> HttpResponse:
+@at_most(200, per="user_or_ip", method="GET")
+def stand_in_file(request: HttpRequest, name: str) -> HttpResponseBase:
     """What a burst leaves: its sound, its files, or a table of these."""
     if name not in KINDS:
         raise Http404("The camera leaves no such file.")
@@ -85,7 +92,7 @@ def stand_in_file(request: HttpRequest, name: str) -> HttpResponse:
         content = make(_camera(request))
     except TooMuch as error:
         return HttpResponse(str(error), "text/plain; charset=utf-8", 422)
-    return as_file(HttpResponse(content, kind), name)
+    return as_file(StreamingHttpResponse(content, kind), name)
 
 
 def _camera(request: HttpRequest) -> StandIn:

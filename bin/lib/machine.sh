@@ -216,9 +216,10 @@ enter() {
     install_requirements "$@"
     compile_engine &
     local compiling=$!
+    trap leave EXIT
+    trap 'exit 1' INT TERM
     start_cluster
     flock --shared 8
-    trap leave EXIT
     export_environment
     .venv/bin/python manage.py migrate --verbosity 0
     .venv/bin/python manage.py createcachetable --verbosity 0
@@ -228,6 +229,8 @@ enter() {
 }
 
 leave() {
+    trap '' INT TERM
+    set +e
     flock --unlock 8
     if flock --exclusive --nonblock 8; then
         postgres_tool pg_ctl stop --pgdata "$cluster/data" --mode fast --silent || true

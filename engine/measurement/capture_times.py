@@ -47,7 +47,7 @@ class Picture:
     decimals: int = 2
     body: str = ""
 
-    @property
+    @cached_property
     def stem(self) -> str:
         """The name without its ending: RAW and JPEG of one frame have it in common."""
         return self.name.rpartition(".")[0].casefold() or self.name.casefold()
@@ -57,7 +57,7 @@ class Picture:
         """The ending of the name, in capitals."""
         return self.name.rpartition(".")[2].upper()
 
-    @property
+    @cached_property
     def number(self) -> int | None:
         """The last digits of the name, as cameras count."""
         found = re.search(r"(\d{3,6})$", self.stem)

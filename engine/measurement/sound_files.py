@@ -23,6 +23,7 @@ Samples = NDArray[np.float32]
 RATE_HZ = Range(8_000, 192_000, "Hz")
 PIECE_S = 5
 LARGEST_BYTES = 24_000_000
+MOST_SAMPLES = 30_000_000  # of all channels: five minutes of stereo at 48 kHz
 # The first bytes of each kind of file, by the name that the decoder has for it.
 _STARTS = {
     "wav": re.compile(rb"RIFF.{4}WAVE", re.DOTALL),
@@ -81,8 +82,16 @@ def _pieces(container: InputContainer, stream: AudioStream) -> Iterator[Samples]
     to_mono = av.AudioResampler(
         format="flt", layout="mono", rate=stream.rate, frame_size=PIECE_S * stream.rate
     )
+    decoded = 0
     try:
         for frame in chain(container.decode(stream), [None]):  # None: what is left in it
+            if frame is not None:
+                decoded += frame.samples * len(frame.layout.channels)
+            if decoded > MOST_SAMPLES:
+                raise NoSound(
+                    "That is more sound than is looked through: cut out the burst, or save it in "
+                    "mono, at 48 kHz."
+                )
             for mono in to_mono.resample(frame):
                 yield np.asarray(mono.to_ndarray()[0], dtype=np.float32)
     except (av.FFmpegError, ValueError) as error:

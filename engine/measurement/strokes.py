@@ -19,6 +19,7 @@ LONGEST_STRETCH = 120  # frames; they tell the rate well enough
 FEWEST_RUNS = 2
 FEWEST_EVEN = 4  # frames, to tell the full rate from
 PAUSE = 1.5  # of an interval: a longer gap is a pause between two runs
+_PLACES = np.arange(LONGEST_STRETCH, dtype=np.float64)
 LONG_PAUSE = 8  # intervals: focus or a full buffer, after which some cameras fire a whole run again
 
 
@@ -136,11 +137,10 @@ class Strokes:
             end, even_s = start + 2, float(times[start + 1] - times[start])
             for stop in range(start + 3, min(start + LONGEST_STRETCH, len(times)) + 1):
                 part = times[start:stop]
-                slope, offset = np.polyfit(places := np.arange(stop - start), part, 1)
-                apart = np.abs(part - slope * places - offset).max()
+                slope, apart = _line_of(part)
                 if apart > NOISE * slope + 0.6 * self.resolution_s:
                     break
-                end, even_s = stop, float(slope)
+                end, even_s = stop, slope
             yield _Stretch(end - start, even_s, start)
             start = end - 1
 
@@ -158,6 +158,14 @@ class Strokes:
         noise = NOISE * interval_s + self.resolution_s
         early = np.flatnonzero(late[: too_late[0]] <= noise)
         return int(early[-1]) + 1 if len(early) else int(too_late[0])
+
+
+def _line_of(values: Real) -> tuple[float, float]:
+    """The slope of the line that fits evenly spaced values best, and how far one is from it."""
+    places = _PLACES[: len(values)] - (len(values) - 1) / 2
+    around = values - values.mean()
+    slope = float(places @ around / (places @ places))
+    return slope, float(np.abs(around - slope * places).max())
 
 
 def counted(times_s: Sequence[float], resolution_s: float) -> Strokes:

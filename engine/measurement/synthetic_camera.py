@@ -20,10 +20,14 @@ from engine.measurement.capture_times import Picture, seconds_of
 from engine.quantities import BYTES_IN_MB, NS_IN_S
 
 Samples = NDArray[np.float32]
+Moments = Sequence[float] | NDArray[np.float64]
 
 MAKER, NAME = "Skerry", "Stand-in 1"
 FIRST_MOMENT = datetime(2026, 5, 1, 6, 30)  # cameras write no zone
 SAMPLE_RATE_HZ = 48_000
+BYTES_OF_SAMPLE = 2
+PIECE_S = 5
+WIND = 64  # samples that it is averaged over, which leaves low tones
 CLICK_S, ECHO_S, ECHO_RATIO = 0.006, 0.019, 0.3
 CLICK_HZ = (3_200.0, 5_100.0)
 LEAD_S, TAIL_S = 0.5, 1.0  # of silence before and after
@@ -83,38 +87,61 @@ def jpeg_of(moment: datetime, size_bytes: int, decimals: int = 2) -> bytes:
     return file.getvalue().ljust(size_bytes, b"\0")
 
 
-def shutter_sound(
-    times_s: Sequence[float] | NDArray[np.float64],
-    seed: int = 0,
-    *,
-    snr_db: float = 15.0,
-    rate_hz: int = SAMPLE_RATE_HZ,
-) -> Samples:
+def shutter_sound(times_s: Moments, seed: int = 0, **how: Any) -> Samples:
+    """All `shutter_pieces` as one sound."""
+    return np.concatenate(list(shutter_pieces(times_s, seed, **how)))
+
+
+def shutter_pieces(
+    times_s: Moments, seed: int = 0, *, snr_db: float = 15.0, rate_hz: int = SAMPLE_RATE_HZ
+) -> Iterator[Samples]:
     """The shutter at `times_s`, with an echo, over noise; mono samples between -1 and 1.
 
     `snr_db` is the power of a full click to that of the noise of leaves, which has all frequencies;
-    wind comes on top, at low ones. Clicks differ in loudness.
+    wind comes on top, at low ones. Clicks differ in loudness. It comes in pieces, so that a long
+    sound takes no more memory than a short one.
     """
     random = np.random.default_rng(seed)
-    length = round((LEAD_S + float(max(times_s, default=0)) + TAIL_S) * rate_hz)
-    samples = np.zeros(length)
     click = _click(rate_hz)
-    for time_s in times_s:
-        for late_s, ratio in ((0.0, 1.0), (ECHO_S, ECHO_RATIO)):
-            start = round((LEAD_S + time_s + late_s) * rate_hz)
-            samples[start : start + len(click)] += click * ratio * random.uniform(0.75, 1.0)
-    leaves = random.standard_normal(length)
-    wind = np.convolve(random.standard_normal(length), np.ones(64) / 8, mode="same")
-    samples += (leaves + 2 * wind) * np.sqrt((click**2).mean() / 10 ** (snr_db / 10))
-    return np.asarray(samples / max(1.0, np.abs(samples).max()), dtype=np.float32)
+    noise = np.sqrt((click**2).mean() / 10 ** (snr_db / 10))
+    moments_s = LEAD_S + np.asarray(times_s, dtype=np.float64)
+    starts = np.rint(np.concatenate([moments_s, moments_s + ECHO_S]) * rate_hz).astype(np.int64)
+    ratios = np.repeat([1.0, ECHO_RATIO], len(moments_s)) * random.uniform(0.75, 1, len(starts))
+    length, piece = _length(times_s, rate_hz), PIECE_S * rate_hz
+    gusts = np.zeros(WIND)
+    for begin in range(0, length, piece):
+        count = min(piece, length - begin)
+        samples = np.zeros(len(click) + count + len(click))
+        place = begin - len(click)  # of the first sample: a click may have begun before the piece
+        for here in np.flatnonzero((starts >= place) & (starts < begin + count)):
+            samples[starts[here] - place :][: len(click)] += click * ratios[here]
+        samples = samples[len(click) :][:count]
+        gusts = np.concatenate([gusts[-WIND:], random.standard_normal(count)])
+        wind = np.convolve(gusts, np.ones(WIND) / np.sqrt(WIND), mode="valid")[1:]
+        samples += (random.standard_normal(count) + 2 * wind) * noise
+        yield np.asarray(samples.clip(-1, 1), dtype=np.float32)
 
 
-def shutter_wav(times_s: Sequence[float] | NDArray[np.float64], seed: int = 0, **how: Any) -> bytes:
+def shutter_wav(times_s: Moments, seed: int = 0, **how: Any) -> bytes:
     """The `shutter_sound` as a WAV file of 16 bits."""
-    file = io.BytesIO()
-    samples = np.rint(0x7FFF * shutter_sound(times_s, seed, **how)).astype(np.int16)
-    wavfile.write(file, SAMPLE_RATE_HZ, samples)
-    return file.getvalue()
+    return b"".join(wav_pieces(times_s, seed, **how))
+
+
+def wav_pieces(times_s: Moments, seed: int = 0, **how: Any) -> Iterator[bytes]:
+    """The same file in pieces."""
+    header = io.BytesIO()
+    wavfile.write(header, SAMPLE_RATE_HZ, np.zeros(0, dtype=np.int16))
+    sound_bytes = BYTES_OF_SAMPLE * _length(times_s, SAMPLE_RATE_HZ)
+    begin = bytearray(header.getvalue())
+    begin[4:8] = (len(begin) - 8 + sound_bytes).to_bytes(4, "little")  # after "RIFF"
+    begin[-4:] = sound_bytes.to_bytes(4, "little")  # after "data"
+    yield bytes(begin)
+    for piece in shutter_pieces(times_s, seed, **how):
+        yield np.rint(0x7FFF * piece).astype("<i2").tobytes()
+
+
+def _length(times_s: Moments, rate_hz: int) -> int:
+    return round((LEAD_S + float(max(times_s, default=0)) + TAIL_S) * rate_hz)
 
 
 def strokes_s(result: Result) -> NDArray[np.float64]:

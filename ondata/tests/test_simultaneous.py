@@ -160,8 +160,9 @@ class Simultaneous(TransactionTestCase):
             tabs = [Client(raise_request_exception=False) for _ in range(AT_ONCE)]
             for tab in tabs:
                 tab.cookies.update(browser.cookies)
+            sent = zip(tabs, addresses, strict=False)
             answers = at_once([
-                *(lambda tab=tab, at=next(addresses): tab.post(at) for tab in tabs),
+                *(lambda tab=tab, at=at: tab.post(at) for tab, at in sent),
                 lambda browser=browser: browser.post(reverse("sign-in"), sign_in),
             ])  # fmt: skip
             *of_tabs, signed_in = (answer.status_code for answer in answers)

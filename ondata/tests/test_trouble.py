@@ -14,7 +14,7 @@ class NotJustNow(TestCase):
     def test_a_database_that_does_not_answer_is_told_from_a_fault(self) -> None:
         self.client.raise_request_exception = False
         for error, status, said in (
-            (OperationalError("gone"), 503, "Its database is away"),
+            (OperationalError("gone"), 503, "Its database, its disk"),
             (ValueError("a fault"), 500, "Something broke here"),
         ):
             with patch.object(Change, "version_for", side_effect=error), self.assertLogs():
