@@ -1,7 +1,6 @@
 """What Choose leaves to the background worker."""
 
 import time
-from dataclasses import dataclass
 from urllib.parse import parse_qsl
 
 from django.contrib.auth import get_user_model
@@ -13,46 +12,28 @@ from choose import evaluating, need_address
 from choose.page import ChoicePage
 from kit.models import Visitor
 from pages import background
-from pages.limits import is_over
+from pages.background import Waiting
 from setups.kit import Kit
 
 WORK_S = 1.0  # from one look to the next at whether anybody waits
 MOST_S = 300.0  # for one answer; whoever asks for more is told at once to narrow it down
 TOLD_AFTER_S = 10.0  # how long it would take is known well enough
 LEAST_SHARE = 1e-6  # of an evaluation that has hardly begun
-AN_HOUR = 240  # long evaluations of one visitor
-
-
-@dataclass(frozen=True)
-class Waiting:
-    """What a page says of an evaluation that goes on in the background.
-
-    So many jobs are `ahead`; `stopped` by the visitor; `refused` after too many; or nobody works.
-    """
-
-    ahead: int = 0
-    stopped: bool = False
-    refused: bool = False
-    nobody_works: bool = False
 
 
 def leave_to_worker(request: HttpRequest, page: ChoicePage, *, stopped: bool) -> Waiting | None:
     """Has the rest of `page` done in the background, unless `stopped`; None: nothing is left."""
     if page.worked_on is None or page.evaluation is None:
         return None
-    turn = f"choose:{background.visitor_of(request)}"
-    key = f"{turn}:{evaluating.cache_key(page.evaluation)}"
+    key = f"choose:{background.visitor_of(request)}:{evaluating.cache_key(page.evaluation)}"
     if stopped:
         background.wait_no_more(key)
         return Waiting(stopped=True)
-    background.wait_for(key)
-    if not background.is_begun(key):
-        if is_over(request, "evaluations", AN_HOUR):
-            return Waiting(refused=True)
-        background.begin(
-            evaluate, key, turn, address=page.reading.address, account=request.user.pk, key=key
-        )
-    return Waiting(background.ahead(key), nobody_works=not background.has_worker())
+    share = max(page.progress.share, LEAST_SHARE) if page.progress else LEAST_SHARE
+    return background.wait_for_job(
+        request, evaluate, key, evaluating.WORK_S * (1 - share) / share,
+        address=page.reading.address, account=request.user.pk, key=key,
+    )  # fmt: skip
 
 
 @app.task(name="choose")
@@ -62,15 +43,16 @@ def evaluate(address: str, account: int | None, key: str) -> None:
     asked = dict(parse_qsl(address, keep_blank_values=True))
     reading = visitor and need_address.read(asked, Kit.of(visitor))
     began = time.monotonic()
-    while visitor and reading and background.is_waited_for(key):
-        page = ChoicePage(reading, visitor, work_s=WORK_S)
-        if page.worked_on is None or page.progress is None:
-            return
-        took_s = time.monotonic() - began
-        share = max(page.progress.share, LEAST_SHARE)
-        would_take_s = took_s / share if took_s > TOLD_AFTER_S else 0
-        if max(took_s, would_take_s) > MOST_S:
-            evaluating.mark_too_long(page.worked_on)
+    with background.told_where_it_fails(key):
+        while visitor and reading and background.is_waited_for(key):
+            page = ChoicePage(reading, visitor, work_s=WORK_S)
+            if page.worked_on is None or page.progress is None:
+                return
+            took_s = time.monotonic() - began
+            share = max(page.progress.share, LEAST_SHARE)
+            would_take_s = took_s / share if took_s > TOLD_AFTER_S else 0
+            if max(took_s, would_take_s) > MOST_S:
+                evaluating.mark_too_long(page.worked_on)
 
 
 def _visitor(account: int | None) -> Visitor | None:

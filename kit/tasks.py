@@ -11,13 +11,16 @@ from kit import importing
 from kit.models import ImportState, PendingImport
 from pages import background
 
+S_OF_CHUNK = 1.0  # that importing.CHUNK rows take to check, and to save
+
 
 def continue_import(pending: PendingImport) -> None:
     """Has a file checked, or saved, whichever is to be done next: at once, if that is quick."""
     act = save if pending.state == ImportState.SAVING else check
     if importing.is_long(pending):
-        key = f"{act.name}:{pending.pk}"
-        background.begin(act, key, f"import:{pending.owner_id}", pk=pending.pk)
+        key, owner = f"{act.name}:{pending.pk}", pending.owner_id
+        about_s = S_OF_CHUNK * pending.row_count / importing.CHUNK
+        background.begin(act, key, background.account(owner), about_s, pk=pending.pk)
     elif act is save:
         importing.save(pending.pk)
     else:

@@ -155,9 +155,9 @@ TIME_ZONE = "UTC"
 USE_TZ = True
 
 PROCRASTINATE_IMPORT_PATHS = ["ondata.upkeep"]
-JOBS_AT_ONCE = 2  # of each background worker
+WORKERS_OF_QUEUE = {"short": 2, "long": 1}  # as bin/start and docs/deploy.md start them
 PROCRASTINATE_WORKER_DEFAULTS = {
-    "concurrency": JOBS_AT_ONCE,
+    "concurrency": 1,
     "delete_jobs": "always",  # what comes of them is kept elsewhere
     "shutdown_graceful_timeout": 5,
     "update_heartbeat_interval": 2,

@@ -13,9 +13,9 @@ from accounts.models import User
 from bench import example as bench_example
 from choose import example as choose_example
 from kit.models import Change, PendingImport, Revision
-from pages.background import ALIVE, UPKEEP, results
+from pages.background import ALIVE, LONG, UPKEEP, results
 
-EXAMPLES, LOOKED_AFTER_S = "examples", 3_600
+EXAMPLES, LOOKED_AFTER_S, TAKES_S = "examples", 3_600, 30
 KEPT_DAYS = {"imports": 7, "revisions": 730}
 
 
@@ -29,7 +29,7 @@ async def rescue(context: JobContext, timestamp: int) -> None:
 
 
 @app.periodic(cron="* * * * * */20")
-@app.task(name="examples", queue=UPKEEP, queueing_lock="examples")
+@app.task(name="examples", queue=LONG, priority=-TAKES_S, queueing_lock="examples")
 def keep_examples_ready(timestamp: int) -> None:
     """Works out one example that a newcomer would wait for, if any is missing."""
     if not results.get(EXAMPLES) and not (bench_example.prepare() or choose_example.prepare()):

@@ -19,7 +19,6 @@ from bench.tests_to_make import next_tests
 from kit.document import BadDocument
 from kit.models import Body
 from kit.views.shared import mine, say, signed_in, visible
-from pages import background
 from pages.render import render_page_or_part
 from setups.kit import Kit
 from setups.reader import read_address
@@ -112,8 +111,7 @@ def results(request: HttpRequest, slug: str) -> HttpResponse:
 
 
 def _waiting(request: HttpRequest, learning: BodyLearning) -> dict[str, Any]:
-    wait_for(request, learning)
-    return {"share": learning.share, "nobody_works": not background.has_worker()}
+    return {"share": learning.share, "waiting": wait_for(request, learning)}
 
 
 def _mine(request: HttpRequest, slug: str) -> Keeping | None:

@@ -98,8 +98,7 @@ def bench_lines(request: HttpRequest) -> HttpResponse:
 def _of_example(request: HttpRequest, example: Example) -> dict[str, Any]:
     report = example.learning.report
     if report is None:
-        wait_for_example(request, example.learning)
-        return {"example": example}
+        return {"example": example, "waiting": wait_for_example(request, example.learning)}
     return {"example": example, "report": report, **charts_of(report)}
 
 
