@@ -98,6 +98,8 @@ def card_document_with(
     """
     row = own.row(None)
     limits = (document["printed_write_mb_s"], document["cache_write_mb_s"])
-    kept_mb_s = min([kept_mb_s, *(limit for limit in limits if limit)])
-    row |= {"own_mb_s": row["value"], "value": float(f"{kept_mb_s:.{DIGITS}g}")}
+    # Rounded before it is held against them: rounding up would pass a limit of more digits.
+    rounded_mb_s = float(f"{kept_mb_s:.{DIGITS}g}")
+    value = min([rounded_mb_s, *(limit for limit in limits if limit)])
+    row |= {"own_mb_s": row["value"], "value": value}
     return document | {"learnt_speeds": [row | lesson.row | {"learnt_in": str(body)}]}

@@ -1,7 +1,7 @@
 """The one place where rows of the kit become values of the engine."""
 
 import math
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import cast
@@ -25,6 +25,11 @@ from kit.engine_adapter import assumed_card, loaded_slot
 from kit.models import Body, RecordedFile, RecordingFormat, Slot, Source
 from kit.models.body import MEMORY
 from setups.setup import Setup, Side
+
+# What those of one format and rate have in common.
+OF_FORMAT = ("_figures", "_frame_rate", "_held", "processor", "_files", "_files_uncertainty")
+
+_Loaded = tuple[LoadedSlot, SlotSources]
 
 
 def write_speed(side: Side) -> EffectiveWrite:
@@ -62,6 +67,27 @@ def scenario_of(setup: Setup) -> Scenario:
 def sources_of(setup: Setup) -> Sources:
     """How sure the numbers of `setup`, which must be complete, are."""
     return SetupFigures(setup).sources
+
+
+def figures_of_all(setups: Iterable[Setup]) -> Iterator["SetupFigures"]:
+    """The figures of very many set-ups of one body over one scene.
+
+    What several have in common, a format or a card in its slot, is worked out once.
+    """
+    of_format: dict[tuple[int, float], SetupFigures] = {}
+    of_side: dict[tuple[int, Arrangement], tuple[Side, _Loaded]] = {}
+    for setup in setups:
+        figures = SetupFigures(setup)
+        alike = of_format.setdefault((setup.recording.pk, setup.rate.fps), figures)
+        vars(figures).update({name: getattr(alike, name) for name in OF_FORMAT})
+        sides = []
+        for side in setup.sides:
+            place = id(side), setup.arranged
+            if place not in of_side:
+                of_side[place] = side, figures._loaded(side)
+            sides.append(of_side[place][1])
+        vars(figures)["_sides"] = sides
+        yield figures
 
 
 @dataclass(frozen=True)
@@ -134,11 +160,11 @@ class SetupFigures:
         )
 
     @cached_property
-    def _sides(self) -> list[tuple[LoadedSlot, SlotSources]]:
+    def _sides(self) -> list[_Loaded]:
         """Each slot that it writes to with its card, and how sure their numbers are."""
         return list(map(self._loaded, self.setup.sides))
 
-    def _loaded(self, side: Side) -> tuple[LoadedSlot, SlotSources]:
+    def _loaded(self, side: Side) -> _Loaded:
         """What card and slot of a side do together; a typed speed is that of both."""
         loaded, sources = loaded_slot(
             side.fitted, side.slot, bus_of(side), self.setup.arranged, with_learnt=self.with_learnt
@@ -214,7 +240,7 @@ class SetupFigures:
         ]
         return max(sizes, default=math.inf)
 
-    @property
+    @cached_property
     def _files_uncertainty(self) -> Uncertainty:
         """How sure the mean file size is: where it is from, and the rule of ISO and scene."""
         setup, largest = self.setup, _largest_file(self.setup.recording)

@@ -4,17 +4,20 @@ import time
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
+from itertools import product
 from urllib.parse import parse_qsl
 
+from engine.uncertainty.intervals import Confidence, draws_of
 from kit.models import Card, FrameRate, RecordingFormat, SlotArrangement
 from setups.kit import Kit
 from setups.reader import Reading, read_address
-from setups.setup import Side
-from table.cells import Cell, Lead, as_good, axis_end_s, cell_of
+from setups.setup import Setup, Side
+from table.cells import Cell, Lead, as_good, axis_end_s, cells_of, work_out_ranges
 
 LEAD, RATES, WAYS, ALL = "lead", "rates", "ways", "all"  # keys of its address
 
 WORK_S = 0.4  # of ranges within a request; further rows come in pieces
+MOST_COLUMNS = 100  # so that the ranges of a row are worked out within a request
 MOST_CELLS = 2_400  # and MOST_FRAMES of all their bursts, so that they are sorted at once
 MOST_FRAMES = 5_000_000
 
@@ -30,6 +33,11 @@ class Column:
     def card(self) -> Card:
         """The card in slot 1."""
         return self.sides[0].fitted
+
+    @property
+    def usable_mb_s(self) -> float:
+        """What the card in slot 1 writes there."""
+        return self.sides[0].usable_mb_s(self.card)
 
     @property
     def is_own(self) -> bool:
@@ -88,16 +96,16 @@ class BodyTable:
 
     @cached_property
     def _columns(self) -> list[Column]:
-        """As many columns as can be sorted at once, what is owned first."""
+        """As many columns as can be sorted at once: what is owned, then the fastest cards."""
         columns = [Column(way, sides) for way in self._ways for sides in self._sides(way)]
-        columns.sort(key=lambda column: not column.is_own)
+        columns.sort(key=lambda column: (not column.is_own, -column.usable_mb_s))
         return columns[: self._most_columns]
 
     @property
     def _most_columns(self) -> int:
         rows = len(self.reading.setup.body.formats.all()) * len(self._rates)
         due = self.reading.setup.hold_s * max(rate.fps for rate in self._rates)
-        return max(1, min(MOST_CELLS // rows, int(MOST_FRAMES / due / rows)))
+        return max(1, min(MOST_COLUMNS, MOST_CELLS // rows, int(MOST_FRAMES / due / rows)))
 
     @cached_property
     def left_out(self) -> int:
@@ -117,23 +125,29 @@ class BodyTable:
 
     @cached_property
     def _unsorted(self) -> list[TableRow]:
+        rows = list(product(self.reading.setup.body.formats.all(), self._rates))
+        asked = [
+            self._setup(recording, rate, column)
+            for (recording, rate), column in product(rows, self._columns)
+        ]
+        found = iter(cells_of(filter(None, asked)))
+        cells = [next(found) if setup else None for setup in asked]
+        width = len(self._columns)
         return [
-            TableRow(one, rate, [self._cell(one, rate, column) for column in self._columns])
-            for one in self.reading.setup.body.formats.all()
-            for rate in self._rates
+            TableRow(recording, rate, cells[number * width :][:width])
+            for number, (recording, rate) in enumerate(rows)
         ]
 
-    def _cell(self, recording: RecordingFormat, rate: FrameRate, column: Column) -> Cell | None:
+    def _setup(self, recording: RecordingFormat, rate: FrameRate, column: Column) -> Setup | None:
+        """None: the arrangement doesn't take the format."""
         if column.arrangement and not column.arrangement.takes(recording):
             return None
-        return cell_of(
-            replace(
-                self.reading.setup,
-                recording=recording,
-                rate=rate,
-                sides=column.sides,
-                arrangement=column.arrangement,
-            )
+        return replace(
+            self.reading.setup,
+            recording=recording,
+            rate=rate,
+            sides=column.sides,
+            arrangement=column.arrangement,
         )
 
     def _value(self, cell: Cell | None) -> float:
@@ -165,6 +179,22 @@ class BodyTable:
         )
         return [replace(row, cells=[row.cells[p] for p in self._order]) for row in sorted_rows]
 
+    @property
+    def frames_to_draw(self) -> int:
+        """Frames in all draws of all cells whose ranges are not worked out yet."""
+        due = [cell.frames_due for cell in self.cells if not cell.has_ranges]
+        return sum(one * draws_of(one) for one in due)
+
+    @property
+    def ranges(self) -> list[Confidence]:
+        """Those of all cells, once they are worked out."""
+        return [cell.ranges for cell in self.cells]
+
+    def take_ranges(self, ranges: Sequence[Confidence]) -> None:
+        """Has the ranges of all cells, as they were worked out elsewhere."""
+        for cell, found in zip(self.cells, ranges, strict=True):
+            cell.take_ranges(found)
+
     @cached_property
     def end_s(self) -> float:
         """The end of the axis that all bars share."""
@@ -179,6 +209,7 @@ class BodyTable:
         """The rows from `start` on that are ready within WORK_S, one at least."""
         until = time.monotonic() + WORK_S
         for row in self.rows[start:]:
+            work_out_ranges(row.cells)
             yield row, [self._shown(row, cell) for cell in row.cells]
             if time.monotonic() > until:
                 return
@@ -186,7 +217,6 @@ class BodyTable:
     def _shown(self, row: TableRow, cell: Cell | None) -> ShownCell:
         if cell is None:
             return ShownCell(None, is_current=False, is_as_good=False, bar={})
-        _ = cell.ranges
         best = max(map(self._value, row.cells))
         is_best = as_good(self._value(cell), best, self.lead)
         is_current = cell.setup.address == self.reading.setup.address

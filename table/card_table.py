@@ -1,18 +1,21 @@
 """One card in all the visitor's bodies and formats, beside the best of their other cards."""
 
+import time
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
+from itertools import islice
 
 from kit.models import Body, Card, RecordingFormat
 from setups import keys
 from setups.kit import Kit
 from setups.reader import Reading, read_address
-from setups.setup import Setup, Side
-from table.body_table import MOST_CELLS
-from table.cells import Cell, Lead, as_good, axis_end_s, cell_of
+from setups.setup import Side
+from table.body_table import WORK_S
+from table.cells import Cell, Lead, as_good, axis_end_s, cells_of
 
 LEAD = Lead.FULL_SPEED
+MOST_OTHERS = 100  # cards of one slot, the fastest, that the best one is looked for among
 
 
 @dataclass(frozen=True)
@@ -46,30 +49,35 @@ class CardTable:
     kit: Kit
 
     @cached_property
-    def _readings(self) -> list[Reading]:
+    def _bodies(self) -> list[Body]:
         own = [body for body in self.kit.bodies if not body.is_sample]
-        asked = (
-            {keys.BODY: one.slug, keys.card(1): self.card.slug} for one in own or self.kit.bodies
-        )
-        readings = filter(None, (read_address(one, self.kit) for one in asked))
-        return [one for one in readings if self._side(one)]
+        return own or self.kit.bodies
 
     @cached_property
-    def groups(self) -> list[tuple[Body, list[Pair]]]:
-        """The bodies that take the card, as many as MOST_CELLS allow, and one at least."""
+    def _shown(self) -> tuple[list[tuple[Body, list[Pair]]], int]:
+        """The bodies that take the card, as many as are ready within WORK_S, and how many are left.
+
+        One at least.
+        """
         groups: list[tuple[Body, list[Pair]]] = []
-        left = MOST_CELLS
-        for reading in self._readings:
-            left -= len(reading.setup.body.formats.all()) * (1 + len(self._others(reading)))
-            if left < 0 and groups:
-                break
-            groups.append((reading.setup.body, list(self._pairs(reading))))
-        return groups
+        until = time.monotonic() + WORK_S
+        for place, body in enumerate(self._bodies):
+            if groups and time.monotonic() > until:
+                return groups, len(self._bodies) - place
+            reading = read_address({keys.BODY: body.slug, keys.card(1): self.card.slug}, self.kit)
+            if reading and self._side(reading):
+                groups.append((body, list(self._pairs(reading))))
+        return groups, 0
+
+    @property
+    def groups(self) -> list[tuple[Body, list[Pair]]]:
+        """The bodies that are shown, each with its formats."""
+        return self._shown[0]
 
     @property
     def left_out(self) -> int:
         """How many bodies are not shown, as there are too many."""
-        return len(self._readings) - len(self.groups)
+        return self._shown[1]
 
     @property
     def rows(self) -> list[tuple[Body, list[tuple[Pair, dict[str, float], dict[str, float]]]]]:
@@ -83,29 +91,31 @@ class CardTable:
             for body, pairs in self.groups
         ]  # fmt: skip
 
-    def _others(self, reading: Reading) -> list[Card]:
-        side = self._side(reading)
-        cards = side.cards if side else ()
-        return [one for one in cards if one != self.card and not one.is_sample]
+    def _others(self, side: Side) -> list[Card]:
+        """The visitor's other cards for the slot; of very many the fastest ones."""
+        cards = [one for one in side.cards if one != self.card and not one.is_sample]
+        return sorted(cards, key=side.usable_mb_s, reverse=True)[:MOST_OTHERS]
 
     def _side(self, reading: Reading) -> Side | None:
         """The first slot that takes the card."""
         return next((one for one in reading.all_sides if self.card in one.cards), None)
 
     def _pairs(self, reading: Reading) -> Iterator[Pair]:
-        sides = tuple(filter(None, [self._side(reading)]))
-        usual = replace(
-            reading.setup, sides=sides, arrangement=reading.setup.body.single_arrangement
+        side = self._side(reading)
+        if side is None:
+            return
+        cards = [self.card, *self._others(side)]
+        sides = [(side.with_card(card),) for card in cards]
+        alone, recordings = reading.setup.body.single_arrangement, reading.setup.body.formats.all()
+        found = iter(
+            cells_of(
+                replace(reading.setup, sides=one, arrangement=alone, recording=recording)
+                for recording in recordings
+                for one in sides
+            )
         )
-        for recording in usual.body.formats.all():
-            setup = replace(usual, recording=recording)
-            cell = _on_card(setup, self.card)
-            found = [made for one in self._others(reading) if (made := _on_card(setup, one))]
-            best = max(found, key=lambda made: made.value(LEAD), default=None)
+        for recording in recordings:
+            cell, *others = islice(found, len(cards))
+            best = max(filter(None, others), key=lambda made: made.value(LEAD), default=None)
             if cell:
                 yield Pair(recording, cell, best)
-
-
-def _on_card(setup: Setup, card: Card) -> Cell | None:
-    """The cell of `setup` with `card` in its slot."""
-    return cell_of(replace(setup, sides=(setup.sides[0].with_card(card),)))

@@ -1,19 +1,21 @@
 """One cell of the Table: a burst in one format on one card or pair, with its ranges."""
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
 
 import numpy as np
 
-from engine import Scenario
-from engine.quantities import NOTICED_S
+from engine import InvalidScenario, Scenario
+from engine.burst.bottleneck import sustained_fps
+from engine.burst.event_loop import NEVER
+from engine.quantities import NOTICED_S, NS_IN_S
 from engine.uncertainty.comparison import noticed
-from engine.uncertainty.intervals import Confidence, as_counted, confidence
-from setups.engine_adapter import sources_of
-from setups.prediction import predict
+from engine.uncertainty.intervals import Confidence, as_counted, confidence, confidences
+from engine.uncertainty.sweep import nominal_outcomes
+from setups.engine_adapter import SetupFigures, figures_of_all
 from setups.setup import Setup
 
 
@@ -41,12 +43,12 @@ WORDS_OF_LEAD = {
 
 @dataclass(frozen=True)
 class Cell:
-    """A set-up and the figures of its burst, by its nominal figures.
+    """A set-up and what comes of its burst, by its nominal figures.
 
     The frames themselves are not kept: of a table of long bursts they would fill the memory.
     """
 
-    setup: Setup
+    figures: SetupFigures
     scenario: Scenario
     frames: int
     frames_at_full_speed: int | None
@@ -56,6 +58,11 @@ class Cell:
     sustained_fps: float | None
 
     @property
+    def setup(self) -> Setup:
+        """The set-up."""
+        return self.figures.setup
+
+    @property
     def frames_due(self) -> int:
         """Frames that the hold would give if the buffer never filled."""
         return self.scenario.frames_due
@@ -63,7 +70,16 @@ class Cell:
     @cached_property
     def ranges(self) -> Confidence:
         """The ranges, the same as on the Desk."""
-        return as_counted(confidence(self.scenario, sources_of(self.setup)), self.frames_due)
+        return as_counted(confidence(self.scenario, self.figures.sources), self.frames_due)
+
+    @property
+    def has_ranges(self) -> bool:
+        """Whether its ranges are worked out."""
+        return "ranges" in vars(self)
+
+    def take_ranges(self, ranges: Confidence) -> None:
+        """Has its ranges, which were worked out with those of others."""
+        vars(self)["ranges"] = ranges  # in the place of what it would work out by itself
 
     @property
     def query(self) -> str:
@@ -99,21 +115,50 @@ class Cell:
         }
 
 
-def cell_of(setup: Setup) -> Cell | None:
-    """The cell of a complete set-up; None where the kit's figures contradict each other."""
-    prediction = predict(setup)
-    if (result := prediction.result) is None:
+def cells_of(setups: Iterable[Setup]) -> list[Cell | None]:
+    """The cell of each complete set-up; None where the kit's figures contradict each other.
+
+    All are shot at once, which is many times quicker than one by one.
+    """
+    made = [(figures, _scenario(figures)) for figures in figures_of_all(setups)]
+    possible = [(figures, scenario) for figures, scenario in made if scenario]
+    cells = _cells(*zip(*possible, strict=True)) if possible else iter(())
+    return [next(cells) if scenario else None for _, scenario in made]
+
+
+def work_out_ranges(cells: Iterable[Cell | None]) -> None:
+    """Works out the ranges of some cells at once; each would do so by itself."""
+    left = [cell for cell in cells if cell and not cell.has_ranges]
+    sources = [cell.figures.sources for cell in left]
+    for cell, found in zip(left, confidences([one.scenario for one in left], sources), strict=True):
+        cell.take_ranges(as_counted(found, cell.frames_due))
+
+
+def _cells(of_each: Sequence[SetupFigures], scenarios: Sequence[Scenario]) -> Iterator[Cell]:
+    came = nominal_outcomes(scenarios)
+    figures = zip(
+        came.frames[:, 0].tolist(), came.frames_at_full_speed[:, 0].tolist(),
+        came.card_full_ns[:, 0].tolist(), came.clear_ns[:, 0, -1].tolist(), strict=True,
+    )  # fmt: skip
+    for place, (frames, depth, card_full_ns, clear_ns) in enumerate(figures):
+        scenario = scenarios[place]
+        yield Cell(
+            figures=of_each[place],
+            scenario=scenario,
+            frames=frames,
+            frames_at_full_speed=None if depth == NEVER else depth,
+            full_speed_s=None if depth == NEVER else depth / scenario.frame_rate_fps,
+            card_full_s=None if card_full_ns == NEVER else card_full_ns / NS_IN_S,
+            clear_s=clear_ns / NS_IN_S,
+            sustained_fps=sustained_fps(came.final_regime(place, 0)),
+        )
+
+
+def _scenario(figures: SetupFigures) -> Scenario | None:
+    try:
+        return figures.scenario
+    except InvalidScenario:
         return None
-    return Cell(
-        setup=setup,
-        scenario=result.scenario,
-        frames=result.frames,
-        frames_at_full_speed=result.frames_at_full_speed,
-        full_speed_s=result.full_speed_s,
-        card_full_s=result.card_full_s,
-        clear_s=result.clear_s,
-        sustained_fps=prediction.sustained_fps,
-    )
 
 
 def as_good(value: float, best: float, lead: Lead) -> bool:

@@ -1,8 +1,8 @@
 """The Table: every format on every card at once; and one card in all one's bodies."""
 
 import json
-from collections.abc import Iterator
-from itertools import islice
+from collections.abc import Callable, Iterator
+from http import HTTPStatus
 from typing import Any
 from urllib.parse import urlencode
 
@@ -10,6 +10,7 @@ from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase, St
 from django.shortcuts import render
 from django.urls import reverse
 from django.views.decorators.http import require_safe
+from django_htmx.http import HttpResponseClientRedirect
 
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from kit.csv_cells import table_text
@@ -22,7 +23,8 @@ from setups.kit import Kit
 from setups.pins import Pins
 from table.body_table import BodyTable, table_of
 from table.card_table import CardTable
-from table.cells import Cell, Lead
+from table.cells import Cell, Lead, work_out_ranges
+from table.tasks import wait_for_ranges
 
 PAGE, PART = "table/table.html", "table/_table.html"
 START = "from"
@@ -72,16 +74,13 @@ def table_context(shown: BodyTable, start: str, at: str) -> dict[str, Any]:
 @require_safe
 def table_csv(request: HttpRequest) -> HttpResponseBase:
     """One line a cell."""
-    lines = _csv_lines(_found(request))
-    return as_file(StreamingHttpResponse(lines, "text/csv; charset=utf-8"), "table.csv")
+    return _file(request, "table.csv", "text/csv; charset=utf-8", _csv_lines)
 
 
 @require_safe
 def table_json(request: HttpRequest) -> HttpResponseBase:
     """The cells as a list of JSON objects."""
-    return as_file(
-        StreamingHttpResponse(_json_pieces(_found(request)), "application/json"), "table.json"
-    )
+    return _file(request, "table.json", "application/json", _json_pieces)
 
 
 @require_safe
@@ -96,11 +95,20 @@ def _table(request: HttpRequest) -> BodyTable | None:
     return table_of(Kit.of(request.user), _query(request))
 
 
-def _found(request: HttpRequest) -> BodyTable:
-    found = _table(request)
-    if found is None:
+def _file(
+    request: HttpRequest, name: str, kind: str, pieces: Callable[[BodyTable], Iterator[str]]
+) -> HttpResponseBase:
+    """The table as a file, or a page that waits until all its ranges are worked out."""
+    shown = _table(request)
+    if shown is None:
         raise Http404("There is no body to make a table of.")
-    return found
+    waiting = wait_for_ranges(request, shown, _query(request))
+    if waiting:
+        status = HTTPStatus.ACCEPTED
+        return render(request, "table/preparing.html", {"waiting": waiting}, status=status)
+    if request.htmx:  # type: ignore[attr-defined]  # the page that waits for it
+        return HttpResponseClientRedirect(request.get_full_path())
+    return as_file(StreamingHttpResponse(pieces(shown), kind), name)
 
 
 def _query(request: HttpRequest) -> str:
@@ -125,14 +133,15 @@ def _values(cell: Cell) -> dict[str, Any]:
 def _csv_lines(shown: BodyTable) -> Iterator[str]:
     yield from table_text([HEADER])
     for row in shown.rows:
+        work_out_ranges(row.cells)
         yield from table_text(_values(cell).values() for cell in row.cells if cell)
 
 
 def _json_pieces(shown: BodyTable) -> Iterator[str]:
-    cells = (cell for row in shown.rows for cell in row.cells if cell)
-    yield "["
-    for cell in islice(cells, 1):
-        yield json.dumps(_values(cell))
-    for cell in cells:
-        yield f",\n{json.dumps(_values(cell))}"
-    yield "]\n"
+    before = "["
+    for row in shown.rows:
+        work_out_ranges(row.cells)
+        for cell in filter(None, row.cells):
+            yield f"{before}{json.dumps(_values(cell))}"
+            before = ",\n"
+    yield "]\n" if before != "[" else "[]\n"

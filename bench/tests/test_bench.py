@@ -318,7 +318,7 @@ class Bench(TestCase):
 
     def test_runs_can_be_taken_along_as_a_table(self) -> None:
         self.save(notes="in the rain")
-        text = self.client.get(reverse("runs-csv")).content.decode()
+        text = self.client.get(reverse("runs-csv")).getvalue().decode()
         (line,) = csv.DictReader(text.splitlines())
         told = (line["frames"], line["clear_s"], line["notes"])
         self.assertEqual(("40", "6.2", "in the rain"), told)

@@ -51,7 +51,7 @@ class Log(TestCase):
         )  # fmt: skip
         before = self.told()
         for name, keeps_all in (("runs-json", True), ("runs-csv", False)):
-            text = self.client.get(reverse(name)).content.decode()
+            text = self.client.get(reverse(name)).getvalue().decode()
             Run.objects.all().delete()
             self.send(table=text)
             if not keeps_all:
@@ -158,7 +158,7 @@ class Log(TestCase):
             with self.subTest(**asked):
                 page = self.client.get(reverse("bench"), asked)
                 self.assertEqual(count, len(page.context["runs"]))
-                text = self.client.get(reverse("runs-csv"), asked).content.decode()
+                text = self.client.get(reverse("runs-csv"), asked).getvalue().decode()
                 self.assertEqual(count + 1, len(text.splitlines()))
 
     def test_the_choices_name_no_card_of_somebody_else(self) -> None:

@@ -18,16 +18,16 @@ class StandIn(TestCase):
         burst = self.client.get(press, SETUP | {"held": "3"}).json()
         self.assertGreater(burst["light_out_s"], 3)
         table = self.client.get(reverse("stand-in-file", args=["files.csv"]), SETUP)
-        page = self.client.post(reverse("bench-files"), {"table": table.content.decode()})
+        page = self.client.post(reverse("bench-files"), {"table": table.getvalue().decode()})
         (found,) = page.context["bursts"]
         self.assertEqual(burst["frames"], len(found.times_s))
         sound = self.client.get(reverse("stand-in-file", args=["shutter.wav"]), SETUP)
-        recording = SimpleUploadedFile("shutter.wav", sound.content)
+        recording = SimpleUploadedFile("shutter.wav", sound.getvalue())
         page = self.client.post(reverse("bench-sound"), {"sound": recording})
         self.assertAlmostEqual(burst["frames"], len(page.context["found"].times_s), delta=1)
         small = SETUP | {"format": "jpeg-fine"}
         zipped = self.client.get(reverse("stand-in-file", args=["pictures.zip"]), small)
-        self.assertEqual(b"PK", zipped.content[:2])
+        self.assertEqual(b"PK", zipped.getvalue()[:2])
 
     def test_a_camera_keeps_its_figures_and_another_one_has_others(self) -> None:
         page = reverse("bench-stand-in")

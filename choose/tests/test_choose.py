@@ -412,9 +412,11 @@ class ScreenTests(ChooseCase):
                 self.assertEqual(200, self.get(**asked).status_code)
 
     def test_a_choice_is_taken_along_a_line_a_card(self) -> None:
-        told = self.client.get(
-            reverse("choice-csv"), {"body": HERON, "story": "take-off"}
-        ).content.decode()
+        told = (
+            self.client.get(reverse("choice-csv"), {"body": HERON, "story": "take-off"})
+            .getvalue()
+            .decode()
+        )
         lines = list(csv.DictReader(io.StringIO(told)))
         self.assertEqual(Card.objects.of_sample_kit().count(), len(lines))
         best = lines[0]

@@ -250,7 +250,7 @@ class Exports(TestCase):
     def test_csv_has_a_line_a_frame(self) -> None:
         response = self.client.get(reverse("frames-csv"), {"to": "mirror"})
         lines = response.getvalue().decode().splitlines()
-        self.assertEqual(["frame,taken_s,written_s", "1,0.0,0.275510996"], lines[:2])
+        self.assertEqual(["frame,taken_s,written_s", "1,0,0.275510996"], lines[:2])
         self.assertEqual(49, len(lines))
 
     def test_svg_is_one_well_formed_drawing(self) -> None:

@@ -57,9 +57,7 @@ class Bottleneck:
 
         None where the camera keeps up then, so that memory does not fill.
         """
-        regime = self.result.final_regime
-        fps = _timed_fps(regime) if _is_tight(regime) else regime.camera_fps
-        return None if keeps_up(fps, self.result.scenario.frame_rate_fps) else fps
+        return sustained_fps(self.result.final_regime)
 
     @cached_property
     def narrowest(self) -> Parts:
@@ -124,6 +122,12 @@ class Bottleneck:
         better = simulate(better_scenario(scenario, parts))
         earlier = _frame_seconds(better) - _frame_seconds(self.result)
         return better.frames - self.result.frames, earlier / (scenario.end_ns / NS_IN_S)
+
+
+def sustained_fps(regime: Regime) -> float | None:
+    """Frames a second once memory is full, in this regime; None where the camera keeps up."""
+    fps = _timed_fps(regime) if _is_tight(regime) else regime.camera_fps
+    return None if keeps_up(fps, regime.scenario.frame_rate_fps) else fps
 
 
 def better_scenario(

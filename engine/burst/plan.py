@@ -4,6 +4,7 @@ Records are elements of structured arrays, so that a loop over thousands of draw
 name at the speed of plain rows. Places from PRESS_NS on are of a row of their own for each hold.
 """
 
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -59,27 +60,35 @@ ARRANGEMENT_NUMBER = {
 }  # fmt: skip
 COUPLING_NUMBER = {"parallel": PARALLEL, "serial": SERIAL, "slowest": SLOWEST}
 
+_NO_SLOT = (0,) * len(SLOT_FIELDS)
 UNLIMITED_BYTES = 2**60  # room on a card that never runs out
 
 
 def plan_of(scenario: Scenario) -> Records:
     """`scenario` in bytes and nanoseconds, a single PLAN; an absent second slot is all zeros."""
-    plan = np.zeros(1, dtype=PLAN)
-    plan["interval_ns"] = scenario.frame_interval_ns
-    plan["encode_ns"] = scenario.encode_ns
-    plan["memory_bytes"] = scenario.memory_bytes
-    plan["held_bytes"] = bytes_of(scenario.held_mb)
-    plan["file_bytes"] = scenario.file_bytes
-    plan["resume_frames"] = scenario.resume_free_frames
-    plan["arrangement"] = ARRANGEMENT_NUMBER[scenario.arrangement]
-    plan["coupling"] = COUPLING_NUMBER[scenario.coupling]
-    for number, slot in enumerate(scenario.slots):
-        plan["slots"][:, number] = slot_plan(
-            slot, scenario.bytes_to(number), scenario.timed_bytes(number)
-        )
-    return plan
+    return np.array([plan_values(scenario)], dtype=PLAN)
 
 
+def plan_values(scenario: Scenario) -> tuple[Any, ...]:
+    """The fields of PLAN."""
+    slots = [
+        slot_plan(slot, scenario.bytes_to(number), scenario.timed_bytes(number))
+        for number, slot in enumerate(scenario.slots)
+    ]
+    return (
+        scenario.frame_interval_ns,
+        scenario.encode_ns,
+        scenario.memory_bytes,
+        bytes_of(scenario.held_mb),
+        scenario.file_bytes,
+        scenario.resume_free_frames,
+        ARRANGEMENT_NUMBER[scenario.arrangement],
+        COUPLING_NUMBER[scenario.coupling],
+        slots + [_NO_SLOT] * (MOST_SLOTS - len(slots)),
+    )
+
+
+@lru_cache(maxsize=4_096)  # very many set-ups share them
 def slot_plan(slot: LoadedSlot, size_bytes: int, timed_bytes: int) -> tuple[int, ...]:
     """The fields of `slot`, which gets `size_bytes` of a frame and writes for `timed_bytes`."""
     return (
@@ -100,8 +109,12 @@ def holds_of(scenario: Scenario) -> NDArray[np.int64]:
 
     That is the size of its files in parts of NOMINAL.
     """
-    rows = [(h.press_ns, h.finger_up_ns, h.finger_up_ns, NOMINAL) for h in scenario.holds]
-    return np.array(rows, dtype=np.int64)
+    return np.array(hold_values(scenario), dtype=np.int64)
+
+
+def hold_values(scenario: Scenario) -> list[tuple[int, ...]]:
+    """The same rows."""
+    return [(press_ns, end_ns, end_ns, NOMINAL) for press_ns, end_ns in scenario.holds_ns]
 
 
 def parts_of_nominal(sizes: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -3,6 +3,7 @@
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import pairwise
 from typing import Literal, get_args
 
@@ -202,6 +203,12 @@ class Scenario:
         return (Hold(press_s=0, hold_s=self.hold_s), *self.later_holds)
 
     @property
+    def holds_ns(self) -> list[tuple[int, int]]:
+        """Press and finger up of every hold."""
+        later = [(hold.press_ns, hold.finger_up_ns) for hold in self.later_holds]
+        return [(0, ns_of(self.hold_s)), *later]
+
+    @property
     def memory_bytes(self) -> int:
         """Bytes of working memory."""
         return bytes_of(self.memory_mb)
@@ -209,7 +216,7 @@ class Scenario:
     @property
     def file_bytes(self) -> int:
         """Bytes that one frame writes, all its files together."""
-        return sum(bytes_of(file.mb) for file in self.files)
+        return _bytes_of_files(self.files)
 
     @property
     def frame_bytes(self) -> int:
@@ -229,7 +236,8 @@ class Scenario:
     @property
     def frames_due(self) -> int:
         """Frames that all holds would give if memory never refused one."""
-        return sum(map(self.frames_due_in, self.holds))
+        interval_ns = self.frame_interval_ns
+        return sum(-(-(end_ns - press_ns) // interval_ns) for press_ns, end_ns in self.holds_ns)
 
     def frames_due_in(self, hold: Hold) -> int:
         """Frames that `hold` would give if memory never refused one."""
@@ -284,6 +292,11 @@ class Scenario:
                 f"frames of {frame} are more than {self.memory_mb:g} MB"
             }
         return {}
+
+
+@lru_cache(maxsize=1_024)  # very many set-ups share them
+def _bytes_of_files(files: tuple[File, ...]) -> int:
+    return sum(bytes_of(file.mb) for file in files)
 
 
 def _refuse(faults: Mapping[str, str]) -> None:

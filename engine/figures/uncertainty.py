@@ -40,6 +40,11 @@ class Uncertainty(ABC):
     def spread(self) -> float:
         """The standard deviation of the ratio's logarithm; 0: it is known exactly."""
 
+    @property
+    def is_exact(self) -> bool:
+        """Whether it is known exactly."""
+        return not self.spread
+
     @abstractmethod
     def ratios(self, normals: Real) -> Real:
         """What the number is multiplied by, from standard normal numbers."""
@@ -142,6 +147,10 @@ class Skewed(Uncertainty):
         """By how far the ends of its range are from the middle, in logarithms."""
         deviations = Z_80 * math.exp(tail * Z_80**2 / 2)
         return cls(below / deviations, above / deviations, tail=tail)
+
+    @property
+    def is_exact(self) -> bool:
+        return False  # told by its widths, without the work that its spread takes
 
     @cached_property
     def spread(self) -> float:

@@ -132,7 +132,7 @@ def _outcomes(plans: Records, holds: Whole) -> Whole:
     in_parts(shoot_all, (
         plans.reshape(draws), holds.reshape(draws, 1, -1),
         np.full((draws, 1), NOMINAL, dtype=np.int32), outcomes,
-        np.empty(draws, dtype=np.bool_), np.empty(draws, dtype=np.int64),
+        np.empty(draws, dtype=np.int64), np.empty(draws, dtype=np.int64),
     ))  # fmt: skip
     return outcomes.reshape(*plans.shape, -1)
 

@@ -26,7 +26,7 @@ from engine.quantities import BYTES_IN_MB, MB_IN_GB, ns_of
 from engine.selection.candidates import CandidateSide, Option
 from engine.selection.kernels.pair_search import Drawn
 from engine.selection.options import Evaluation
-from engine.uncertainty.draws import Draws, drawn_bodies, drawn_slots, frame_sizes, timed_as
+from engine.uncertainty.draws import Draws, drawn_plans, drawn_slots, frame_sizes, timed_as
 from engine.uncertainty.sources import BURST, FILES, Sources
 
 Whole = NDArray[np.int64]
@@ -161,7 +161,7 @@ class Pairs:
         Else a card is drawn like every other in its slot (common random numbers), so that cards of
         the same figures have the same odds, and a better one no worse.
         """
-        bodies = drawn_bodies(self.scenario, self.sources, draws)
+        bodies = drawn_plans(self.scenario, self.sources, draws)
         drawn = Drawn(bodies, self._holds(draws), self._sizes(draws))
         places = [
             self._places(number, draws, independent=independent)

@@ -6,11 +6,10 @@ whatever it is drawn beside, and that two set-ups differ by what differs in them
 """
 
 import hashlib
-import math
-from collections.abc import Collection, Mapping
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
-from typing import Protocol
+from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,28 +19,35 @@ from engine.burst.plan import (
     COUPLING_NUMBER,
     FILE_SIZE,
     NOMINAL,
+    PLAN,
     SLOT,
     Records,
     SlotPlan,
     holds_of,
     parts_of_nominal,
-    plan_of,
     power_of_two,
 )
 from engine.burst.scenario import LoadedSlot, Scenario
 from engine.figures.key import Factor, FigureKind
 from engine.figures.uncertainty import EXACT, Uncertainty
+from engine.uncertainty.drawing import (
+    AS_NOMINAL,
+    DRAWN,
+    FACTORS_OF_BODY,
+    FACTORS_OF_SLOTS,
+    SIDE,
+    drawn_values,
+    fill_plans,
+    fill_slots,
+    side_values,
+    timed_ratios,
+)
 from engine.uncertainty.sources import (
     BURST,
     COUPLING,
-    ENCODER,
     FACTORS,
     FILES,
-    FRAME_RATE,
-    HELD,
-    MEMORY,
     ODDS_OF_COUPLING,
-    ROOM,
     SlotSources,
     Sources,
 )
@@ -88,7 +94,7 @@ class Draws:
 
     def ratios(self, factor: Factor, uncertainty: Uncertainty) -> Real:
         """What a number is multiplied by in each draw."""
-        if not (self._varies(factor) and uncertainty.spread):
+        if uncertainty.is_exact or not self._varies(factor):
             return _ratios("", EXACT, self.count)
         name = uncertainty.order_name or self._name(factor)
         return _ratios(name, uncertainty, self.count)
@@ -170,8 +176,13 @@ def frame_sizes(count: int, frames: int, spread: float) -> Sizes:
     One size for all where `spread`, the standard deviation of its logarithm, is 0.
     """
     if not spread:
-        return np.full((count, 1), NOMINAL, dtype=np.int32)
+        return _one_size(count)
     return _sizes(count, min(NOISE_LENGTH, max(NOISE_BLOCK, power_of_two(frames))), spread)
+
+
+@lru_cache(maxsize=64)
+def _one_size(count: int) -> Sizes:
+    return np.full((count, 1), NOMINAL, dtype=np.int32)
 
 
 @lru_cache(maxsize=64)
@@ -180,93 +191,161 @@ def _sizes(count: int, length: int, spread: float) -> Sizes:
     return np.ascontiguousarray(parts_of_nominal(np.exp(spread * noise)), dtype=np.int32)
 
 
+class Columns:
+    """The ratios that the numbers of some set-ups are multiplied by, a column for each of them.
+
+    What is drawn alike in several set-ups is one column.
+    """
+
+    def __init__(self, count: int) -> None:
+        self.count = count
+        self._ratios: list[Real] = []
+        self._couplings: list[Whole] = []
+        self._bursts: list[Whole] = []
+        self._places: dict[tuple[Any, ...], int] = {}
+        self._tuples: dict[tuple[Any, ...], tuple[int, ...]] = {}
+        self._asked_for: list[object] = []  # kept, so that no other object gets its identity
+
+    @property
+    def ratios(self) -> Real:
+        """A row for each column, a ratio for each draw."""
+        return np.array(self._ratios).reshape(-1, self.count)
+
+    @property
+    def couplings(self) -> Whole:
+        """The same of couplings, by their numbers."""
+        return np.array(self._couplings, dtype=np.int64).reshape(-1, self.count)
+
+    @property
+    def bursts(self) -> Whole:
+        """The same of the sizes of a burst's files, in parts of NOMINAL."""
+        return np.array(self._bursts, dtype=np.int64).reshape(-1, self.count)
+
+    def of_bursts(self, scenario: Scenario, sources: Sources, draws: AnyDraws) -> list[int]:
+        """The row of `bursts` for each hold."""
+        return [
+            self._burst(draws, sources, number) for number in range(1 + len(scenario.later_holds))
+        ]
+
+    def drawn(self, scenario: Scenario, sources: Sources, draws: AnyDraws) -> tuple[Any, ...]:
+        """The fields of DRAWN for a set-up."""
+        body = self._of(draws, sources, FACTORS_OF_BODY, _of_body)
+        slots = [
+            self._of(draws, of_slot, FACTORS_OF_SLOTS[number], _of_slot)
+            for number, of_slot in enumerate(sources.slots)
+        ]
+        return drawn_values(scenario, body, self._coupling(draws, scenario, sources), slots)
+
+    def of_slot(self, sources: SlotSources, draws: AnyDraws, number: int) -> tuple[int, ...]:
+        """The columns of slot `number`, 0 or 1."""
+        return self._of(draws, sources, FACTORS_OF_SLOTS[number], _of_slot)
+
+    def _of(
+        self,
+        draws: AnyDraws,
+        sources: Any,
+        factors: Sequence[Factor],
+        uncertainties: Callable[[Any], Sequence[Uncertainty]],
+    ) -> tuple[int, ...]:
+        asked = id(draws), id(sources), factors[0]
+        places = self._tuples.get(asked)
+        if places is None:
+            of_all = zip(factors, uncertainties(sources), strict=True)
+            places = tuple([self._place(draws, factor, one) for factor, one in of_all])
+            self._tuples[asked] = places
+            self._asked_for.append(sources)
+        return places
+
+    def _place(self, draws: AnyDraws, factor: Factor, uncertainty: Uncertainty) -> int:
+        asked = id(draws), factor, id(uncertainty)
+        place = self._places.get(asked)
+        if place is None:
+            ratios = draws.ratios(factor, uncertainty)
+            place = self._places.setdefault((id(ratios),), len(self._ratios))
+            if place == len(self._ratios):
+                self._ratios.append(ratios)
+            self._places[asked] = place
+            self._asked_for.append((draws, uncertainty, ratios))
+        return place
+
+    def _coupling(self, draws: AnyDraws, scenario: Scenario, sources: Sources) -> int:
+        both = scenario.arrangement.writes_both
+        asked = id(draws), scenario.coupling, sources.knows_coupling, both
+        place = self._places.get(asked)
+        if place is None:
+            place = self._places[asked] = len(self._couplings)
+            self._couplings.append(draws.couplings(scenario, sources))
+            self._asked_for.append(draws)
+        return place
+
+    def _burst(self, draws: AnyDraws, sources: Sources, number: int) -> int:
+        asked = id(draws), id(sources.files), sources.file_to_file, number
+        place = self._places.get(asked)
+        if place is None:
+            place = self._places[asked] = len(self._bursts)
+            self._bursts.append(burst_sizes(sources, draws, number))
+            self._asked_for.append((draws, sources))
+        return place
+
+
+def _of_body(sources: Sources) -> Sequence[Uncertainty]:
+    """By FACTORS_OF_BODY."""
+    return (
+        sources.held_mb, sources.memory_mb, sources.room, sources.frame_rate_fps,
+        sources.process_fps,
+    )  # fmt: skip
+
+
+def _of_slot(sources: SlotSources) -> Sequence[Uncertainty]:
+    """By KINDS_OF_SLOT."""
+    return (
+        sources.write_mb_s, sources.slot_share, sources.pace, sources.slot_limit_mb_s,
+        sources.overhead_s, sources.cache_mb,
+    )  # fmt: skip
+
+
 def drawn_plans(scenario: Scenario, sources: Sources, draws: AnyDraws) -> Records:
     """The plan in each draw, but for the size of files."""
-    plans = drawn_bodies(scenario, sources, draws)
-    for number, slot in enumerate(scenario.slots):
-        nominal = plans["slots"][0, number].copy()
-        slots = drawn_slots(nominal, slot, sources.slots[number], draws, number)
-        if scenario.arrangement.splits:
-            for coupling in np.unique(plans["coupling"]):
-                chosen = plans["coupling"] == coupling
-                slots[chosen] = timed_as(coupling, slots[chosen], scenario, number)
-        plans["slots"][:, number] = slots
-    return plans
-
-
-def timed_as(coupling: int, slots: Records, scenario: Scenario, number: int) -> Records:
-    """Plans of slot `number`, their times as with `coupling`.
-
-    Of split, coupled as "slowest", a frame takes the time of all its files.
-    """
-    if not scenario.arrangement.splits:
-        return slots
-    slowest = coupling == COUPLING_NUMBER["slowest"]
-    timed_bytes = scenario.file_bytes if slowest else scenario.bytes_to(number)
-    if timed_bytes == scenario.timed_bytes(number):
-        return slots
-    timed, share = slots.copy(), timed_bytes / scenario.timed_bytes(number)
-    for name in TIMES:
-        timed[name] = np.rint(timed[name] * share)
-    return timed
-
-
-def drawn_bodies(scenario: Scenario, sources: Sources, draws: AnyDraws) -> Records:
-    """The plan in each draw with the slots at their nominal speeds, sizes of files too."""
-    plans = np.repeat(plan_of(scenario), draws.count)
-    _scale(plans, "held_bytes", draws.ratios(HELD, sources.held_mb))
-    room = draws.ratios(MEMORY, sources.memory_mb) * draws.ratios(ROOM, sources.room)
-    _scale(plans, "memory_bytes", room)
-    _scale(plans, "interval_ns", 1 / draws.ratios(FRAME_RATE, sources.frame_rate_fps))
-    _scale(plans, "encode_ns", 1 / draws.ratios(ENCODER, sources.process_fps))
-    plans["coupling"] = draws.couplings(scenario, sources)
+    columns = Columns(draws.count)
+    drawn = np.array([columns.drawn(scenario, sources, draws)], dtype=DRAWN)
+    plans = np.zeros(draws.count, dtype=PLAN)
+    fill_plans(drawn, columns.ratios, columns.couplings, plans)
     return plans
 
 
 def drawn_slots(
     nominal: SlotPlan, slot: LoadedSlot, sources: SlotSources, draws: AnyDraws, number: int
 ) -> Records:
-    """The plan of `slot`, number 0 or 1 and nominally `nominal`, in each draw.
-
-    Card and slot are drawn independently, and the lesser counts; the bus caps both.
-    """
-    place = number + 1
-    card = draws.ratios(Factor(FigureKind.CARD, place), sources.write_mb_s)
-    share = draws.ratios(Factor(FigureKind.SHARE, place), sources.slot_share)
-    pace = draws.ratios(Factor(FigureKind.PACE, place), sources.pace)
-    limit_mb_s = slot.slot_limit_mb_s or math.inf
-    most_mb_s = limit_mb_s * draws.ratios(Factor(FigureKind.SLOT, place), sources.slot_limit_mb_s)
-    most_mb_s = np.minimum(most_mb_s, slot.bus_mb_s or math.inf)
-    drawn = np.repeat(np.array(nominal, dtype=SLOT)[None], draws.count)
-    speeds_mb_s = (
-        (slot.write_mb_s, slot.effective_mb_s),
-        (slot.cache_write_mb_s or slot.write_mb_s, slot.cached_mb_s),
-        (slot.write_mb_s * slot.slow_factor, slot.slow_mb_s),
-    )
-    for name, (card_mb_s, nominal_mb_s) in zip(TIMES, speeds_mb_s, strict=True):
-        drawn_mb_s = np.minimum(card_mb_s * slot.slot_share * card * share, most_mb_s)
-        _scale(drawn, name, nominal_mb_s / (drawn_mb_s * slot.pace * pace))
-    overhead = draws.ratios(Factor(FigureKind.OVERHEAD, place), sources.overhead_s)
-    cache = draws.ratios(Factor(FigureKind.CACHE, place), sources.cache_mb)
-    _scale(drawn, "overhead_ns", overhead)
-    _scale(drawn, "cache_bytes", cache)
-    _scale(drawn, "flush_bytes_s", card * share)
+    """The plan of `slot`, number 0 or 1 and nominally `nominal`, in each draw."""
+    columns = Columns(draws.count)
+    places = columns.of_slot(sources, draws, number)
+    side = np.array([side_values(slot, AS_NOMINAL, places)], dtype=SIDE)
+    drawn = np.empty(draws.count, dtype=SLOT)
+    fill_slots(np.array([nominal], dtype=SLOT), side, columns.ratios, drawn)
     return drawn
+
+
+def timed_as(coupling: int, slots: Records, scenario: Scenario, number: int) -> Records:
+    """Plans of slot `number`, their times as with `coupling`."""
+    ratio = timed_ratios(scenario, number)[coupling]
+    if ratio == 1:
+        return slots
+    timed = slots.copy()
+    for name in TIMES:
+        timed[name] = np.rint(timed[name] * ratio)
+    return timed
 
 
 def drawn_holds(scenario: Scenario, sources: Sources, draws: AnyDraws) -> Whole:
     """The holds in each draw (axes: draw, hold, place): the same presses, files of other sizes."""
     holds = np.repeat(holds_of(scenario)[None], draws.count, axis=0)
-    mean = draws.ratios(FILES, sources.files)
     for number in range(holds.shape[1]):
-        factor = Factor(FigureKind.BURST, number + 1) if number else BURST
-        of_burst = mean * draws.ratios(factor, sources.between_bursts)
-        holds[:, number, FILE_SIZE] = parts_of_nominal(of_burst)
+        holds[:, number, FILE_SIZE] = burst_sizes(sources, draws, number)
     return holds
 
 
-def _scale(drawn: Records, name: str, ratios: Real) -> None:
-    """Multiplies what all draws have alike of `name`; what is 0 stays 0."""
-    nominal = drawn[name][0]
-    if nominal:
-        drawn[name] = np.rint(nominal * ratios)
+def burst_sizes(sources: Sources, draws: AnyDraws, number: int) -> Whole:
+    """The size of files in burst `number`, from 0 on, in each draw, in parts of NOMINAL."""
+    factor = Factor(FigureKind.BURST, number + 1) if number else BURST
+    mean = draws.ratios(FILES, sources.files)
+    return parts_of_nominal(mean * draws.ratios(factor, sources.between_bursts)).astype(np.int64)

@@ -1,25 +1,29 @@
 """How sure a prediction is: a middle and an 80 % range, from where each number came from."""
 
 import math
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
-from typing import Protocol, TypeVar
+from typing import Any, Protocol, TypeVar
 
 import numpy as np
+from numba import float64, njit
 from numpy.typing import NDArray
 
-from engine.burst.bottleneck import Bottleneck
+from engine.burst.bottleneck import sustained_fps
 from engine.burst.event_loop import FRAMES, NEVER
 from engine.burst.scenario import Scenario
-from engine.burst.simulate import simulate
 from engine.quantities import LOW, NS_IN_S
 from engine.uncertainty.draws import Draws
 from engine.uncertainty.sources import Sources
-from engine.uncertainty.sweep import Outcomes, sweep
+from engine.uncertainty.sweep import Outcomes, nominal_outcomes, sweep
+
+Real = NDArray[np.float64]
 
 DRAWS = (1_000, 500, 200, 100, 50)  # the fewest however long the hold
 CLOSE_ENOUGH = 0.03  # to the share that a range is to hold
 FRAMES_IN_ALL_DRAWS = 600_000  # so that the Desk answers at once
+MOST_DRAWN = 250_000  # bursts at once, which take some ten megabytes
 
 
 @dataclass(frozen=True)
@@ -110,103 +114,156 @@ def draws_of(frames_due: int) -> int:
     return next((draws for draws in DRAWS if draws <= most), DRAWS[-1])
 
 
-@lru_cache(maxsize=4096)  # the cells of a table, and pins, are asked for again at every change
+@lru_cache(maxsize=4096)  # pins are asked for again at every change
 def confidence(scenario: Scenario, sources: Sources, draws: int | None = None) -> Confidence:
     """The ranges of what `simulate` predicts for `scenario`; the same at every call."""
-    count = draws or draws_for(scenario)
-    came = sweep([scenario], [sources], Draws(count))
-    nominal = simulate(scenario)
-    bottleneck = Bottleneck(nominal)
-    rate = scenario.frame_rate_fps
-    slower = (bottleneck.sustained_fps or rate) / min(nominal.final_regime.camera_fps, rate)
-    depths = _depths(came)[0]
-    of_holds = [nominal.full_speed_frames_of(hold) for hold in nominal.holds]
-    ended = nominal.card_full_ns is not None
-    full_speed = sum_of_depths(came)[0]
-    reached = float(np.sort(full_speed)[int(2 * LOW * count)])
-    return Confidence(
-        draws=count,
-        frames=interval(came.frames[0], nominal.frames),
-        frames_at_full_speed=interval(
-            full_speed, _depth(nominal.frames_at_full_speed, nominal.frames, ended)
-        ),
-        full_speed_in_most=reached if math.isfinite(reached) else None,
-        clear_s=interval(came.clear_ns[0, :, -1] / NS_IN_S, nominal.clear_s),
-        sustained_fps=interval(
-            np.minimum(slower * NS_IN_S / came.frame_ns[0], rate),
-            bottleneck.sustained_fps or rate,
-        ),
-        wall_share=float((came.depths[0] != NEVER).any(axis=-1).mean()),
-        full_share=float((came.card_full[0] & (came.depths[0] == NEVER).all(axis=-1)).mean()),
-        holds=tuple(
-            HoldOdds(
-                interval(depths[:, number], _depth(depth, nominal.holds[number].frames, ended)),
-                float((came.depths[0, :, number] != NEVER).mean()),
-            )
-            for number, depth in enumerate(of_holds)
-        ),
-    )
+    [found] = confidences([scenario], [sources], draws)
+    return found
 
 
-def _depths(came: Outcomes) -> NDArray[np.float64]:
+def confidences(
+    scenarios: Sequence[Scenario], sources: Sequence[Sources], draws: int | None = None
+) -> list[Confidence]:
+    """The ranges of each of very many scenarios, with as many holds; each as by itself."""
+    counts = [draws or draws_for(scenario) for scenario in scenarios]
+    found: dict[int, Confidence] = {}
+    for count in set(counts):
+        places = [place for place, of_it in enumerate(counts) if of_it == count]
+        for start in range(0, len(places), MOST_DRAWN // count):
+            some = places[start : start + MOST_DRAWN // count]
+            of_some = [scenarios[place] for place in some]
+            came = sweep(of_some, [sources[place] for place in some], Draws(count))
+            found |= zip(some, _ranges(came, nominal_outcomes(of_some)), strict=True)
+    return [found[place] for place in range(len(scenarios))]
+
+
+def _ranges(came: Outcomes, nominal: Outcomes) -> Iterator[Confidence]:
+    """The ranges of every scenario, around its `nominal` burst."""
+    count = came.frames.shape[1]
+    depths, of_nominal = _depths(came), _depths(nominal)
+    no_wall = came.depths == NEVER
+    full_speed, rates_fps = sum_of_depths(came), _sustained_fps(came, nominal)
+    frames = intervals(came.frames, nominal.frames[:, 0])
+    at_full_speed = intervals(full_speed, sum_of_depths(nominal)[:, 0])
+    clear_s = intervals(came.clear_ns[:, :, -1] / NS_IN_S, nominal.clear_ns[:, 0, -1] / NS_IN_S)
+    sustained = intervals(*rates_fps)
+    holds = [
+        intervals(depths[:, :, number], of_nominal[:, 0, number])
+        for number in range(depths.shape[2])
+    ]
+    in_most = np.partition(full_speed, int(2 * LOW * count), axis=1)[:, int(2 * LOW * count)]
+    for place in range(len(frames)):
+        reached = float(in_most[place])
+        yield Confidence(
+            draws=count,
+            frames=frames[place],
+            frames_at_full_speed=at_full_speed[place],
+            full_speed_in_most=reached if math.isfinite(reached) else None,
+            clear_s=clear_s[place],
+            sustained_fps=sustained[place],
+            wall_share=float((~no_wall[place]).any(axis=-1).mean()),
+            full_share=float((came.card_full[place] & no_wall[place].all(axis=-1)).mean()),
+            holds=tuple(
+                HoldOdds(of_hold[place], float((~no_wall[place, :, number]).mean()))
+                for number, of_hold in enumerate(holds)
+            ),
+        )
+
+
+def _sustained_fps(came: Outcomes, nominal: Outcomes) -> tuple[Real, Real]:
+    """Frames a second once memory is full: in every draw, and nominally."""
+    drawn, nominally = np.empty(came.frames.shape), np.empty(len(came.scenarios))
+    for place, scenario in enumerate(came.scenarios):
+        regime = nominal.final_regime(place, 0)
+        rate, sustained = scenario.frame_rate_fps, sustained_fps(regime)
+        slower = (sustained or rate) / min(regime.camera_fps, rate)
+        drawn[place] = np.minimum(slower * NS_IN_S / came.frame_ns[place], rate)
+        nominally[place] = sustained or rate
+    return drawn, nominally
+
+
+def _depths(came: Outcomes) -> Real:
     """Burst depth of each hold: no wall is beyond all numbers, but where a card was full first."""
     ended = came.card_full[..., None] & (came.depths == NEVER)
     without_wall = np.where(ended, came.holds[..., FRAMES], np.inf)
     return np.where(came.depths == NEVER, without_wall, came.depths)
 
 
-def sum_of_depths(came: Outcomes) -> NDArray[np.float64]:
+def sum_of_depths(came: Outcomes) -> Real:
     """Burst depth of all holds together: infinite without a wall, all frames where a card fills."""
     total = came.frames_at_full_speed
     without_wall = np.where(came.card_full, came.frames, np.inf)
     return np.where(total == NEVER, without_wall, total)
 
 
-def _depth(depth: int | None, frames: int, ended: bool) -> float:
-    """The same of one burst: `ended` tells that a card was full."""
-    return depth if depth is not None else frames if ended else math.inf
+def interval(values: NDArray[Any]) -> Interval:
+    """Middle and ends of `values`."""
+    [found] = intervals(np.asarray(values)[None])
+    return found
 
 
-def interval(
-    values: NDArray[np.float64] | NDArray[np.int64], nominal: float | None = None
-) -> Interval:
-    """Middle and ends of `values`, wide enough for what is predicted with everything as it is.
+def intervals(values: NDArray[Any], nominal: NDArray[Any] | None = None) -> list[Interval]:
+    """Middle and ends of each row of `values`, wide enough for what is predicted with all as it is.
 
     That is `nominal`, where it is given. They would miss it only where it is an outlier itself, as
     the least of four equal and badly known speeds.
     """
-    low, high = _ends(np.asarray(values, dtype=np.float64))
-    middle = float(np.sort(values)[len(values) // 2])
-    nominal = middle if nominal is None else nominal
-    ends = (min(low, nominal), middle, max(high, nominal))
-    return Interval(*(end if math.isfinite(end) else None for end in ends))
+    rows = np.sort(np.asarray(values, dtype=np.float64), axis=1)
+    middles = rows[:, rows.shape[1] // 2]
+    around = middles if nominal is None else np.asarray(nominal, dtype=np.float64)
+    lows, highs = ends_of(rows)
+    ends = np.stack([np.minimum(lows, around), middles, np.maximum(highs, around)], axis=1)
+    return [
+        Interval(*(end if math.isfinite(end) else None for end in row)) for row in ends.tolist()
+    ]
 
 
-def _ends(values: NDArray[np.float64]) -> tuple[float, float]:
+@njit(cache=True, nogil=True)
+def steps_around(row: Real) -> tuple[list[float], list[float]]:
+    """What the values around the share LOW leave below in a sorted row, and these values.
+
+    A draw stands for its middle.
+    """
+    shares, steps = [0.0 for _ in range(0)], [0.0 for _ in range(0)]
+    count, start, share, step = len(row), 0, -1.0, 0.0
+    while start < count:
+        end = start
+        while end < count and row[end] == row[start]:
+            end += 1
+        before, before_step, share, step = share, step, (start + 0.5) / count, row[start]
+        start = end
+        if share > LOW:
+            if before >= 0:
+                shares.append(before)
+                steps.append(before_step)
+            shares.append(share)
+            steps.append(step)
+            return shares, steps
+    shares.append(share)
+    steps.append(step)
+    return shares, steps
+
+
+@njit([(float64[:, ::1],)], cache=True, nogil=True)
+def ends_of(rows: Real) -> tuple[Real, Real]:
     """The ends between which four in five of all that may come lie, as nearly as one can.
 
-    Whole frames come in steps: an end leaves out a little more or a little less than it should. Of
-    the two steps around either end, those are taken that together come closest, or CLOSE_ENOUGH,
-    and then those that leave out as much on either side.
+    Of each of the sorted `rows`. Whole frames come in steps: an end leaves out a little more or a
+    little less than it should. Of the two steps around either end, those are taken that together
+    come closest, or CLOSE_ENOUGH, and then those that leave out as much on either side.
     """
-    lows, highs = _steps_around(values), _steps_around(-values)
-    *_, low, high = min(
-        (
-            max(0.0, abs(below + above - 2 * LOW) - CLOSE_ENOUGH),
-            round(abs(below - above), 9),
-            low,
-            -high,
-        )
-        for below, low in lows
-        for above, high in highs
-        if low <= -high
-    )
-    return low, high
-
-
-def _steps_around(values: NDArray[np.float64]) -> list[tuple[float, float]]:
-    """The values around the share LOW, and what they leave below; a draw stands for its middle."""
-    steps, counts = np.unique(values, return_counts=True)
-    below = (np.cumsum(counts) - counts + 0.5) / len(values)
-    last = int(np.searchsorted(below, LOW, side="right")) - 1
-    return [(float(below[n]), float(steps[n])) for n in (last, last + 1) if 0 <= n < len(steps)]
+    lows, highs = np.empty(len(rows)), np.empty(len(rows))
+    for number in range(len(rows)):
+        row = rows[number]
+        below, low = steps_around(row)
+        above, high = steps_around(-row[::-1])
+        best = (np.inf, np.inf, np.inf, np.inf)
+        for one in range(len(below)):
+            for other in range(len(above)):
+                if low[one] <= -high[other]:
+                    off = max(0.0, abs(below[one] + above[other] - 2 * LOW) - CLOSE_ENOUGH)
+                    uneven = np.rint(abs(below[one] - above[other]) * 1e9) / 1e9
+                    found = (off, uneven, low[one], -high[other])
+                    best = found if found < best else best
+        lows[number], highs[number] = best[2], best[3]
+    return lows, highs

@@ -104,16 +104,16 @@ def widest_input(scenario: Scenario, sources: Sources) -> Factor | None:
     said = confidence(scenario, sources)
     if not any(map(_is_wide, (said.frames, said.frames_at_full_speed))):
         return None
-    cut = _cut(scenario)
-    widest, most = None, WIDE
-    for factor in sources.varying:
-        came = sweep([cut], [sources], Draws(DRAWS_OF_ONE, only=[factor]))
-        depths = came.frames_at_full_speed[0]
-        reached = np.where(depths == NEVER, came.frames[0], depths) + 1
-        low, high = np.quantile(reached, (0.1, 0.9))
-        if high / low > most:
-            widest, most = factor, high / low
-    return widest
+    factors = sources.varying
+    if not factors:
+        return None
+    alone = [Draws(DRAWS_OF_ONE, only=[factor]) for factor in factors]
+    came = sweep([_cut(scenario)] * len(factors), [sources] * len(factors), alone)
+    depths = came.frames_at_full_speed
+    reached = np.where(depths == NEVER, came.frames, depths) + 1
+    low, high = np.quantile(reached, (0.1, 0.9), axis=1)
+    widest = int((high / low).argmax())
+    return factors[widest] if high[widest] / low[widest] > WIDE else None
 
 
 def _is_wide(interval: Interval) -> bool:

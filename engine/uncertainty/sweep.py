@@ -6,42 +6,62 @@ differences between set-ups are theirs and not chance's, and the same call gives
 again.
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
+from typing import NamedTuple, Self
 
 import numpy as np
-from numba import boolean, from_dtype, int32, int64, njit
+from numba import float64, from_dtype, int32, int64, njit
 from numpy.typing import NDArray
 
 from engine.burst.event_loop import (
     ALL_WRITTEN_NS,
+    COUNTED,
     DEPTH,
     FINAL_PACE,
+    FIRST_WRITTEN_NS,
     FRAME_LENGTH,
     FRAMES,
     HOLD_OUTCOME_LENGTH,
+    LAST_WRITTEN_NS,
     NEVER,
+    WALL_NS,
+    changes,
     frame_ns,
+    one_writer_ns,
     run,
 )
 from engine.burst.plan import (
+    COUNTED_UNTIL_NS,
     FILE_SIZE,
     FINGER_UP_NS,
+    MIRROR,
     NOMINAL,
     OVERFLOW,
+    PARALLEL,
     PLAN,
     PRESS_NS,
     SIZE_BITS,
+    SLOT_2_PACE,
+    SPLIT,
+    STEADY,
+    Plan,
     Records,
+    hold_values,
 )
+from engine.burst.rates import Regime
 from engine.burst.scenario import InvalidScenario, Scenario
-from engine.cores import in_parts
-from engine.uncertainty.draws import AnyDraws, Sizes, drawn_holds, drawn_plans, frame_sizes
-from engine.uncertainty.sources import Sources
+from engine.cores import CORES, on_all_cores
+from engine.uncertainty.drawing import DRAWN, fill_plan
+from engine.uncertainty.draws import NOMINAL_DRAW, AnyDraws, Columns, Sizes, frame_sizes
+from engine.uncertainty.sources import SlotSources, Sources
 
 Whole = NDArray[np.int64]
+Real = NDArray[np.float64]
 
-FRAMES_OF_ONE_CORE = 500_000  # of one set-up; more are shared out
+FRAMES_OF_ONE_CORE = 500_000  # more are shared out
+PARTS_OF_CORE = 4  # of many set-ups, so that no core is left without work
 MOST_FRAMES_IN_ALL = 500_000_000  # about ten seconds of one core: the most that one request may ask
 
 
@@ -49,15 +69,36 @@ MOST_FRAMES_IN_ALL = 500_000_000  # about ten seconds of one core: the most that
 class Outcomes:
     """What came of every set-up (first axis) in every draw (second axis).
 
-    `holds` has the places of `event_loop` for each hold (third axis); `card_full` tells that
-    a card was full; `frame_ns` is the long-run time of a frame once memory is full, whatever the
-    frame rate, in the regime in which the burst ended.
+    `holds` has the places of `event_loop` for each hold (third axis); `card_full_ns` is when a card
+    was full, NEVER where none was; `frame_ns` is the long-run time of a frame once memory is full,
+    whatever the frame rate, in the regime in which the burst ended.
     """
 
     scenarios: Sequence[Scenario]
     holds: Whole
-    card_full: NDArray[np.bool_]
+    card_full_ns: Whole
     frame_ns: Whole
+
+    @classmethod
+    def empty(cls, scenarios: Sequence[Scenario], count: int) -> Self:
+        """Room for what comes of them in so many draws."""
+        shape, holds = (len(scenarios), count), len(scenarios[0].holds)
+        return cls(
+            scenarios,
+            np.empty((*shape, holds, HOLD_OUTCOME_LENGTH), dtype=np.int64),
+            np.empty(shape, dtype=np.int64),
+            np.empty(shape, dtype=np.int64),
+        )
+
+    @property
+    def card_full(self) -> NDArray[np.bool_]:
+        """Whether a card was full."""
+        return np.asarray(self.card_full_ns != NEVER)
+
+    def final_regime(self, number: int, draw: int) -> Regime:
+        """Which slots are written to, and how fast, when the finger is up for the last time."""
+        pace = int(self.holds[number, draw, -1, FINAL_PACE])
+        return Regime.of_pace(self.scenarios[number], pace)
 
     @property
     def frames(self) -> Whole:
@@ -79,7 +120,7 @@ class Outcomes:
     @property
     def clear_ns(self) -> Whole:
         """From each finger up until all frames taken so far are on their cards."""
-        ends = [[hold.finger_up_ns for hold in scenario.holds] for scenario in self.scenarios]
+        ends = [[end_ns for _, end_ns in scenario.holds_ns] for scenario in self.scenarios]
         written_ns = self.holds[..., ALL_WRITTEN_NS]
         return np.asarray(np.maximum(written_ns - np.array(ends)[:, None], 0))
 
@@ -102,48 +143,97 @@ def sweep(
         raise InvalidScenario(
             {"draws": f"must be at least 1, and {MOST_FRAMES_IN_ALL:,} frames in all at most"}
         )
-    shape = (len(scenarios), count)
-    holds = np.empty((*shape, len(scenarios[0].holds), HOLD_OUTCOME_LENGTH), dtype=np.int64)
-    card_full = np.empty(shape, dtype=np.bool_)
-    frame_ns = np.empty(shape, dtype=np.int64)
-    for number, scenario in enumerate(scenarios):
-        drawn = (
-            drawn_plans(scenario, sources[number], of_each[number]),
-            drawn_holds(scenario, sources[number], of_each[number]),
-            frame_sizes(count, scenario.frames_due, sources[number].within_burst),
-            holds[number],
-            card_full[number],
-            frame_ns[number],
-        )
-        if due[number] * count > FRAMES_OF_ONE_CORE:
-            in_parts(shoot_all, drawn)
+    columns = Columns(count)
+    asked = list(zip(scenarios, sources, of_each, strict=True))
+    drawn = np.array([columns.drawn(*one) for one in asked], dtype=DRAWN)
+    holds = np.array([hold_values(scenario) for scenario in scenarios], dtype=np.int64)
+    bursts = np.array([columns.of_bursts(*one) for one in asked], dtype=np.int64)
+    ratios, couplings, burst_sizes = columns.ratios, columns.couplings, columns.bursts
+    came = Outcomes.empty(scenarios, count)
+
+    def shoot(part: _Part) -> None:
+        shoot_set_ups(
+            drawn, ratios, couplings, holds, bursts, burst_sizes, part.sizes, part.ends,
+            part.numbers, part.first, part.last, np.zeros(1, dtype=PLAN), came.holds,
+            came.card_full_ns, came.frame_ns,
+        )  # fmt: skip
+
+    parts = list(_parts(sources, due, count))
+    if sum(due) * count > FRAMES_OF_ONE_CORE:
+        on_all_cores(shoot, parts)
+    else:
+        for part in parts:
+            shoot(part)
+    return came
+
+
+def nominal_outcomes(scenarios: Sequence[Scenario]) -> Outcomes:
+    """What comes of every scenario with every number as it is: what `simulate` tells of each."""
+    exact = [Sources(slots=(SlotSources(),) * len(one.slots)) for one in scenarios]
+    return sweep(scenarios, exact, NOMINAL_DRAW)
+
+
+class _Part(NamedTuple):
+    """Set-ups whose frames vary alike, by their numbers, and the draws that one core shoots.
+
+    Those from `first` to before `last`; `ends` has the smallest and the largest size in each draw.
+    """
+
+    sizes: Sizes
+    ends: Sizes
+    numbers: Whole
+    first: int
+    last: int
+
+
+def _parts(sources: Sequence[Sources], due: Sequence[int], count: int) -> Iterator[_Part]:
+    """All set-ups and draws. Many set-ups are shared out among the cores, the draws of a few."""
+    alike: dict[int, tuple[Sizes, list[int]]] = {}
+    for number, one in enumerate(sources):
+        sizes = frame_sizes(count, due[number], one.within_burst)
+        alike.setdefault(id(sizes), (sizes, []))[1].append(number)
+    for sizes, numbers in alike.values():
+        ends = np.stack([sizes.min(axis=1), sizes.max(axis=1)], axis=1)
+        if len(numbers) >= CORES * PARTS_OF_CORE:
+            for some in np.array_split(numbers, CORES * PARTS_OF_CORE):
+                yield _Part(sizes, ends, some, 0, count)
         else:
-            shoot_all(*drawn)
-    return Outcomes(scenarios, holds, card_full, frame_ns)
+            for first, last in pairwise(np.linspace(0, count, CORES + 1).astype(int)):
+                yield _Part(sizes, ends, np.array(numbers), int(first), int(last))
 
 
 @njit(cache=True, nogil=True)
-def frames_kept(plans: Records, holds: Whole, sizes: Sizes) -> int:
-    """How many frames `run` has to keep at once, a power of two: those that memory may hold.
+def with_room(frame: Whole, plan: Plan, holds: Whole, smallest: int) -> Whole:
+    """`frame`, or a larger one: a power of two of places for all frames that `run` has to keep.
 
-    In overflow it is every frame of the holds: slot 1 may still write one when many later ones have
+    Those are as many as memory may hold, whose files are `smallest` parts of NOMINAL at least. In
+    overflow it is every frame of the holds: slot 1 may still write one when many later ones have
     gone to slot 2.
     """
-    needed = 1
-    for draw in range(len(plans)):
-        due, smallest = 0, NOMINAL
-        for hold in holds[draw]:
-            due += -(-(hold[FINGER_UP_NS] - hold[PRESS_NS]) // plans[draw].interval_ns)
-            smallest = min(smallest, hold[FILE_SIZE])
-        smallest = smallest * sizes[draw].min() >> SIZE_BITS
-        file_bytes = max(plans[draw].file_bytes * smallest >> SIZE_BITS, 1)
-        in_memory = plans[draw].memory_bytes // file_bytes + 2
-        is_overflow = plans[draw].arrangement == OVERFLOW
-        needed = max(needed, due if is_overflow else min(due, in_memory))
-    room = 1
+    due, least = 0, NOMINAL
+    for hold in holds:
+        due += -(-(hold[FINGER_UP_NS] - hold[PRESS_NS]) // plan.interval_ns)
+        least = min(least, hold[FILE_SIZE])
+    file_bytes = max(plan.file_bytes * (least * smallest >> SIZE_BITS) >> SIZE_BITS, 1)
+    needed = due
+    if plan.arrangement != OVERFLOW:
+        needed = min(due, plan.memory_bytes // file_bytes + 2)
+    if needed <= frame.shape[1]:
+        return frame
+    room = frame.shape[1]
     while room < needed:
         room *= 2
-    return room
+    return np.empty((FRAME_LENGTH, room), dtype=np.int64)
+
+
+@njit(cache=True, nogil=True)
+def shoot_one(
+    plan: Plan, holds: Whole, sizes: NDArray[np.int32], frame: Whole, outcome: Whole
+) -> tuple[int, int]:
+    """Shoots a plan into `outcome`; when a card was full, and the long-run time of a frame."""
+    _, _, card_full_ns, _, _ = run(plan, holds, sizes, False, frame, outcome)
+    pace, size = outcome[-1, FINAL_PACE], holds[-1, FILE_SIZE]
+    return card_full_ns, frame_ns(plan, pace, size)
 
 
 @njit(
@@ -153,7 +243,7 @@ def frames_kept(plans: Records, holds: Whole, sizes: Sizes) -> int:
             int64[:, :, ::1],
             int32[:, ::1],
             int64[:, :, ::1],
-            boolean[::1],
+            int64[::1],
             int64[::1],
         )
     ],
@@ -165,15 +255,136 @@ def shoot_all(
     holds: Whole,
     sizes: Sizes,
     outcomes: Whole,
-    card_full: NDArray[np.bool_],
+    card_full_ns: Whole,
     frames_ns: Whole,
 ) -> None:
-    """Shoots every draw into the last three."""
-    frame = np.empty((FRAME_LENGTH, frames_kept(plans, holds, sizes)), dtype=np.int64)
+    """Shoots every plan into the last three."""
+    frame = np.empty((FRAME_LENGTH, 1), dtype=np.int64)
     for draw in range(len(plans)):
-        _, _, card_full_ns, _, _ = run(
-            plans[draw], holds[draw], sizes[draw], False, frame, outcomes[draw]
+        frame = with_room(frame, plans[draw], holds[draw], sizes[draw].min())
+        card_full_ns[draw], frames_ns[draw] = shoot_one(
+            plans[draw], holds[draw], sizes[draw], frame, outcomes[draw]
         )
-        card_full[draw] = card_full_ns != NEVER
-        pace, size = outcomes[draw, -1, FINAL_PACE], holds[draw, -1, FILE_SIZE]
-        frames_ns[draw] = frame_ns(plans[draw], pace, size)
+
+
+@njit(cache=True, nogil=True)
+def shoot_unhindered(
+    plan: Plan, holds: Whole, sizes: NDArray[np.int32], largest: int, outcome: Whole
+) -> bool:
+    """Shoots a plan that never fills memory or a card; False: it may, and `run` is to shoot it.
+
+    Without memory only the encoder and the writers are followed. What is in memory when a frame is
+    taken are frames that were taken no longer ago than the longest of them took until it was
+    written, and of these unencoded ones no longer ago than the longest of them took until it was
+    encoded. Where memory has room for as many of the largest ones, it never fills. `largest` is
+    the largest of `sizes`.
+    """
+    uses_2 = plan.arrangement in (MIRROR, SPLIT)
+    if changes(plan.slots[0]) or (uses_2 and changes(plan.slots[1])):
+        return False
+    interval_ns, encode_ns, coupling = plan.interval_ns, plan.encode_ns, plan.coupling
+    transfer_1, transfer_2 = plan.slots[0].transfer_ns, plan.slots[1].transfer_ns
+    wait_1, wait_2 = plan.slots[0].overhead_ns, plan.slots[1].overhead_ns
+    frames = encoder_free_ns = writer_1_free_ns = writer_2_free_ns = 0
+    mask = len(sizes) - 1
+    due, most = 0, NOMINAL
+    for hold in holds:
+        due += -(-(hold[FINGER_UP_NS] - hold[PRESS_NS]) // interval_ns)
+        most = max(most, hold[FILE_SIZE])
+    most = most * largest >> SIZE_BITS
+    most_bytes = plan.file_bytes * most >> SIZE_BITS
+    longest_ns = plan.memory_bytes // max(most_bytes, 1) * interval_ns
+    unencoded_ns = unwritten_ns = 0  # the longest so far
+    for slot in plan.slots:
+        if due * (slot.bytes * most >> SIZE_BITS) > slot.free_bytes and slot.bytes:
+            return False
+    for hold in range(len(holds)):
+        now_ns, of_hold = holds[hold, PRESS_NS], holds[hold, FILE_SIZE]
+        finger_up_ns, counted_until_ns = holds[hold, FINGER_UP_NS], holds[hold, COUNTED_UNTIL_NS]
+        before, counted, done_ns, first_ns = frames, 0, NEVER, NEVER
+        while now_ns < finger_up_ns:
+            size = of_hold * sizes[frames & mask] >> SIZE_BITS
+            encoder_free_ns = max(encoder_free_ns, now_ns) + encode_ns
+            write_1, write_2 = transfer_1 * size >> SIZE_BITS, transfer_2 * size >> SIZE_BITS
+            writer_1_free_ns = max(writer_1_free_ns, encoder_free_ns)
+            if not uses_2:
+                writer_1_free_ns += wait_1 + write_1
+                done_ns = writer_1_free_ns
+            elif coupling == PARALLEL:
+                writer_1_free_ns += wait_1 + write_1
+                writer_2_free_ns = max(writer_2_free_ns, encoder_free_ns) + wait_2 + write_2
+                done_ns = max(writer_1_free_ns, writer_2_free_ns)
+            else:
+                writer_1_free_ns += one_writer_ns(coupling, wait_1, write_1, wait_2, write_2)
+                done_ns = writer_1_free_ns
+            unencoded_ns = max(unencoded_ns, encoder_free_ns - now_ns)
+            unwritten_ns = max(unwritten_ns, done_ns - now_ns)
+            if unwritten_ns > longest_ns:
+                return False
+            first_ns = done_ns if frames == before else first_ns
+            counted += now_ns < counted_until_ns
+            frames += 1
+            now_ns += interval_ns
+        outcome[hold, FRAMES] = frames - before
+        outcome[hold, COUNTED] = counted
+        outcome[hold, DEPTH] = outcome[hold, WALL_NS] = NEVER
+        outcome[hold, FIRST_WRITTEN_NS] = first_ns
+        outcome[hold, LAST_WRITTEN_NS] = done_ns
+        outcome[hold, ALL_WRITTEN_NS] = max(writer_1_free_ns, writer_2_free_ns)
+        outcome[hold, FINAL_PACE] = STEADY + (SLOT_2_PACE * STEADY if uses_2 else 0)
+    held = (unencoded_ns // interval_ns + 2) * max(plan.held_bytes, most_bytes)
+    written = (unwritten_ns // interval_ns + 1) * most_bytes
+    return bool(held + written <= plan.memory_bytes)
+
+
+@njit(
+    [
+        (
+            from_dtype(DRAWN)[::1], float64[:, ::1], int64[:, ::1], int64[:, :, ::1],
+            int64[:, ::1], int64[:, ::1], int32[:, ::1], int32[:, ::1], int64[::1], int64, int64,
+            from_dtype(PLAN)[::1], int64[:, :, :, ::1], int64[:, ::1], int64[:, ::1],
+        )
+    ],
+    cache=True,
+    nogil=True,
+)  # fmt: skip
+def shoot_set_ups(
+    drawn: Records,
+    ratios: Real,
+    couplings: Whole,
+    holds: Whole,
+    bursts: Whole,
+    burst_sizes: Whole,
+    sizes: Sizes,
+    ends: NDArray[np.int32],
+    numbers: Whole,
+    first: int,
+    last: int,
+    plan: Records,
+    outcomes: Whole,
+    card_full_ns: Whole,
+    frames_ns: Whole,
+) -> None:
+    """Shoots the set-ups of these `numbers` in the draws from `first` to before `last`.
+
+    `bursts` has the row of `burst_sizes` that each hold of a set-up takes its size from; `ends` has
+    the smallest and the largest of `sizes` in each draw, `plan` is room for one.
+    """
+    frame = np.empty((FRAME_LENGTH, 1), dtype=np.int64)
+    for number in numbers:
+        of_draw = holds[number].copy()
+        for draw in range(first, last):
+            fill_plan(drawn[number], ratios, couplings, draw, plan[0])
+            for hold in range(len(of_draw)):
+                of_draw[hold, FILE_SIZE] = burst_sizes[bursts[number, hold], draw]
+            if shoot_unhindered(
+                plan[0], of_draw, sizes[draw], ends[draw, 1], outcomes[number, draw]
+            ):
+                card_full_ns[number, draw] = NEVER
+                pace = outcomes[number, draw, -1, FINAL_PACE]
+                frames_ns[number, draw] = frame_ns(plan[0], pace, of_draw[-1, FILE_SIZE])
+                continue
+            frame = with_room(frame, plan[0], of_draw, ends[draw, 0])
+            card_full_ns[number, draw], frames_ns[number, draw] = shoot_one(
+                plan[0], of_draw, sizes[draw], frame, outcomes[number, draw]
+            )

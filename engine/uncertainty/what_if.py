@@ -10,7 +10,7 @@ from engine.burst.result import Result
 from engine.burst.scenario import Scenario
 from engine.burst.simulate import simulate
 from engine.quantities import NOTICED_S, NOTICED_SHARE
-from engine.uncertainty.draws import Draws, drawn_bodies, drawn_holds, drawn_slots
+from engine.uncertainty.draws import Draws, drawn_holds, drawn_plans, drawn_slots
 from engine.uncertainty.intervals import draws_for
 from engine.uncertainty.sources import Sources
 
@@ -108,7 +108,7 @@ def no_wall_write_mb_s(scenario: Scenario, sources: Sources, slot: int) -> float
     encoder is slower than the frame rate.
     """
     draws = Draws(draws_for(scenario))
-    bodies = drawn_bodies(scenario, sources, draws)
+    bodies = drawn_plans(scenario, sources, draws)
     size = drawn_holds(scenario, sources, draws)[:, 0, FILE_SIZE] / NOMINAL
     both = scenario.arrangement.writes_both
     others = [number for number in range(2 if both else 1) if number != slot]

@@ -41,7 +41,9 @@ class Jobs(TestCase):
             self.begin(visitor, visitor)
         self.assertEqual([0, 0, 1, 2], self.ahead("ann", "bob", "cid", "dan"))
 
-    def test_whatever_is_queued_a_short_job_waits_for_short_ones_and_one_long_one_only(self) -> None:
+    def test_whatever_is_queued_a_short_job_waits_for_short_ones_and_one_long_one_only(
+        self,
+    ) -> None:
         """Taken as the worker takes them: the time that is told is the time that it takes."""
         random = Random(1)
         for trial in range(10):

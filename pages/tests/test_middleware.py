@@ -1,10 +1,10 @@
 """What every request passes."""
 
-from django.test import SimpleTestCase, override_settings
+from django.test import TestCase, override_settings
 from django.urls import reverse
 
 
-class BodyLimit(SimpleTestCase):
+class BodyLimit(TestCase):
     @override_settings(MOST_BODY_BYTES=100)
     def test_a_body_is_refused_by_its_length(self) -> None:
         for length in ("101", "99999999999", "-1", "many"):

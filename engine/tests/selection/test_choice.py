@@ -29,7 +29,7 @@ from engine.selection.kernels.pair_search import shoot_pairs
 from engine.selection.options import NONE, Evaluation
 from engine.selection.requirements import Need
 from engine.selection.steps import ALL_AT_ONCE, Stage, Steps, choose
-from engine.uncertainty.draws import Draws, drawn_bodies
+from engine.uncertainty.draws import Draws, drawn_plans
 from engine.uncertainty.intervals import confidence, draws_for
 from engine.uncertainty.sources import FILES, SlotSources
 from engine.uncertainty.sweep import sweep
@@ -466,7 +466,7 @@ class BruteForceTests(TestCase):
             depths, frames = came.frames_at_full_speed[0], came.frames[0]
             full = np.where(depths < 0, frames, depths)
             in_time = came.clear_ns[0, :, 0] <= 2 * NS_IN_S
-            interval_ns = drawn_bodies(scenario, option.sources, draws)["interval_ns"]
+            interval_ns = drawn_plans(scenario, option.sources, draws)["interval_ns"]
             shares = [(full * interval_ns >= full_ns).mean(), in_time.mean()]
             of_burst = [GOALS.index(goals.FULL_SPEED), GOALS.index(goals.LIGHT_OUT)]
             np.testing.assert_allclose(shares, chance[of_burst], atol=1e-5)

@@ -9,13 +9,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from engine import File, InvalidScenario, LoadedSlot
+from engine.burst.event_loop import HOLD_OUTCOME_LENGTH
 from engine.burst.plan import FILE_SIZE, NOMINAL
 from engine.burst.scenario import COUPLINGS, Hold
 from engine.burst.simulate import simulate
 from engine.figures.key import Factor, FigureKind
 from engine.figures.uncertainty import LogNormal, LogUniform
 from engine.tests.builders import scenario, scenarios, sources
-from engine.uncertainty.draws import Draws, drawn_bodies, drawn_holds, frame_sizes
+from engine.uncertainty.draws import Draws, drawn_holds, drawn_plans, frame_sizes
 from engine.uncertainty.sources import (
     BURST,
     ENCODER,
@@ -25,7 +26,7 @@ from engine.uncertainty.sources import (
     HELD,
     MEMORY,
 )
-from engine.uncertainty.sweep import MOST_FRAMES_IN_ALL, sweep
+from engine.uncertainty.sweep import MOST_FRAMES_IN_ALL, shoot_all, sweep
 
 
 class Sweep(TestCase):
@@ -43,6 +44,28 @@ class Sweep(TestCase):
         # To the ns, and rates are read to 6 decimals.
         frame_ns = 1e9 / result.final_regime.camera_fps
         self.assertAlmostEqual(frame_ns, came.frame_ns[0, 0], delta=4 + 2e-6 * frame_ns)
+
+    @given(scenarios(series=True), st.integers(1, 9))
+    def test_what_is_told_without_following_every_frame_is_what_following_tells(
+        self, burst, draws
+    ) -> None:
+        """Many draws at once, bursts that nothing hinders shot by their ends, to the nanosecond."""
+        unsure = sources(
+            burst, frame_rate_fps=0.02, held_mb=0.1, memory_mb=0.1, process_fps=0.1, files=0.1,
+            write_mb_s=0.1, overhead_s=0.1, cache_mb=0.1, file_to_file=0.1, knows_coupling=False,
+        )  # fmt: skip
+        plans, holds = (
+            drawn_plans(burst, unsure, Draws(draws)),
+            drawn_holds(burst, unsure, Draws(draws)),
+        )
+        sizes = frame_sizes(draws, burst.frames_due, unsure.within_burst)
+        followed = np.empty((draws, holds.shape[1], HOLD_OUTCOME_LENGTH), dtype=np.int64)
+        full_ns, frame_ns = np.empty(draws, dtype=np.int64), np.empty(draws, dtype=np.int64)
+        shoot_all(plans, holds, sizes, followed, full_ns, frame_ns)
+        came = sweep([burst], [unsure], Draws(draws))
+        np.testing.assert_array_equal(followed, came.holds[0])
+        np.testing.assert_array_equal(full_ns, came.card_full_ns[0])
+        np.testing.assert_array_equal(frame_ns, came.frame_ns[0])
 
     def test_draws_are_common_and_come_again(self) -> None:
         burst = scenario()
@@ -94,7 +117,7 @@ class Sweep(TestCase):
             burst, frame_rate_fps=0.2, held_mb=0.2, memory_mb=0.2, process_fps=0.2, files=0.2,
             file_to_file=0.1,
         )  # fmt: skip
-        drawn = drawn_bodies(burst, unsure, draws)
+        drawn = drawn_plans(burst, unsure, draws)
         for name, value, factor in (
             ("held_bytes", 80e6, HELD), ("memory_bytes", 1.2e9, MEMORY),
             ("interval_ns", 1e9 / 20, FRAME_RATE), ("encode_ns", 1e9 / 12, ENCODER),
