@@ -17,8 +17,8 @@
 |  | by default, but in the sample mode a made-up one of the site's own |
 | ONDATA_SAMPLE_MODE | true, as by `bin/start`: plain HTTP on this machine, mail into var/mail |
 |  | and a sample account that anybody may enter; false by default |
-| ONDATA_TESTS | true, as by `bin/test`: static files are looked up when they are asked for, and |
-|  | a connection to the database is waited for |
+| ONDATA_TESTS | true, as by `bin/test`: static files are looked up when they are asked for, a |
+|  | connection to the database is waited for, passwords are hashed quickly |
 """
 
 from pathlib import Path
@@ -42,6 +42,9 @@ DATABASES["default"].setdefault("OPTIONS", {})["pool"] = {
     "max_size": THREADS,
     "timeout": 60 if TESTS else 2,
 }
+if TESTS:  # what they keep is gone with them, and their passwords guard nothing
+    DATABASES["default"]["OPTIONS"]["options"] = "-c synchronous_commit=off"
+    PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 PROXY = env.str("ONDATA_PROXY", default="")
 DEBUG = False
 

@@ -27,6 +27,7 @@ missing_packages() {
     [ -n "$python" ] || echo python3
     [ -n "$python" ] && "$python" -c 'import ensurepip, venv' 2>/dev/null || echo python3-venv
     compgen -G '/usr/lib/postgresql/*/bin/initdb' >/dev/null || echo postgresql
+    command -v openssl >/dev/null || echo openssl
     [ "${1:-}" != base ] || return 0
     # Debian's Chromium without a window; the full one serves as well.
     find_chromium >/dev/null || echo chromium-headless-shell
@@ -165,6 +166,16 @@ make_cluster() {
     mv "$cluster/data.new" "$cluster/data"
 }
 
+# A certificate of its own, for machines that reach the database over a network.
+make_certificate() {
+    [ -e "$cluster/tls.key" ] && return
+    openssl req -x509 -newkey rsa:2048 -nodes -days 3650 -subj /CN=ondata \
+        -keyout "$cluster/tls.key.new" -out "$cluster/tls.crt" 2>/dev/null
+    chmod 600 "$cluster/tls.key.new"
+    [ "$(id -u)" -ne 0 ] || chown postgres: "$cluster/tls.key.new" "$cluster/tls.crt"
+    mv "$cluster/tls.key.new" "$cluster/tls.key"
+}
+
 cluster_runs() {
     postgres_tool pg_ctl status --pgdata "$cluster/data" >/dev/null 2>&1
 }
@@ -184,6 +195,7 @@ set_password() {
 start_cluster() {
     local failed=0 waited=0
     make_cluster
+    make_certificate
     [ -s var/postgres-password ] || set_password
     while ! { [ -s var/postgres-port ] && cluster_answers; }; do
         if cluster_runs; then # and recovers, as after a kill of one of its processes
@@ -196,7 +208,8 @@ start_cluster() {
             free_port >var/postgres-port
         fi
         postgres_tool pg_ctl start --pgdata "$cluster/data" --log "$cluster/log" --wait --silent \
-            --options "-c listen_addresses=127.0.0.1 -p $(cat var/postgres-port) -c unix_socket_directories=" \
+            --options "-c listen_addresses=127.0.0.1 -p $(cat var/postgres-port) -c unix_socket_directories= \
+-c ssl=on -c ssl_cert_file='$cluster/tls.crt' -c ssl_key_file='$cluster/tls.key'" \
             7>&- 8>&- 9>&- 2>/dev/null && return
         # After a kill -9, the old server's children may need a moment to let go of the data; and
         # another clone may have taken the port just now.
@@ -221,11 +234,26 @@ enter() {
     start_cluster
     flock --shared 8
     export_environment
-    .venv/bin/python manage.py migrate --verbosity 0
-    .venv/bin/python manage.py createcachetable --verbosity 0
+    prepare_database
     collect_static
     wait "$compiling" || fail "The engine can't be compiled; the lines above say why."
     flock --unlock 7
+}
+
+# Once for each state of the migrations: Django takes seconds to see that there is nothing to do.
+prepare_database() {
+    local stamp
+    stamp=$cluster/prepared-$(find . -path './*/migrations/*.py' -not -path './.venv/*' -print0 | sort -z |
+        xargs -0 cat requirements/base.txt ondata/settings.py | sha256sum | cut -c1-16)
+    [ -e "$stamp" ] && return
+    .venv/bin/python manage.py migrate --verbosity 0
+    .venv/bin/python manage.py createcachetable --verbosity 0
+    touch "$stamp"
+}
+
+# Before the database is another one.
+forget_preparations() {
+    rm -f "$cluster"/prepared-*
 }
 
 leave() {

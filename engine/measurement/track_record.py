@@ -6,7 +6,7 @@ from functools import cached_property
 from math import hypot, inf, isinf
 from statistics import median
 
-from scipy.stats import binom
+from scipy.special import bdtr
 
 from engine.figures.uncertainty import Z_80
 from engine.quantities import HIGH, LOW
@@ -82,7 +82,7 @@ class TrackRecord:
         """Whether so few were within their ranges that these were hardly right."""
         share = HIGH - LOW
         return self.figures >= FEWEST_TO_JUDGE and (
-            float(binom.cdf(self.within, self.figures, share)) < UNLIKELY
+            float(bdtr(self.within, self.figures, share)) < UNLIKELY
         )
 
 
