@@ -44,7 +44,10 @@ DATABASES["default"].setdefault("OPTIONS", {})["pool"] = {
 }
 if TESTS:  # what they keep is gone with them, and their passwords guard nothing
     DATABASES["default"]["OPTIONS"]["options"] = "-c synchronous_commit=off"
-    PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+    PASSWORD_HASHERS = [
+        "django.contrib.auth.hashers.MD5PasswordHasher",
+        "django.contrib.auth.hashers.PBKDF2PasswordHasher",  # of databases of an earlier day
+    ]
 PROXY = env.str("ONDATA_PROXY", default="")
 DEBUG = False
 

@@ -91,15 +91,29 @@ collect_static() {
 }
 
 # Once for each state of the engine: half a minute, which the first visitor would have to wait.
-# What is compiled is forgotten before, as it does not see a change of what it calls.
+# What is compiled is forgotten before, as it does not see a change of what it calls. Another clone of
+# the same state on the same machine takes it over: what it is told from is the time of its sources,
+# so that these get one that follows from what stands in all of them.
 compile_engine() {
-    local stamp
-    stamp=var/compiled-$(find engine -name '*.py' -not -path '*/tests/*' -print0 | sort -z | xargs -0 cat |
-        sha256sum | cut -c1-16)
+    local state stamp kept
+    state=$(find engine -name '*.py' -not -path '*/tests/*' -print0 | sort -z | xargs -0 cat | sha256sum | cut -c1-16)
+    stamp=var/compiled-$state
     [ -e "$stamp" ] && return
-    echo "Compiling the engine ..."
+    kept=${XDG_CACHE_HOME:-$HOME/.cache}/ondata/compiled-$(
+        (.venv/bin/python --version && cat requirements/base.txt && grep -m 2 -E 'model name|flags' /proc/cpuinfo &&
+            echo "$state") | sha256sum | cut -c1-16).tar
     find engine -name '*.nb?' -delete
-    .venv/bin/python -c 'from engine.selection.steps import load; load()'
+    find engine -name '*.py' -exec touch --date "@$((1600000000 + 16#${state:0:6}))" {} +
+    if [ -e "$kept" ]; then
+        tar --extract --file "$kept"
+    else
+        echo "Compiling the engine ..."
+        .venv/bin/python -c 'from engine.compiled import load; load()'
+        # Another clone needs no time then; where nothing can be kept, it compiles for itself.
+        mkdir -p "${kept%/*}" && find engine -name '*.nb?' -print0 |
+            tar --create --null --files-from - --file "$kept.$$" && mv "$kept.$$" "$kept" || true
+        find "${kept%/*}" -name 'compiled-*' -mtime +30 -delete || true
+    fi
     touch "$stamp"
 }
 
