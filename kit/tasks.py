@@ -11,7 +11,7 @@ from kit import importing
 from kit.models import ImportState, PendingImport
 from pages import background
 
-S_OF_CHUNK = 1.0  # that importing.CHUNK rows take to check, and to save
+ROWS_A_SECOND = 1_000  # that are checked, or saved
 
 
 def continue_import(pending: PendingImport) -> None:
@@ -19,7 +19,7 @@ def continue_import(pending: PendingImport) -> None:
     act = save if pending.state == ImportState.SAVING else check
     if importing.is_long(pending):
         key, owner = f"{act.name}:{pending.pk}", pending.owner_id
-        about_s = S_OF_CHUNK * pending.row_count / importing.CHUNK
+        about_s = pending.row_count / ROWS_A_SECOND
         background.begin(act, key, background.account(owner), about_s, pk=pending.pk)
     elif act is save:
         importing.save(pending.pk)

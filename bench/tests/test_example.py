@@ -20,7 +20,7 @@ class TheExample(TestCase):
     def test_runs_of_every_method_teach_and_are_drawn(self) -> None:
         example = Example.of_sample_kit()
         self.assertEqual(set(WORDS_OF_METHOD), {run.method for run in example.learning.runs})
-        self.assertContains(self.client.get(reverse("bench")), "is worked out just now")
+        self.assertContains(self.client.get(reverse("bench")), "nothing works on it just now")
         self.assertEqual(1, work_off())
         page = self.client.get(reverse("bench"))
         report = page.context["report"]

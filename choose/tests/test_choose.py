@@ -213,7 +213,7 @@ class BackgroundTests(ChooseCase):
         after = self.LONG | {"lasts": "4"}
         self.assertContains(self.get(**after), "nothing works on it just now")
         with mock.patch("pages.background.has_worker", return_value=True):
-            self.assertContains(self.get(**after), "1 longer job comes first")
+            self.assertContains(self.get(**after), "1 job comes first")
         self.assertEqual(1, len({job.lock for job in jobs()}))
         self.client.force_login(self.user)
         self.get(**self.LONG | {"lasts": "5"})
@@ -227,9 +227,9 @@ class BackgroundTests(ChooseCase):
         self.assertEqual(0, work_off())
 
     def test_so_many_an_hour_and_no_more(self) -> None:
-        with mock.patch("choose.tasks.AN_HOUR", 1):
+        with mock.patch("pages.background.AN_HOUR", 1):
             self.get(**self.LONG)
-            self.assertContains(self.get(**self.LONG | {"lasts": "4"}), "very many long")
+            self.assertContains(self.get(**self.LONG | {"lasts": "4"}), "very much longer work")
         self.assertEqual(1, work_off())
 
     def test_digits_that_change_nothing_make_no_new_evaluation(self) -> None:

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from engine.burst.scenario import HOLD_S, MEMORY_MB, File, LoadedSlot, Scenario
 from engine.burst.simulate import simulate
@@ -114,7 +115,7 @@ def solved(
     taken_mb_s = middle_mb_s if passed_mb_s > fastest_mb_s else passed_mb_s
     at_that_speed = _memory_for(claim, frame, taken_mb_s)
     memory = Figure(
-        math.sqrt(low * high) if at_that_speed is None else at_that_speed,
+        _memory_below(claim, frame, taken_mb_s) if at_that_speed is None else at_that_speed,
         LogNormal(max(LogUniform(low, high).spread, LogNormal.within(CLAIM_RATIO).spread)),
         f"solved backwards from {claim} on cards of {figure(slowest_mb_s)} to "
         f"{figure(fastest_mb_s, 'MB/s')}: the buffer is smaller than that many frames, as the card "
@@ -140,6 +141,29 @@ def _memory_for(claim: Claim, frame: Frame, write_mb_s: float) -> float | None:
     card nearly as fast as the camera, that frame may find one just written and need no more: then
     the next possible number of frames is taken, up to ROUNDED more than the claim.
     """
+    moments_ns, used_bytes, last_ns = _filling(claim, frame, write_mb_s)
+    least = int(used_bytes[moments_ns <= last_ns].max())
+    later = used_bytes[moments_ns > last_ns]
+    grown = later[later > least]
+    return (least + int(grown[0])) / 2 / BYTES_IN_MB if len(grown) else None
+
+
+def _memory_below(claim: Claim, frame: Frame, write_mb_s: float) -> float:
+    """Memory in MB with which a card of `write_mb_s` meets the wall a little before the claim.
+
+    For a card with which no memory comes to it: a little more memory, and the burst would go far
+    beyond.
+    """
+    moments_ns, used_bytes, last_ns = _filling(claim, frame, write_mb_s)
+    until = used_bytes[moments_ns <= last_ns]
+    most, before = int(until.max()), until[: int(until.argmax())]
+    return (most + int(before.max(initial=0))) / 2 / BYTES_IN_MB
+
+
+def _filling(
+    claim: Claim, frame: Frame, write_mb_s: float
+) -> tuple[NDArray[np.int64], NDArray[np.int64], int]:
+    """Moments and bytes in use with memory that never fills, and when the claim's last frame is."""
     more = max(1, math.ceil(claim.frames * ROUNDED))
     scenario = Scenario(
         frame_rate_fps=claim.frame_rate_fps,
@@ -150,11 +174,7 @@ def _memory_for(claim: Claim, frame: Frame, write_mb_s: float) -> float | None:
         slots=(LoadedSlot(write_mb_s=write_mb_s),),
     )
     moments_ns, used_bytes = simulate(scenario).memory_steps
-    last_ns = (claim.frames - 1) * scenario.frame_interval_ns
-    least = int(used_bytes[moments_ns <= last_ns].max())
-    later = used_bytes[moments_ns > last_ns]
-    grown = later[later > least]
-    return (least + int(grown[0])) / 2 / BYTES_IN_MB if len(grown) else None
+    return moments_ns, used_bytes, (claim.frames - 1) * scenario.frame_interval_ns
 
 
 def _never_fills(claim: Claim, frame: Frame, low_mb_s: float) -> str:
