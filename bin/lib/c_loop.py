@@ -21,7 +21,7 @@ def ns_a_frame(rounds: int = 5) -> float:
     """Nanoseconds a frame on one core, at best: bursts like those of the sweeps, sizes varying."""
     with tempfile.TemporaryDirectory() as folder:
         built = Path(folder) / "c_loop.so"
-        command = ["gcc", "-O3", "-shared", "-fPIC", "-o", built, SOURCE]
+        command = ["gcc", "-O3", "-shared", "-fPIC", "-o", str(built), str(SOURCE)]
         subprocess.run(command, check=True)  # noqa: S603 - our own source
         shoot_all = ctypes.CDLL(str(built)).shoot_all
     shoot_all.restype = ctypes.c_int64

@@ -154,7 +154,15 @@ def _add(
     out: Whole,
 ) -> int:
     """Adds the bursts of a series to the worst; answers how many were shot."""
-    _, shot, card_full_ns, _, _ = run(plan[0], holds, sizes, until_steady, frame, rows)
+    card_full_ns, shot = NEVER, 0
+    # A series is steady at once where the first burst is written before the second begins.
+    followed = 1 if until_steady and len(holds) > 1 else len(holds)
+    if shoot_unhindered(plan[0], holds[:followed], sizes, sizes.max(), rows) and (
+        followed == len(holds) or rows[0, event_loop.ALL_WRITTEN_NS] <= holds[1, PRESS_NS]
+    ):
+        shot = followed
+    else:
+        _, shot, card_full_ns, _, _ = run(plan[0], holds, sizes, until_steady, frame, rows)
     for number in range(shot):
         finger_up_ns = holds[number, FINGER_UP_NS]
         if number and card_full_ns != NEVER and card_full_ns < finger_up_ns:
