@@ -24,6 +24,7 @@ from engine.burst.plan import (
     Records,
     SlotPlan,
 )
+from engine.burst.unhindered import shoot_unhindered
 
 Whole = NDArray[np.int64]
 Sizes = NDArray[np.int32]
