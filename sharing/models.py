@@ -2,12 +2,14 @@
 
 import secrets
 from typing import Self
+from urllib.parse import parse_qsl
 
 from django.conf import settings
 from django.db import models
 from django.db.models import CheckConstraint, Q
 
-from kit.models import Card
+from kit.models import Body, Card
+from setups import keys
 from setups.keys import LONGEST_SETUP
 from setups.kit import Kit
 from setups.reader import read_query
@@ -70,5 +72,12 @@ class Share(models.Model):
 
     @property
     def is_gone(self) -> bool:
-        """Whether its owner has revoked it, or archived the card."""
-        return self.revoked_at is not None or bool(self.card and self.card.archived_at)
+        """Whether its owner has revoked it, or archived the card or the body that it is of."""
+        return self.revoked_at is not None or self._is_of_archive
+
+    @property
+    def _is_of_archive(self) -> bool:
+        if self.card:
+            return self.card.archived_at is not None
+        slug = dict(parse_qsl(self.setup)).get(keys.BODY, "")
+        return Body.objects.owned_by(self.owner).archived().filter(slug=slug).exists()

@@ -3,6 +3,7 @@
 import re
 import tempfile
 from pathlib import Path
+from unittest import mock
 
 from django.core import mail
 from django.db import IntegrityError, transaction
@@ -58,6 +59,17 @@ class Accounts(TestCase):
         self.assertEqual(302, self.sign_in(REMOTE_ADDR="192.0.2.7"))  # from another place
         self.client.post(reverse("sign-out"))
         self.assertEqual([200] * 5 + [429], [self.sign_in("wrong") for _ in range(6)])
+
+    def test_one_password_tried_at_many_accounts_is_slowed_before_it_is_hashed(self) -> None:
+        def sign_in(number: int) -> int:
+            data = {"username": f"{number}@example.org", "password": "wrong"}
+            return self.client.post(reverse("sign-in"), data).status_code
+
+        with mock.patch("pages.limits.TRIES_AT_ALL", 9):
+            self.assertEqual([200] * 9, [sign_in(number) for number in range(9)])
+            with mock.patch("django.contrib.auth.forms.authenticate") as hashing:
+                self.assertEqual(429, sign_in(10))
+            hashing.assert_not_called()
 
     def test_a_forgotten_password_is_set_anew_by_mail(self) -> None:
         self.make_account()

@@ -12,13 +12,14 @@ from django.utils import timezone
 from accounts import guests
 from accounts.models import User
 from accounts.signing_up import Asked, token_of
-from bench.models import Run
+from bench.models import MOST_KEPT, Run
 from kit import edit, sample
 from kit.document import KINDS, document_of
 from kit.models import Body, Card, Revision
 from kit.tests.random_items import RANDOM_ITEMS
 from kit.tests.test_screens import CARD
 from ondata.upkeep import prune
+from pages.refusals import Refused
 from setups.kit import Kit
 
 PASSWORD = "a-long-enough-password"
@@ -113,6 +114,20 @@ class Guests(TestCase):
                 self.assertEqual(
                     1 + (has_body == "another"), Body.objects.owned_by(account).count()
                 )
+
+    def test_an_account_without_room_for_the_runs_leaves_them_where_they_are(self) -> None:
+        account = User.objects.create(email="full@example.org")
+        body = Body.objects.get(slug="pellow-wren-10")
+        guest = User.objects.create(guest_until=timezone.now() + guests.KEPT)
+        one = {"body": body, "setup": f"body={body.slug}", "method": "tap", "frames": 40}
+        Run.objects.bulk_create(Run(owner=account, **one) for _ in range(MOST_KEPT - 1))
+        Run.objects.bulk_create(Run(owner=guest, **one) for _ in range(2))
+        with self.assertRaisesRegex(Refused, "stays in it for now"):
+            guests.move_in(guest, account)
+        self.assertEqual(2, Run.objects.made_by(guest).count())
+        Run.objects.made_by(account).first().delete()
+        guests.move_in(guest, account)
+        self.assertEqual(MOST_KEPT, Run.objects.made_by(account).count())
 
     def shot_with(self, run: Run, owner: User) -> list[object]:
         """Body and card of a run, without what the account may call them otherwise."""

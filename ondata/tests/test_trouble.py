@@ -1,5 +1,7 @@
 """What is said when a request can't be answered just now."""
 
+from errno import ENOSPC
+from smtplib import SMTPException
 from unittest.mock import patch
 
 from django.core.cache import cache
@@ -15,6 +17,8 @@ class NotJustNow(TestCase):
         self.client.raise_request_exception = False
         for error, status, said in (
             (OperationalError("gone"), 503, "Its database, its disk"),
+            (OSError(ENOSPC, "No space left on device"), 503, "Its database, its disk"),
+            (SMTPException("no mail"), 503, "Its database, its disk"),
             (ValueError("a fault"), 500, "Something broke here"),
         ):
             with patch.object(Change, "version_for", side_effect=error), self.assertLogs():
@@ -34,9 +38,8 @@ class NotJustNow(TestCase):
     def test_what_is_tried_too_often_is_refused_for_a_while(self) -> None:
         cache.clear()
         forgotten = reverse("forgotten")
-        answers = [
-            self.client.post(forgotten, {"email": "ann@example.org"}).status_code for _ in range(6)
-        ]
+        typed = ("ann@example.org", "Ann@Example.org", " ann@example.org", "ANN@EXAMPLE.ORG") * 2
+        answers = [self.client.post(forgotten, {"email": one}).status_code for one in typed[:6]]
         self.assertEqual([302] * 5 + [429], answers)
         again = self.client.post(forgotten, {"email": "ben@example.org"})
         self.assertEqual(302, again.status_code)

@@ -85,8 +85,12 @@ class Sharing(TestCase):
         self.assertEqual(
             404, self.client.post(reverse("share-results", args=["varnholt-vx-3"])).status_code
         )
+        body = Body.objects.get(slug="varnholt-zanzibar")
+        edit.archive(body)
+        self.assertEqual(410, Client().get(reverse("shared", args=[share.token])).status_code)
+        edit.bring_back(body)
         Run.objects.all().delete()
-        Body.objects.filter(slug="varnholt-zanzibar").delete()
+        body.delete()
         page = Client().get(reverse("shared", args=[share.token]))
         self.assertContains(page, "no runs of it any more")
 
