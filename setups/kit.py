@@ -48,6 +48,7 @@ class Kit:
             cards = Card.objects.offered_to(visitor).available()
         self.bodies: list[Body] = list(bodies.ready_to_shoot())
         self._of_slots = cards
+        self._all_cards: list[Card] | None = None  # fetched when a slot first asks
         self._with_choices: set[int] = set()
         self._cards: dict[int, list[Card]] = {}
         self._fits: dict[int, dict[int, Fit]] = {}
@@ -65,7 +66,10 @@ class Kit:
         """The cards that can be used in `slot` as it is."""
         with self._lock:
             if slot.pk not in self._cards:
-                cards = self._of_slots.fitting(slot)
+                if self._all_cards is None:
+                    self._all_cards = list(self._of_slots)
+                forms = slot.card_forms()
+                cards = [card for card in self._all_cards if card.form in forms]
                 pairs = list(zip(cards, fits_in(cards, slot), strict=True))
                 self._fits[slot.pk] = {card.pk: held for card, held in pairs}
                 self._cards[slot.pk] = [card for card, held in pairs if held.mounts]

@@ -226,12 +226,13 @@ class _Reader:
 
     def card(self, cards: Sequence[Card], slot: Slot) -> Card | None:
         key = keys.card(slot.number)
+        if card := self._named(key, cards):
+            return card
         usual = _usual(cards)
-        card = self._named(key, cards)
         instead = f"this is the {usual}" if usual else "nothing in the kit fits"
-        if card is None and self.asked.get(key):
+        if self.asked.get(key):
             self.notes[key] = f"{self._why_not(key, Card, slot)}; {instead}."
-        return card or usual
+        return usual
 
     def free_gb(self, card: Card, slot: Slot) -> float | None:
         room = Range(0, card.capacity_gb, "GB")

@@ -11,7 +11,7 @@ from engine.burst import scenario as limits
 from engine.burst.arrangement import Arrangement
 from engine.burst.scenario import ARRANGEMENTS, COUPLINGS
 from engine.cards.compatibility import is_at_least
-from engine.cards.standards import Standard
+from engine.cards.standards import Form, Standard, slot_forms
 from engine.estimates.frame_rate import of_rate
 from engine.estimates.memory import Frame
 from engine.figures.figure import Figure
@@ -317,6 +317,11 @@ class Slot(models.Model):
             for accepted in self.accepted_forms.all()
             if not installed or is_at_least(installed, accepted.from_firmware)
         }
+
+    def card_forms(self) -> list[Form]:
+        """The forms of cards that go into it, by themselves or in an adapter."""
+        taken = self.forms_taken()
+        return [form for form in Form if taken & set(slot_forms(form))]
 
 
 WORDS_OF_ARRANGEMENT: dict[str, str] = {

@@ -33,8 +33,7 @@ CACHE_GB = Range(0, 100_000, "GB")
 class CardQuerySet(KitQuerySet):
     def fitting(self, slot: Slot) -> Self:
         """Cards that go into `slot`, by themselves or in an adapter."""
-        taken = slot.forms_taken()
-        return self.filter(form__in=[form for form in Form if taken & set(slot_forms(form))])
+        return self.filter(form__in=slot.card_forms())
 
     def taken_by(self, reader: Reader) -> Self:
         """Cards that `reader` takes, by themselves or in an adapter."""
