@@ -199,7 +199,7 @@ class Desk(TestCase):
 
     def test_queries_do_not_grow_with_the_kit(self) -> None:
         Change.objects.create()  # so that the kit is fetched anew
-        for asked, queries in (({}, 18), ({"was": "to=mirror"}, 1)):
+        for asked, queries in (({}, 16), ({"was": "to=mirror"}, 1)):
             with self.assertNumQueries(queries):
                 self.text(**asked)
 

@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from threading import Barrier
 from typing import Any
+from unittest import mock
 
 from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -44,6 +45,9 @@ def at_once(acts: Sequence[Callable[[], Any]]) -> list[Any]:
 
 class Simultaneous(TransactionTestCase):
     def setUp(self) -> None:
+        patience = mock.patch("accounts.one_at_a_time.PATIENCE_S", 300)  # on a slow machine, too
+        patience.start()
+        self.addCleanup(patience.stop)
         sample.load()
         self.ann = get_user_model().objects.create(email="ann@example.org")
 

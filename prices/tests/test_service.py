@@ -124,8 +124,8 @@ class ServiceTests(SimpleTestCase):
                         "hangs", "drips", "drips_headers", "retry_later"):  # fmt: skip
                 with self.subTest(way), self.assertRaisesMessage(ServiceFailed, "price service"):
                     fetch(f"{self.address}/{way}/", USUAL)
-            with self.assertRaisesMessage(ServiceFailed, "does not answer"):
-                fetch("http://127.0.0.1:9/", USUAL)
+        with self.assertRaisesMessage(ServiceFailed, "does not answer"):
+            fetch("http://127.0.0.1:9/", USUAL)
 
 
 class ScreenTests(TestCase):
