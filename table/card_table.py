@@ -11,10 +11,10 @@ from setups import keys
 from setups.kit import Kit
 from setups.reader import Reading, read_address
 from setups.setup import Side
-from table.body_table import WORK_S
 from table.cells import Cell, Lead, as_good, axis_end_s, cells_of
 
 LEAD = Lead.FULL_SPEED
+WORK_S = 1.0  # of bodies within a request; the rest are left out, and said to be
 MOST_OTHERS = 100  # cards of one slot, the fastest, that the best one is looked for among
 
 

@@ -16,6 +16,10 @@ from table.cells import Lead, as_good
 
 class TheTable(TestCase):
     def setUp(self) -> None:
+        for place in ("body_table", "card_table"):  # all of it, on a slow machine too
+            at_once = mock.patch(f"table.{place}.WORK_S", 60)
+            at_once.start()
+            self.addCleanup(at_once.stop)
         sample.load()
 
     def table(self, **asked: str):
@@ -51,8 +55,7 @@ class TheTable(TestCase):
 
     def test_the_set_up_is_marked_and_what_is_as_good_as_the_best_is_shaded(self) -> None:
         asked = {"body": "varnholt-vx-3", "card1": "gravelock-tide-256"}
-        with mock.patch("table.body_table.WORK_S", 60):  # all rows, on a slow machine too
-            page = self.client.get(reverse("table"), asked)
+        page = self.client.get(reverse("table"), asked)
         self.assertContains(page, 'aria-current="true"', 1)
         shown = [one for _, cells in page.context["pieces"] for one in cells if one.cell]
         self.assertTrue(any(one.is_as_good for one in shown))
