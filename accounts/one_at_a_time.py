@@ -2,7 +2,7 @@
 
 import hashlib
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 
 from django.conf import settings
@@ -11,6 +11,7 @@ from django.http import HttpRequest, HttpResponse
 
 from accounts import guests
 from pages.changes import MEANWHILE, SAFE, overtaken
+from pages.middleware import Respond
 
 PATIENCE_S = 10.0  # for the change before this one
 LOOK_S = 0.02
@@ -25,7 +26,7 @@ class OneChangeAtATime:
     it is their turn: a guest may have signed in meanwhile.
     """
 
-    def __init__(self, respond: Callable[[HttpRequest], HttpResponse]) -> None:
+    def __init__(self, respond: Respond) -> None:
         self.respond = respond
 
     def __call__(self, request: HttpRequest) -> HttpResponse:

@@ -1,9 +1,7 @@
 """What files of kits leave to the background worker."""
 
-from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import AbstractContextManager
 
-from django.db import InterfaceError, OperationalError
 from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
@@ -46,16 +44,7 @@ def save(pk: int) -> None:
         importing.save(pk)
 
 
-@contextmanager
-def _told_where_it_fails(pk: int) -> Iterator[None]:
-    """Marks a file that can't be worked on, so that it is not tried for ever.
-
-    A database that does not answer is no fault of the file's.
-    """
-    try:
-        yield
-    except (OperationalError, InterfaceError):
-        raise
-    except Exception:
-        PendingImport.objects.filter(pk=pk).update(state=ImportState.FAILED)
-        raise
+def _told_where_it_fails(pk: int) -> AbstractContextManager[None]:
+    """Marks a file that can't be worked on."""
+    file = PendingImport.objects.filter(pk=pk)
+    return background.noted_where_it_fails(lambda: file.update(state=ImportState.FAILED))

@@ -6,8 +6,8 @@ waits stops by itself when no page has asked for it for `WAITED_FOR_S`.
 """
 
 import math
-from collections.abc import Iterator
-from contextlib import contextmanager
+from collections.abc import Callable, Iterator
+from contextlib import AbstractContextManager, contextmanager
 from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
@@ -118,8 +118,8 @@ def begin(
 
 
 @contextmanager
-def told_where_it_fails(key: str) -> Iterator[None]:
-    """Notes that a job can't be done, so that pages say so and it is not tried for ever.
+def noted_where_it_fails(note: Callable[[], object]) -> Iterator[None]:
+    """Has it noted that a job can't be done, so that it is not tried for ever.
 
     A database that does not answer is no fault of the job's.
     """
@@ -128,8 +128,13 @@ def told_where_it_fails(key: str) -> Iterator[None]:
     except (OperationalError, InterfaceError):
         raise
     except Exception:
-        results.set(f"failed:{key}", True, FAILED_FOR_S)
+        note()
         raise
+
+
+def told_where_it_fails(key: str) -> AbstractContextManager[None]:
+    """The same of a job that pages wait for, which say so."""
+    return noted_where_it_fails(lambda: results.set(f"failed:{key}", True, FAILED_FOR_S))
 
 
 def is_begun(key: str) -> bool:

@@ -7,12 +7,13 @@ end here, for addresses, forms, files and JSON alike.
 import json
 import math
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from itertools import chain
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse, QueryDict
 
+from pages.middleware import Respond
 from pages.refusals import Refused
 
 LONGEST_WHOLE = 18  # digits that 64 bits hold
@@ -47,7 +48,7 @@ def read_json(text: str) -> Any:
 class CleanInput:
     """Middleware: addresses and forms arrive without what is no text."""
 
-    def __init__(self, respond: Callable[[HttpRequest], HttpResponse]) -> None:
+    def __init__(self, respond: Respond) -> None:
         self.respond = respond
 
     def __call__(self, request: HttpRequest) -> HttpResponse:

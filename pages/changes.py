@@ -5,20 +5,19 @@ A form that arrives twice acts once, and who has lost a race is told so.
 
 import hashlib
 import logging
-from collections.abc import Callable
 from http import HTTPStatus
 from typing import Any
 
 from django.contrib import messages
+from django.contrib.messages.storage.base import Message
 from django.core.cache import cache
 from django.core.exceptions import ObjectDoesNotExist
 from django.db import DatabaseError, IntegrityError, OperationalError
 from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.shortcuts import render
 
+from pages.middleware import Respond
 from pages.redirects import came_from, own_path
-
-Respond = Callable[[HttpRequest], HttpResponse]
 
 SAFE = ("GET", "HEAD", "OPTIONS", "TRACE")
 REMEMBERED_S = 24 * 3600
@@ -44,8 +43,8 @@ class ActOnce:
         response = self.respond(request)
         key = getattr(request, "act_once_key", "")
         if key and isinstance(response, HttpResponseRedirect):
-            queued = getattr(request, "_messages", None)
-            said = [(one.level, one.message, one.extra_tags) for one in _added(queued)]
+            queued: list[Message] = request._messages._queued_messages  # type: ignore[attr-defined]
+            said = [(one.level, one.message, one.extra_tags) for one in queued]
             cache.set(key, (response.url, said), REMEMBERED_S)
         return response
 
@@ -102,7 +101,3 @@ def _form_key(request: HttpRequest) -> str:
     files = [(name, len(file), str(file)) for name, file in sorted(request.FILES.items())]
     told = repr((request.get_full_path(), sent, files))
     return f"sent:{hashlib.sha256(told.encode()).hexdigest()}"
-
-
-def _added(storage: Any) -> list[Any]:
-    return list(storage._queued_messages) if storage is not None else []

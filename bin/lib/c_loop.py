@@ -10,7 +10,7 @@ import numpy as np
 
 from engine.burst.plan import plan_of
 from engine.tests.builders import scenario
-from engine.uncertainty.draws import Draws, frame_sizes
+from engine.uncertainty.draws import frame_sizes
 
 SOURCE = Path(__file__).with_name("c_loop.c")
 HOLD_S, SET_UPS, DRAWS, SPREAD = 10.0, 361, 200, 0.07
@@ -34,7 +34,7 @@ def ns_a_frame(rounds: int = 5) -> float:
     plans[:, -1] = nominal["file_bytes"] / speeds_mb_s * 1e3
     plans[:, 2] = np.rint(plans[:, 2] * np.exp(0.02 * random.standard_normal(count)))
     bursts = np.rint(1_024 * np.exp(SPREAD * random.standard_normal(count))).astype(np.int64)
-    sizes = frame_sizes(Draws(DRAWS).count, burst.frames_due, SPREAD)
+    sizes = frame_sizes(DRAWS, burst.frames_due, SPREAD)
     outcomes = np.zeros(count, dtype=np.int64)
     best_ns = np.inf
     for _ in range(rounds):

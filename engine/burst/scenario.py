@@ -237,11 +237,11 @@ class Scenario:
     def frames_due(self) -> int:
         """Frames that all holds would give if memory never refused one."""
         interval_ns = self.frame_interval_ns
-        return sum(-(-(end_ns - press_ns) // interval_ns) for press_ns, end_ns in self.holds_ns)
+        return sum(_due(end_ns - press_ns, interval_ns) for press_ns, end_ns in self.holds_ns)
 
     def frames_due_in(self, hold: Hold) -> int:
         """Frames that `hold` would give if memory never refused one."""
-        return -(-(hold.finger_up_ns - hold.press_ns) // self.frame_interval_ns)
+        return _due(hold.finger_up_ns - hold.press_ns, self.frame_interval_ns)
 
     @property
     def encode_ns(self) -> int:
@@ -292,6 +292,10 @@ class Scenario:
                 f"frames of {frame} are more than {self.memory_mb:g} MB"
             }
         return {}
+
+
+def _due(hold_ns: int, interval_ns: int) -> int:
+    return -(-hold_ns // interval_ns)
 
 
 @lru_cache(maxsize=1_024)  # very many set-ups share them

@@ -1,6 +1,7 @@
 """Card forms, buses, capacities and speed classes, from the public card standards."""
 
 import math
+from collections.abc import Collection
 from enum import StrEnum
 from typing import Literal, NamedTuple
 
@@ -206,6 +207,11 @@ def slot_forms(card_form: Form) -> tuple[Form, ...]:
     if card_form is Form.MICRO_SD:
         return (Form.MICRO_SD, Form.SD)
     return (Form.CFAST_1, Form.CFAST_2) if card_form is Form.CFAST_1 else (card_form,)
+
+
+def card_forms(taken: Collection[str]) -> list[Form]:
+    """The forms of cards that go into what takes these forms, by themselves or in an adapter."""
+    return [form for form in Form if not set(slot_forms(form)).isdisjoint(taken)]
 
 
 def by_adapter(card_form: Form, taken_as: Form) -> bool:

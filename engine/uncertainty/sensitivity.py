@@ -112,8 +112,9 @@ def widest_input(scenario: Scenario, sources: Sources) -> Factor | None:
     depths = came.frames_at_full_speed
     reached = np.where(depths == NEVER, came.frames, depths) + 1
     low, high = np.quantile(reached, (0.1, 0.9), axis=1)
-    widest = int((high / low).argmax())
-    return factors[widest] if high[widest] / low[widest] > WIDE else None
+    widths = high / low
+    widest = int(widths.argmax())
+    return factors[widest] if widths[widest] > WIDE else None
 
 
 def _is_wide(interval: Interval) -> bool:

@@ -71,7 +71,7 @@ class Outcomes:
     @classmethod
     def empty(cls, scenarios: Sequence[Scenario], count: int) -> Self:
         """Room for what comes of them in so many draws."""
-        shape, holds = (len(scenarios), count), len(scenarios[0].holds)
+        shape, holds = (len(scenarios), count), 1 + len(scenarios[0].later_holds)
         return cls(
             scenarios,
             np.empty((*shape, holds, HOLD_OUTCOME_LENGTH), dtype=np.int64),

@@ -11,7 +11,7 @@ from engine.burst import scenario as limits
 from engine.burst.arrangement import Arrangement
 from engine.burst.scenario import ARRANGEMENTS, COUPLINGS
 from engine.cards.compatibility import is_at_least
-from engine.cards.standards import Form, Standard, slot_forms
+from engine.cards.standards import Form, Standard, card_forms
 from engine.estimates.frame_rate import of_rate
 from engine.estimates.memory import Frame
 from engine.figures.figure import Figure
@@ -320,8 +320,7 @@ class Slot(models.Model):
 
     def card_forms(self) -> list[Form]:
         """The forms of cards that go into it, by themselves or in an adapter."""
-        taken = self.forms_taken()
-        return [form for form in Form if taken & set(slot_forms(form))]
+        return card_forms(self.forms_taken())
 
 
 WORDS_OF_ARRANGEMENT: dict[str, str] = {

@@ -7,7 +7,7 @@ from django.db import models
 from django.db.models import F, Q
 
 from engine.burst import scenario as limits
-from engine.cards.standards import CAPACITY_GB, Bus, Form, kind_of_card, slot_forms
+from engine.cards.standards import CAPACITY_GB, Bus, Form, card_forms, kind_of_card, slot_forms
 from engine.quantities import WRITE_MB_S, Range
 from kit.constraints import Fact, at_most, one_of, within
 from kit.models.body import Body, Slot
@@ -38,7 +38,7 @@ class CardQuerySet(KitQuerySet):
     def taken_by(self, reader: Reader) -> Self:
         """Cards that `reader` takes, by themselves or in an adapter."""
         taken = {accepted.form for accepted in reader.accepted_forms.all()}
-        return self.filter(form__in=[form for form in Form if taken & set(slot_forms(form))])
+        return self.filter(form__in=card_forms(taken))
 
     def visible_to(self, visitor: Visitor) -> Self:
         """The visitor's own, cards of each class, then the sample kit's; archived ones included."""
