@@ -35,6 +35,7 @@ from setups.prediction import predict
 from setups.reader import Reading, read_address, read_query
 
 MINUTES_BEFORE = 1
+TYPED = [name for name in RunForm.Meta.fields if name != "hold_s"]  # which is in the set-up
 FOLLOWING = ("setup", "predicted", "is_confirmed", "version")  # from what is typed in the form
 DELETED_KEPT_S = 24 * 3600  # in which a run can be brought back
 CHECKLIST = (
@@ -209,7 +210,7 @@ def _saved(request: HttpRequest, form: RunForm, reading: Reading) -> HttpRespons
         run.predicted = {}
     if run.pk:
         run.version += 1
-        run.save(update_fields=[*RunForm.Meta.fields[1:], *FOLLOWING])
+        run.save(update_fields=[*TYPED, *FOLLOWING])
     else:
         run.save()
     say(request, "The run is saved.")

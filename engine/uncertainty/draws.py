@@ -230,10 +230,7 @@ class Columns:
     def drawn(self, scenario: Scenario, sources: Sources, draws: AnyDraws) -> tuple[Any, ...]:
         """The fields of DRAWN for a set-up."""
         body = self._of(draws, sources, FACTORS_OF_BODY, _of_body)
-        slots = [
-            self._of(draws, of_slot, FACTORS_OF_SLOTS[number], _of_slot)
-            for number, of_slot in enumerate(sources.slots)
-        ]
+        slots = [self.of_slot(one, draws, number) for number, one in enumerate(sources.slots)]
         return drawn_values(scenario, body, self._coupling(draws, scenario, sources), slots)
 
     def of_slot(self, sources: SlotSources, draws: AnyDraws, number: int) -> tuple[int, ...]:
@@ -271,20 +268,25 @@ class Columns:
     def _coupling(self, draws: AnyDraws, scenario: Scenario, sources: Sources) -> int:
         both = scenario.arrangement.writes_both
         asked = id(draws), scenario.coupling, sources.knows_coupling, both
-        place = self._places.get(asked)
-        if place is None:
-            place = self._places[asked] = len(self._couplings)
-            self._couplings.append(draws.couplings(scenario, sources))
-            self._asked_for.append(draws)
-        return place
+        return self._row(
+            self._couplings, asked, lambda: draws.couplings(scenario, sources), (draws,)
+        )
 
     def _burst(self, draws: AnyDraws, sources: Sources, number: int) -> int:
         asked = id(draws), id(sources.files), sources.file_to_file, number
+        return self._row(
+            self._bursts, asked, lambda: burst_sizes(sources, draws, number), (draws, sources)
+        )
+
+    def _row(
+        self, rows: list[Whole], asked: tuple[Any, ...], make: Callable[[], Whole], kept: object
+    ) -> int:
+        """The row that was made for what is asked; `kept` is what that tells by its identity."""
         place = self._places.get(asked)
         if place is None:
-            place = self._places[asked] = len(self._bursts)
-            self._bursts.append(burst_sizes(sources, draws, number))
-            self._asked_for.append((draws, sources))
+            place = self._places[asked] = len(rows)
+            rows.append(make())
+            self._asked_for.append(kept)
         return place
 
 
