@@ -10,7 +10,6 @@ from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase, St
 from django.shortcuts import render
 from django.urls import reverse
 from django.views.decorators.http import require_safe
-from django_htmx.http import HttpResponseClientRedirect
 
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from kit.csv_cells import table_text
@@ -102,12 +101,11 @@ def _file(
     shown = _table(request)
     if shown is None:
         raise Http404("There is no body to make a table of.")
-    waiting = wait_for_ranges(request, shown, _query(request))
+    query = _query(request)
+    waiting = wait_for_ranges(request, shown, query)
     if waiting:
-        status = HTTPStatus.ACCEPTED
-        return render(request, "table/preparing.html", {"waiting": waiting}, status=status)
-    if request.htmx:  # type: ignore[attr-defined]  # the page that waits for it
-        return HttpResponseClientRedirect(request.get_full_path())
+        context = {"waiting": waiting, "query": query}
+        return render(request, "table/preparing.html", context, status=HTTPStatus.ACCEPTED)
     return as_file(StreamingHttpResponse(pieces(shown), kind), name)
 
 

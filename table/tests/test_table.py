@@ -11,6 +11,8 @@ from django.urls import reverse
 
 from kit import edit, sample
 from kit.models import Body, Card
+from pages.tests.jobs import work_off
+from table.body_table import table_of
 from table.cells import Lead, as_good
 
 
@@ -41,6 +43,19 @@ class TheTable(TestCase):
                     self.assertEqual(desk.setup, cell.setup)
                     self.assertEqual(desk.ranges, cell.ranges)
                     self.assertEqual(desk.bottleneck.sustained_fps, cell.sustained_fps)
+
+    def test_a_large_file_is_worked_out_in_the_background_and_is_the_same(self) -> None:
+        asked = {"body": "varnholt-vx-3"}
+        at_once = self.client.get(reverse("table-csv"), asked).getvalue()
+        table_of.cache_clear()
+        with mock.patch("table.tasks.AT_ONCE", 0):
+            waiting = self.client.get(reverse("table-csv"), asked)
+            self.assertContains(waiting, 'http-equiv="refresh"', status_code=202)
+            self.assertNotContains(waiting, "hx-get", status_code=202)
+            table_of.cache_clear()
+            self.assertEqual(1, work_off())
+            table_of.cache_clear()  # as in a process of the site, not of the worker
+            self.assertEqual(at_once, self.client.get(reverse("table-csv"), asked).getvalue())
 
     def test_what_leads_sorts_rows_and_columns_and_what_is_owned_comes_first(self) -> None:
         ann = get_user_model().objects.create(email="ann@example.org", shows_sample=True)
