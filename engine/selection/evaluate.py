@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine.burst.arrangement import Arrangement
-from engine.burst.plan import COUPLING_NUMBER, FILE_SIZE, NOMINAL
+from engine.burst.plan import COUPLING_NUMBER, FILE_SIZE, NOMINAL, UNLIMITED_BYTES
 from engine.burst.scenario import InvalidScenario
 from engine.cores import on_all_cores
 from engine.quantities import NS_IN_S, ns_of
@@ -49,7 +49,7 @@ def outcomes(evaluation: Evaluation, options: Options) -> Whole:
 
     def shoot(part: tuple[Whole, Pairs]) -> None:
         places, pairs = part
-        _, found[places] = _Bursts(pairs, {}).shoot(Draws(count), independent=True)
+        found[places] = _Bursts(pairs, {}).outcomes(Draws(count), independent=True)
 
     on_all_cores(shoot, _in_parts(kinds))
     return found
@@ -110,60 +110,95 @@ class _Bursts:
         asked[worst_burst.DAY_FRAMES] = self.pairs.day_frames
         return asked
 
-    def shoot(
-        self, draws: Draws, *, independent: bool = False, keep: bool = True
-    ) -> tuple[Whole, Whole]:
-        """How many draws of each pair meet what is asked; and, to `keep`, what came of each."""
-        counted = np.zeros((len(self.pairs), worst_burst.MET_LENGTH), dtype=np.int64)
-        kept = len(self.pairs) if keep else 0
-        came = np.empty((kept, draws.count, worst_burst.OUTCOME_LENGTH), dtype=np.int64)
+    def outcomes(self, draws: Draws, *, independent: bool = False) -> Whole:
+        """What comes of each pair in each draw; `independent` draws each card by itself."""
+        came = np.empty((len(self.pairs), draws.count, worst_burst.OUTCOME_LENGTH), dtype=np.int64)
         for group in self.pairs.draw_groups(draws, independent=independent):
-            some_counted, some = self._shoot(group, keep=keep)
-            counted += some_counted
-            if keep:
-                came[:, group.chosen] = some
-        return counted, came
+            came[:, group.chosen] = self._outcomes(group)
+        return came
 
-    def _shoot(self, group: DrawGroup, *, keep: bool) -> tuple[Whole, Whole]:
-        slots, drawn, frames = self.pairs.slots, group.drawn, group.frames_kept
-        counted = np.zeros((len(self.pairs), worst_burst.MET_LENGTH), dtype=np.int64)
-        shape = (len(self.pairs) if keep else 0, len(group.chosen), worst_burst.OUTCOME_LENGTH)
+    def met(self, draws: Draws) -> Whole:
+        """In how many draws each pair meets each thing that is asked."""
+        if draws.count > worst_burst.MOST_DRAWS:
+            raise ValueError(f"more than {worst_burst.MOST_DRAWS} draws can't be counted")
+        totals = np.zeros(len(self.pairs), dtype=np.int64)
+        for group in self.pairs.draw_groups(draws):
+            self._add_met(group, totals)
+        return worst_burst.counts_of(totals)
+
+    def _outcomes(self, group: DrawGroup) -> Whole:
+        alone, totals = self._alone(group), np.zeros(len(self.pairs), dtype=np.int64)
+        shape = (len(self.pairs), len(group.chosen), worst_burst.OUTCOME_LENGTH)
         came = np.empty(shape, dtype=np.int64)
-        alone = [self._alone(group, number) for number in range(len(slots))]
-        if len(slots) == 1:
-            pair_search.shoot_alone(
-                drawn, slots[0].place, alone[0], self.asked, frames, counted, came
-            )
-            return counted, came
-        pairs = np.ascontiguousarray(np.stack([slot.place for slot in slots], axis=-1))
-        in_turn = self._in_turn(group)
-        is_shot = self._is_shot(group, in_turn=in_turn)
-        one_at_a_time = self.pairs.evaluation.camera.resume_free_frames == 1
-        if in_turn and one_at_a_time and not keep:
-            pair_search.count_paced(
-                drawn, pairs, alone[0], alone[1], is_shot, self.asked, frames, counted
-            )
-        else:
-            is_shot |= in_turn
-            pair_search.shoot_pairs(
-                drawn, pairs, alone[0], alone[1], is_shot, self.asked, frames, counted, came
-            )
-        return counted, came
+        drawn, asked, frames = group.drawn, self.asked, group.frames_kept
+        if len(alone) == 1:
+            place = self.pairs.slots[0].place
+            pair_search.shoot_alone(drawn, place, alone[0], asked, frames, totals, came)
+            return came
+        first, second = alone
+        pairs, is_shot = self._pairs, self._is_shot(group)
+        paced = np.zeros_like(is_shot)
+        if self._in_turn(group):
+            paced = ~is_shot & group.is_nominal
+            is_shot = np.ones_like(is_shot)
+        if paced.any():
+            writers, place = _writers(pairs[paced], first, second)
+            of_paced = np.empty((len(place), *shape[1:]), dtype=np.int64)
+            pair_search.shoot_alone(drawn, place, writers, asked, frames, totals, of_paced)
+            came[paced] = of_paced
+        of_others = np.empty((int((~paced).sum()), *shape[1:]), dtype=np.int64)
+        pair_search.shoot_pairs(
+            drawn,
+            pairs[~paced],
+            first,
+            second,
+            is_shot[~paced],
+            asked,
+            frames,
+            totals,
+            of_others,
+        )
+        came[~paced] = of_others
+        return came
 
-    def _alone(self, group: DrawGroup, number: int) -> pair_search.SingleCards:
-        """The cards of a slot alone; what comes of them is simulated when it is first wanted."""
-        places = group.places[number]
-        key = (len(group.chosen), group.chosen.tobytes(), places.tobytes())
-        if key not in self.memo:
-            self.memo[key] = pair_search.cards_alone(places)
-        return self.memo[key]
+    def _add_met(self, group: DrawGroup, totals: Whole) -> None:
+        alone, nothing = self._alone(group), np.empty((0, 0, 0), dtype=np.int64)
+        drawn, asked, frames = group.drawn, self.asked, group.frames_kept
+        if len(alone) == 1:
+            place = self.pairs.slots[0].place
+            pair_search.shoot_alone(drawn, place, alone[0], asked, frames, totals, nothing)
+            return
+        first, second = alone
+        pairs, is_shot, in_turn = self._pairs, self._is_shot(group), self._in_turn(group)
+        if in_turn and self.pairs.evaluation.camera.resume_free_frames == 1:
+            pair_search.count_paced(drawn, pairs, first, second, is_shot, asked, frames, totals)
+            return
+        is_shot |= in_turn
+        pair_search.shoot_pairs(
+            drawn, pairs, first, second, is_shot, asked, frames, totals, nothing
+        )
+
+    @cached_property
+    def _pairs(self) -> Whole:
+        """The place of each card of a pair among those of its slot."""
+        return np.ascontiguousarray(np.stack([slot.place for slot in self.pairs.slots], axis=-1))
+
+    def _alone(self, group: DrawGroup) -> list[pair_search.SingleCards]:
+        """The cards of each slot alone; what comes of them is simulated when it is first wanted."""
+        found = []
+        for places in group.places:
+            key = (len(group.chosen), group.chosen.tobytes(), places.tobytes())
+            if key not in self.memo:
+                self.memo[key] = pair_search.cards_alone(places)
+            found.append(self.memo[key])
+        return found
 
     def _in_turn(self, group: DrawGroup) -> bool:
         """Whether one writer serves both slots in turn."""
         serial = group.coupling == COUPLING_NUMBER["serial"]
         return serial and self.pairs.kind.writes_both
 
-    def _is_shot(self, group: DrawGroup, *, in_turn: bool) -> NDArray[np.bool_]:
+    def _is_shot(self, group: DrawGroup) -> NDArray[np.bool_]:
         """Which pairs have to be simulated in every draw."""
         slots = self.pairs.slots
         fills = [self._may_fill(group, number)[slot.place] for number, slot in enumerate(slots)]
@@ -171,7 +206,7 @@ class _Bursts:
         if self.pairs.kind is Arrangement.OVERFLOW:
             return fills[0] | slows[1]
         is_shot = fills[0] | fills[1] | slows[0] | slows[1]
-        if in_turn:
+        if self._in_turn(group):
             is_shot |= slots[0].varies[slots[0].place] | slots[1].varies[slots[1].place]
         if group.coupling != COUPLING_NUMBER["parallel"]:
             # One writer: what holds for all pairs needs the same overhead of all cards in a slot.
@@ -186,6 +221,24 @@ class _Bursts:
         due = -(-ns_of(self.pairs.need.lasts_s) // drawn.bodies["interval_ns"])
         most_bytes = due * (places["bytes"] * largest // NOMINAL + 1)
         return np.asarray((places["free_bytes"] < most_bytes).any(axis=1))
+
+
+def _writers(
+    pairs: Whole, first: pair_search.SingleCards, second: pair_search.SingleCards
+) -> tuple[pair_search.SingleCards, Whole]:
+    """One writer for each time that both cards of a pair take for a frame in the first draw.
+
+    And the place of each pair's own. All cards of a slot have the same overhead, and room.
+    """
+    one, other = pairs.T
+    pace_ns, place = np.unique(
+        first.high_ns[one, 0] + second.high_ns[other, 0], return_inverse=True
+    )
+    writers = np.repeat(first.places[one[:1], :1], len(pace_ns), axis=0)
+    writers["transfer_ns"] = pace_ns[:, None]
+    writers["overhead_ns"] += second.places["overhead_ns"][other[0], 0]
+    writers["free_bytes"] = UNLIMITED_BYTES
+    return pair_search.cards_alone(writers), place.reshape(-1)
 
 
 def _limit_ns(seconds: float | None) -> int:
@@ -210,9 +263,7 @@ def _options(pairs: Pairs, simple: SimpleCriteria, memo: _Memo) -> Options:
     for goal in goals_of(need):
         if (share := goal.chance(simple, need)) is not None:
             chance[:, GOALS.index(goal)] = share
-    bursts = _Bursts(pairs, memo)
-    _, came = bursts.shoot(NOMINAL_DRAW)
-    middle = came[:, 0]
+    middle = _Bursts(pairs, memo).outcomes(NOMINAL_DRAW)[:, 0]
     no_wall = 1 - middle[:, worst_burst.WALL].astype(np.float32)
     drawn = columns_of(_drawn_goals(need))
     alive = np.flatnonzero(~(chance < need.sure).any(axis=1))
@@ -261,7 +312,7 @@ def _draw(
     no_wall: NDArray[np.float32],
 ) -> None:  # fmt: skip
     """Puts at `places` of `chance` and `no_wall` what comes of `pairs` in so many draws."""
-    met, _ = _Bursts(pairs, memo).shoot(Draws(draws), keep=False)
+    met = _Bursts(pairs, memo).met(Draws(draws))
     for goal in _drawn_goals(pairs.need):
         chance[places, GOALS.index(goal)] = met[:, goal.burst_column] / draws
     no_wall[places] = met[:, worst_burst.NO_WALL] / draws

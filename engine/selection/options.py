@@ -8,7 +8,10 @@ from typing import Any, Self
 import numpy as np
 from numpy.typing import NDArray
 
-from engine.selection.candidates import Camera, Candidate, Option, ShootingMode
+from engine.burst.arrangement import Arrangement
+from engine.burst.plan import SLOT, Records, slot_plan
+from engine.burst.scenario import Scenario
+from engine.selection.candidates import Camera, Candidate, CandidateSide, Option, ShootingMode
 from engine.selection.goals import GOALS
 from engine.selection.requirements import Need
 from engine.uncertainty.intervals import draws_of
@@ -19,7 +22,7 @@ Share = NDArray[np.float32]
 
 DRAWS = 100  # of every option; those worth keeping are drawn as often as one prediction is
 REDRAWN_WITHIN = 0.06  # of the share that is asked for: drawn as often as one prediction at once
-MOST_AT_ONCE = 40_000  # entries of one block, for its arrays
+MOST_AT_ONCE = 50_000  # entries of one block, for its arrays
 SQUARE = 32  # cards, by as many second ones
 PAIRS_PER_CARD = SQUARE // 2  # about, for each card that is simulated alone
 SETTLED_BURSTS = 5  # after which a camera is steady whose cards always write alike
@@ -128,6 +131,9 @@ class Evaluation:
     need: Need
     draws: int = DRAWS
 
+    def __getstate__(self) -> dict[str, Any]:
+        return {field.name: getattr(self, field.name) for field in fields(self)}
+
     @property
     def entries(self) -> int:
         """How many entries each mode has."""
@@ -144,7 +150,7 @@ class Evaluation:
         One at least, whatever it takes, and all of one mode.
         """
         mode, start = divmod(place, self.entries)
-        entries = slice(start, min(start + MOST_AT_ONCE, self.entries))
+        entries = slice(start, min(start + self._most_at_once, self.entries))
         alone, unsteady = self._numbers[entries, 1] == NONE, self._unsteady[entries]
         each = self.draws * len(self.camera.uses)
         steady = each * min(self.frames_of_bursts(mode), SETTLED_BURSTS * self._due(mode))
@@ -152,6 +158,11 @@ class Evaluation:
         taken = np.cumsum(np.where(alone | unsteady, shot, shot // PAIRS_PER_CARD + 1))
         count = int(np.searchsorted(taken, frames, side="right"))
         return Block(mode, start, start + max(1, count))
+
+    @cached_property
+    def _most_at_once(self) -> int:
+        """Entries of a block, at most: about as many in all blocks of a mode."""
+        return -(-self.entries // max(-(-self.entries // MOST_AT_ONCE), 1))
 
     def _due(self, mode: int) -> int:
         return self.need.frames_due(self.modes[mode].frame_rate_fps)
@@ -235,6 +246,36 @@ class Evaluation:
             for number, card in enumerate(self.candidates)
             if slot < len(card.sides) and card.sides[slot] is not None
         )
+
+    def sides(self, slot: int, kind: Arrangement) -> Sequence[CandidateSide | None]:
+        """What each candidate comes to in `slot`, 0 or 1, as it is written to; None: no fit."""
+        asked = slot, kind.writes_both
+        if asked not in self._sides:
+            fitted = [
+                card.sides[slot] if slot < len(card.sides) else None for card in self.candidates
+            ]
+            self._sides[asked] = [side and side.arranged(kind) for side in fitted]
+        return self._sides[asked]
+
+    def slot_plans(self, slot: int, kind: Arrangement, scenario: Scenario) -> Records:
+        """Plans of `slot` with each candidate and the files of `scenario`; of no fit: zeros."""
+        sizes = scenario.bytes_to(slot), scenario.timed_bytes(slot)
+        asked = slot, kind.writes_both, *sizes
+        if asked not in self._slot_plans:
+            plans = np.zeros(len(self.candidates), dtype=SLOT)
+            for number, side in enumerate(self.sides(slot, kind)):
+                if side:
+                    plans[number] = slot_plan(side.slot, *sizes)
+            self._slot_plans[asked] = plans
+        return self._slot_plans[asked]
+
+    @cached_property
+    def _sides(self) -> dict[tuple[int, bool], list[CandidateSide | None]]:
+        return {}
+
+    @cached_property
+    def _slot_plans(self) -> dict[tuple[int, bool, int, int], Records]:
+        return {}
 
     def option(self, mode: int, use: int, first: int, second: int) -> Option:
         """The option of these numbers, as `Options` has them."""

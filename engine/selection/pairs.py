@@ -15,10 +15,8 @@ from engine.burst.plan import (
     HOLD_LENGTH,
     NOMINAL,
     PRESS_NS,
-    SLOT,
     Records,
     power_of_two,
-    slot_plan,
 )
 from engine.burst.scenario import Scenario
 from engine.figures.key import Factor, FigureKind
@@ -71,6 +69,13 @@ class DrawGroup:
     chosen: Whole
     drawn: Drawn
     places: list[Records]
+
+    @property
+    def is_nominal(self) -> bool:
+        """Whether it is one draw, in which every frame has its nominal size."""
+        of_holds = self.drawn.holds[..., FILE_SIZE]
+        alike = (of_holds == NOMINAL).all() and (self.drawn.sizes == NOMINAL).all()
+        return len(self.chosen) == 1 and bool(alike)
 
     @property
     def frames_kept(self) -> int:
@@ -133,21 +138,13 @@ class Pairs:
     def _slot(self, number: int) -> CardsOfSlot:
         numbers, place = np.unique(self.numbers[:, number], return_inverse=True)
         candidates = [self.evaluation.candidates[one] for one in numbers]
-        fitted = [side for card in candidates if (side := card.sides[number]) is not None]
-        sides = [side.arranged(self.kind) for side in fitted]
-        scenario = self.scenario
-        rows = np.array(
-            [
-                slot_plan(side.slot, scenario.bytes_to(number), scenario.timed_bytes(number))
-                for side in sides
-            ],
-            dtype=SLOT,
-        )
+        of_all = self.evaluation.sides(number, self.kind)
+        rows = self.evaluation.slot_plans(number, self.kind, self.scenario)[numbers]
         if self.need.free_gb is not None:
             free_bytes = round(self.need.free_gb * MB_IN_GB * BYTES_IN_MB)
             rows["free_bytes"] = np.minimum(rows["free_bytes"], free_bytes)
         return CardsOfSlot(
-            sides=sides,
+            sides=[side for one in numbers if (side := of_all[one]) is not None],
             numbers=numbers,
             rows=rows,
             capacity_bytes=rows["free_bytes"].copy(),
@@ -170,9 +167,7 @@ class Pairs:
         for coupling in np.unique(bodies["coupling"]):
             chosen = np.flatnonzero(bodies["coupling"] == coupling)
             of_chosen = [
-                np.ascontiguousarray(
-                    timed_as(int(coupling), of_slot[:, chosen], self.scenario, number)
-                )
+                timed_as(int(coupling), np.take(of_slot, chosen, axis=1), self.scenario, number)
                 for number, of_slot in enumerate(places)
             ]
             if self.kind.writes_both and coupling == COUPLING_NUMBER["slowest"]:
@@ -201,13 +196,17 @@ class Pairs:
 
     def _places(self, number: int, draws: Draws, *, independent: bool) -> Records:
         cards, slot = self.evaluation.candidates, self.slots[number]
-        drawn = np.empty((len(slot.sides), draws.count), dtype=SLOT)
-        for place, (card, side) in enumerate(zip(slot.numbers, slot.sides, strict=True)):
-            kinds = (FigureKind.CARD, FigureKind.PACE) if independent else ()
-            names = {Factor(kind, number + 1): f"{kind} {cards[card].key}" for kind in kinds}
-            of_card = replace(draws, names=names)
-            drawn[place] = drawn_slots(slot.rows[place], side.slot, side.sources, of_card, number)
-        return drawn
+
+        def draws_of(card: int) -> Draws:
+            if not independent:
+                return draws
+            factors = Factor(FigureKind.CARD, number + 1), Factor(FigureKind.PACE, number + 1)
+            names = {factor: f"{factor.kind} {cards[card].key}" for factor in factors}
+            return replace(draws, names=names)
+
+        of_each = zip(slot.numbers, slot.sides, strict=True)
+        asked = ((side.slot, side.sources, draws_of(card)) for card, side in of_each)
+        return drawn_slots(slot.rows, asked, number)
 
     @cached_property
     def file_factors(self) -> Real:

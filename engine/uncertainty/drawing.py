@@ -176,8 +176,9 @@ def fill_plans(drawn: Records, ratios: Real, couplings: Whole, plans: Records) -
         fill_plan(drawn[0], ratios, couplings, draw, plans[draw])
 
 
-@njit([(_SLOT[::1], _SIDE[::1], float64[:, ::1], _SLOT[::1])], cache=True, nogil=True)
-def fill_slots(nominal: Records, side: Records, ratios: Real, slots: Records) -> None:
-    """The plan of a slot in every draw, its times as they nominally are."""
-    for draw in range(len(slots)):
-        fill_slot(nominal[0], side[0], ratios, draw, 1.0, slots[draw])
+@njit([(_SLOT[::1], _SIDE[::1], float64[:, ::1], _SLOT[:, ::1])], cache=True, nogil=True)
+def fill_slots(nominal: Records, sides: Records, ratios: Real, slots: Records) -> None:
+    """The plan of a slot with each card in every draw, its times as they nominally are."""
+    for card in range(len(slots)):
+        for draw in range(slots.shape[1]):
+            fill_slot(nominal[card], sides[card], ratios, draw, 1.0, slots[card, draw])

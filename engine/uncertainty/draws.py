@@ -6,7 +6,7 @@ whatever it is drawn beside, and that two set-ups differ by what differs in them
 """
 
 import hashlib
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Any, Protocol
@@ -22,7 +22,6 @@ from engine.burst.plan import (
     PLAN,
     SLOT,
     Records,
-    SlotPlan,
     holds_of,
     parts_of_nominal,
     power_of_two,
@@ -316,14 +315,20 @@ def drawn_plans(scenario: Scenario, sources: Sources, draws: AnyDraws) -> Record
 
 
 def drawn_slots(
-    nominal: SlotPlan, slot: LoadedSlot, sources: SlotSources, draws: AnyDraws, number: int
+    nominal: Records, cards: Iterable[tuple[LoadedSlot, SlotSources, AnyDraws]], number: int
 ) -> Records:
-    """The plan of `slot`, number 0 or 1 and nominally `nominal`, in each draw."""
-    columns = Columns(draws.count)
-    places = columns.of_slot(sources, draws, number)
-    side = np.array([side_values(slot, AS_NOMINAL, places)], dtype=SIDE)
-    drawn = np.empty(draws.count, dtype=SLOT)
-    fill_slots(np.array([nominal], dtype=SLOT), side, columns.ratios, drawn)
+    """The plan of slot `number`, 0 or 1, with each of `cards` in each draw (axes: card, draw).
+
+    `nominal` has the plan of each card with every number as it is; all are drawn equally often.
+    """
+    of_each = list(cards)
+    columns = Columns(of_each[0][2].count)
+    sides = [
+        side_values(slot, AS_NOMINAL, columns.of_slot(sources, draws, number))
+        for slot, sources, draws in of_each
+    ]
+    drawn = np.empty((len(sides), columns.count), dtype=SLOT)
+    fill_slots(nominal, np.array(sides, dtype=SIDE), columns.ratios, drawn)
     return drawn
 
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from engine.burst.plan import COUPLING_NUMBER, FILE_SIZE, NOMINAL, Records, slot_plan
+from engine.burst.plan import COUPLING_NUMBER, FILE_SIZE, NOMINAL, SLOT, Records, slot_plan
 from engine.burst.result import Result
 from engine.burst.scenario import Scenario
 from engine.burst.simulate import simulate
@@ -132,4 +132,5 @@ def no_wall_write_mb_s(scenario: Scenario, sources: Sources, slot: int) -> float
 def _drawn_slot(scenario: Scenario, sources: Sources, draws: Draws, number: int) -> Records:
     slot = scenario.slots[number]
     nominal = slot_plan(slot, scenario.bytes_to(number), scenario.timed_bytes(number))
-    return drawn_slots(nominal, slot, sources.slots[number], draws, number)
+    rows = np.array([nominal], dtype=SLOT)
+    return np.asarray(drawn_slots(rows, [(slot, sources.slots[number], draws)], number)[0])

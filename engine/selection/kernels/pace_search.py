@@ -36,6 +36,7 @@ from engine.selection.kernels.worst_burst import (
     PICTURE,
     PICTURE_NS,
     WALL,
+    is_met,
     judge,
     met_by,
 )
@@ -123,12 +124,12 @@ def _all_alike(
     latest_ns = _latest_ns(plan, finger_up_ns, there, many, fewer, slowest_ns)
     soonest_ns = here[WRITTEN, fewer - 1] if fewer else 0
     if not _stays(
-        bits >> LIGHT_OUT & 1, finger_up_ns + asked[MOST_CLEAR_NS], soonest_ns, latest_ns
+        is_met(LIGHT_OUT, bits), finger_up_ns + asked[MOST_CLEAR_NS], soonest_ns, latest_ns
     ):
         return False
     # The first picture is never written sooner at a longer pace.
     return asked[PICTURE] == FIRST_PICTURE or _stays(
-        bits >> LOOKED_AT & 1, finger_up_ns + asked[MOST_PICTURE_NS], soonest_ns, latest_ns
+        is_met(LOOKED_AT, bits), finger_up_ns + asked[MOST_PICTURE_NS], soonest_ns, latest_ns
     )
 
 
@@ -144,8 +145,8 @@ def _at_pace(
 
 
 @njit(cache=True, nogil=True)
-def _stays(in_time: int, limit_ns: int, soonest_ns: int, latest_ns: int) -> bool:
-    """Whether at all paces between two all is written by `limit_ns`, or (`in_time` 0) at none.
+def _stays(in_time: bool, limit_ns: int, soonest_ns: int, latest_ns: int) -> bool:
+    """Whether at all paces between two all is written by `limit_ns`, or (not `in_time`) at none.
 
     `soonest_ns` and `latest_ns` are the bounds of when it is.
     """

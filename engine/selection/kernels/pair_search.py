@@ -28,10 +28,8 @@ from engine.burst.plan import (
 from engine.selection.kernels.pace_search import MOST_CELLS, OPEN, paces
 from engine.selection.kernels.worst_burst import (
     DAY_FRAMES,
-    MET_LENGTH,
     OUTCOME_LENGTH,
     add_worse,
-    count,
     judge,
     met_by,
     room_frames,
@@ -52,15 +50,14 @@ class Drawn(NamedTuple):
 class SingleCards(NamedTuple):
     """What comes of each card of a slot if it were the only one (axes: card, draw).
 
-    `places` are those of a plan, `outcomes` what comes of the worst burst, `met` has a bit for each
-    thing that was asked, and `counted` the draws of a card that meet each; UNKNOWN until somebody
-    wants to know it. A nominal frame takes `low_ns` to `high_ns` after an overhead of `wait_ns`.
+    `places` are those of a plan, `outcomes` what comes of the worst burst, and `met` what it meets;
+    UNKNOWN until somebody wants to know it. A nominal frame takes `low_ns` to `high_ns` after an
+    overhead of `wait_ns`.
     """
 
     places: Records
     outcomes: Whole
     met: Whole
-    counted: Whole
     wait_ns: Whole
     low_ns: Whole
     high_ns: Whole
@@ -99,9 +96,8 @@ def cards_alone(places: Records) -> SingleCards:
         for draw in range(draws):
             low_ns[card, draw], high_ns[card, draw] = _range_ns(places[card, draw])
     outcomes = np.empty((cards, draws, OUTCOME_LENGTH), dtype=np.int64)
-    met, counted = np.full((cards, draws), UNKNOWN), np.full((cards, MET_LENGTH), UNKNOWN)
-    wait_ns = places["overhead_ns"].copy()
-    return SingleCards(places, outcomes, met, counted, wait_ns, low_ns, high_ns)
+    met, wait_ns = np.full((cards, draws), UNKNOWN), places["overhead_ns"].copy()
+    return SingleCards(places, outcomes, met, wait_ns, low_ns, high_ns)
 
 
 @njit(cache=True, nogil=True)
@@ -120,30 +116,18 @@ def met_alone(
 
 
 @njit(cache=True, nogil=True)
-def counted_alone(
-    drawn: Drawn, alone: SingleCards, card: int, asked: Whole, work: Workspace
-) -> Whole:
-    """How many draws of a card meet each thing that was asked."""
-    counted = alone.counted[card]
-    if counted[0] == UNKNOWN:
-        counted[:] = 0
-        for draw in range(len(drawn.bodies)):
-            count(met_alone(drawn, alone, card, draw, asked, work), counted)
-    return np.asarray(counted)
-
-
-@njit(cache=True, nogil=True)
 def shoot_alone(
-    drawn: Drawn, cards: Whole, alone: SingleCards, asked: Whole, frames: int, counted: Whole,
+    drawn: Drawn, cards: Whole, alone: SingleCards, asked: Whole, frames: int, totals: Whole,
     outcomes: Whole,
 ) -> None:  # fmt: skip
-    """Counts into `counted`, for each of `cards`, the draws that meet what is asked.
+    """Adds to `totals`, for each of `cards`, what is met in all draws.
 
     `outcomes` gets what came of each in each draw, unless it is empty.
     """
     work = workspace_for(drawn, frames)
     for place, card in enumerate(cards):
-        counted[place] = counted_alone(drawn, alone, card, asked, work)
+        for draw in range(len(drawn.bodies)):
+            totals[place] += met_alone(drawn, alone, card, draw, asked, work)
         if outcomes.size:
             outcomes[place] = alone.outcomes[card]
 
@@ -204,9 +188,9 @@ def count_paced(
     is_shot: NDArray[np.bool_],
     asked: Whole,
     frames: int,
-    counted: Whole,
+    totals: Whole,
 ) -> None:
-    """Counts likewise the draws of pairs that one writer serves in turn, by its pace alone."""
+    """Adds likewise what is met by pairs that one writer serves in turn, by its pace alone."""
     work = workspace_for(drawn, frames)
     two_bursts = np.empty((2, FRAME_LENGTH, frames), dtype=np.int64)
     edges = np.empty(MOST_CELLS, dtype=np.int64)
@@ -232,48 +216,27 @@ def count_paced(
         for pair in range(len(pairs)):
             one, other = pairs[pair, 0], pairs[pair, 1]
             pace = first.high_ns[one, draw] + second.high_ns[other, draw]
-            met = met_of[np.searchsorted(edges[:cells], pace)]
+            met = met_of[_cell_of(pace, edges, cells)]
             if met == OPEN or is_shot[pair]:
                 met = met_together(drawn, first, second, one, other, draw, asked, work)
-            count(met, counted[pair])
+            totals[pair] += met
+
+
+@njit(cache=True, nogil=True)
+def _cell_of(pace_ns: int, edges: Whole, cells: int) -> int:
+    """The first of so many cells that ends no sooner than at a pace."""
+    low, high = 0, cells - 1
+    while low < high:
+        middle = (low + high) // 2
+        if edges[middle] < pace_ns:
+            low = middle + 1
+        else:
+            high = middle
+    return low
 
 
 # Who decides what comes of a pair: both together, either card, or in overflow the worse of the two.
 TOGETHER, FIRST, SECOND, WORSE = range(4)
-
-
-@njit(cache=True, nogil=True)
-def _decide(
-    first: SingleCards,
-    second: SingleCards,
-    one: int,
-    other: int,
-    small: Whole,
-    large: Whole,
-    deciding: Whole,
-) -> None:
-    """Puts into `deciding` who decides in each draw where both cards get every frame.
-
-    A frame is `small` to `large`.
-    """
-    low_1, high_1, wait_1 = first.low_ns[one], first.high_ns[one], first.wait_ns[one]
-    low_2, high_2, wait_2 = second.low_ns[other], second.high_ns[other], second.wait_ns[other]
-    for draw in range(len(deciding)):
-        later_ns = wait_1[draw] - wait_2[draw]
-        if _never_ahead(low_1[draw], high_2[draw], later_ns, small[draw], large[draw]):
-            deciding[draw] = FIRST
-        elif _never_ahead(low_2[draw], high_1[draw], -later_ns, small[draw], large[draw]):
-            deciding[draw] = SECOND
-        else:
-            deciding[draw] = TOGETHER
-
-
-@njit(cache=True, nogil=True)
-def _decide_in_overflow(drawn: Drawn, first: Records, day: int, deciding: Whole) -> None:
-    """The same where the second card gets what the first has no room for on a day."""
-    for draw in range(len(deciding)):
-        spills = day > room_frames(first[draw], drawn.holds[draw, 0, FILE_SIZE])
-        deciding[draw] = WORSE if spills else FIRST
 
 
 @njit(cache=True, nogil=True)
@@ -285,58 +248,105 @@ def shoot_pairs(
     is_shot: NDArray[np.bool_],
     asked: Whole,
     frames: int,
-    counted: Whole,
+    totals: Whole,
     outcomes: Whole,
 ) -> None:
-    """Counts into `counted`, for each pair, the draws that meet what is asked.
+    """Adds to `totals`, for each pair, what is met in all draws.
 
     `outcomes` gets what came of each pair in each draw, unless it is empty. A pair is simulated
     throughout where `is_shot` says so.
     """
     work, draws = workspace_for(drawn, frames), len(drawn.bodies)
+    overflows = drawn.bodies[0].arrangement == OVERFLOW
+    spills = _spills(drawn, first.places, asked[DAY_FRAMES] if overflows else 0)
+    wait_alike = _wait_alike(first.wait_ns, second.wait_ns)
     sizes = np.empty((2, draws), dtype=np.int64)
     for draw in range(draws):
         sizes[0, draw], sizes[1, draw] = _sizes_of(drawn, draw)
     deciding = np.empty(draws, dtype=np.int64)
     for pair in range(len(pairs)):
         one, other = pairs[pair, 0], pairs[pair, 1]
+        if not is_shot[pair] and not outcomes.size:
+            total = _total_of_known(first, second, spills, one, other, overflows, wait_alike)
+            if total != UNKNOWN:
+                totals[pair] += total
+                continue
         if is_shot[pair]:
             deciding[:] = TOGETHER
-        elif drawn.bodies[0].arrangement == OVERFLOW:
-            _decide_in_overflow(drawn, first.places[one], asked[DAY_FRAMES], deciding)
+        elif overflows:
+            deciding[:] = np.where(spills[one], WORSE, FIRST)
         else:
-            _decide(first, second, one, other, sizes[0], sizes[1], deciding)
-        if outcomes.size:
-            for draw in range(draws):
-                decides = deciding[draw]
-                met = _met(decides, drawn, first, second, one, other, draw, asked, work)
-                count(met, counted[pair])
-                _keep(decides, work.out, first, second, one, other, draw, outcomes[pair, draw])
-        else:
-            _count(drawn, first, second, one, other, deciding, asked, work, counted[pair])
+            _decide(first, second, one, other, sizes, deciding)
+        for draw in range(draws):
+            decides = deciding[draw]
+            totals[pair] += _met(decides, drawn, first, second, one, other, draw, asked, work)
+            if outcomes.size:
+                out = outcomes[pair, draw]
+                _keep(decides, work.out, first.outcomes, second.outcomes, one, other, draw, out)
 
 
 @njit(cache=True, nogil=True)
-def _count(
-    drawn: Drawn, first: SingleCards, second: SingleCards, one: int, other: int, deciding: Whole,
-    asked: Whole, work: Workspace, counted: Whole,
-) -> None:  # fmt: skip
-    """Counts the draws of one pair; most of them are known already."""
-    if (deciding == FIRST).all():
-        counted[:] = counted_alone(drawn, first, one, asked, work)
-        return
-    if (deciding == SECOND).all():
-        counted[:] = counted_alone(drawn, second, other, asked, work)
-        return
-    met_1, met_2 = first.met[one], second.met[other]
+def _spills(drawn: Drawn, first: Records, day: int) -> NDArray[np.bool_]:
+    """Whether a day of so many frames has no room on each of the first cards in each draw."""
+    spills = np.zeros(first.shape, dtype=np.bool_)
+    if day:
+        for card, draw in np.ndindex(spills.shape):
+            size = drawn.holds[draw, 0, FILE_SIZE]
+            spills[card, draw] = day > room_frames(first[card, draw], size)
+    return spills
+
+
+@njit(cache=True, nogil=True)
+def _wait_alike(one_ns: Whole, other_ns: Whole) -> bool:
+    """Whether all cards of both slots wait equally long before a frame, draw by draw."""
+    wait_ns = one_ns[0]
+    return bool((one_ns == wait_ns).all() and (other_ns == wait_ns).all())
+
+
+@njit(cache=True, nogil=True)
+def _total_of_known(
+    first: SingleCards, second: SingleCards, spills: NDArray[np.bool_], one: int, other: int,
+    overflows: bool, wait_alike: bool,
+) -> int:  # fmt: skip
+    """What a pair meets in all draws where that is known of the cards that decide; else UNKNOWN.
+
+    Of cards that do not wait alike it is not known. The loops are short, so that they are compiled
+    to work on several draws at once.
+    """
+    total, all_known = 0, overflows or wait_alike
+    if overflows:
+        for draw in range(spills.shape[1]):
+            spilt = second.met[other, draw] if spills[one, draw] else first.met[one, draw]
+            all_known &= first.met[one, draw] != UNKNOWN and spilt != UNKNOWN
+            total += first.met[one, draw] & spilt
+    elif wait_alike:
+        for draw in range(spills.shape[1]):
+            is_first = first.low_ns[one, draw] >= second.high_ns[other, draw]
+            is_second = second.low_ns[other, draw] >= first.high_ns[one, draw]
+            met = first.met[one, draw] if is_first else second.met[other, draw]
+            all_known &= (is_first or is_second) and met != UNKNOWN
+            total += met
+    return total if all_known else UNKNOWN
+
+
+@njit(cache=True, nogil=True)
+def _decide(
+    first: SingleCards, second: SingleCards, one: int, other: int, sizes: Whole, deciding: Whole
+) -> None:
+    """Puts into `deciding` who decides in each draw where both cards get every frame.
+
+    `sizes` has the smallest and the largest size of a frame in each draw.
+    """
     for draw in range(len(deciding)):
-        decides = deciding[draw]
-        met = met_2[draw] if decides == SECOND else met_1[draw]
-        if decides == WORSE and met_1[draw] != UNKNOWN and met_2[draw] != UNKNOWN:
-            met = met_1[draw] & met_2[draw]
-        elif met == UNKNOWN or decides in (TOGETHER, WORSE):
-            met = _met(decides, drawn, first, second, one, other, draw, asked, work)
-        count(met, counted)
+        later_ns = first.wait_ns[one, draw] - second.wait_ns[other, draw]
+        low_1, high_1 = first.low_ns[one, draw], first.high_ns[one, draw]
+        low_2, high_2 = second.low_ns[other, draw], second.high_ns[other, draw]
+        if _never_ahead(low_1, high_2, later_ns, sizes[0, draw], sizes[1, draw]):
+            deciding[draw] = FIRST
+        elif _never_ahead(low_2, high_1, -later_ns, sizes[0, draw], sizes[1, draw]):
+            deciding[draw] = SECOND
+        else:
+            deciding[draw] = TOGETHER
 
 
 @njit(cache=True, nogil=True)
@@ -345,6 +355,10 @@ def _met(
     draw: int, asked: Whole, work: Workspace,
 ) -> int:  # fmt: skip
     """What a pair meets in one draw."""
+    if decides == FIRST and first.met[one, draw] != UNKNOWN:
+        return int(first.met[one, draw])
+    if decides == SECOND and second.met[other, draw] != UNKNOWN:
+        return int(second.met[other, draw])
     if decides == TOGETHER:
         return int(met_together(drawn, first, second, one, other, draw, asked, work))
     if decides == SECOND:
@@ -357,15 +371,16 @@ def _met(
 
 @njit(cache=True, nogil=True)
 def _keep(
-    decides: int, together: Whole, first: SingleCards, second: SingleCards, one: int, other: int,
-    draw: int, out: Whole,
+    decides: int, together: Whole, first: Whole, second: Whole, one: int, other: int, draw: int,
+    out: Whole,
 ) -> None:  # fmt: skip
-    """Puts into `out` what came of a pair."""
-    if decides == TOGETHER:
-        out[:] = together
-    elif decides == SECOND:
-        out[:] = second.outcomes[other, draw]
-    else:
-        out[:] = first.outcomes[one, draw]
-        if decides == WORSE:
-            add_worse(second.outcomes[other, draw], out)
+    """Puts into `out` what came of a pair, from both `together` or the outcomes of each alone."""
+    for place in range(OUTCOME_LENGTH):
+        if decides == TOGETHER:
+            out[place] = together[place]
+        elif decides == SECOND:
+            out[place] = second[other, draw, place]
+        else:
+            out[place] = first[one, draw, place]
+    if decides == WORSE:
+        add_worse(second[other, draw], out)

@@ -47,8 +47,11 @@ FRAMES, COUNTED, FULL_SPEED, WALL, CLEAR_NS, PICTURE_NS, OUTCOME_LENGTH = range(
     ASKED_LENGTH,
 ) = range(7)
 FIRST_PICTURE, LAST_PICTURE, AT_LIGHT_OUT = range(3)  # what is waited for
-# Which of it was met, the last one asked of all: that memory never refused a frame.
+# Which of it was met, the last one asked of all: that memory never refused a frame. Each has a
+# field of COUNT_BITS, 1 or 0, so that a sum over draws counts all of them at once.
 FULL_RATE, ENOUGH, LOOKED_AT, LIGHT_OUT, NO_WALL, MET_LENGTH = range(6)
+COUNT_BITS = 12
+MOST_DRAWS = 2**COUNT_BITS - 1
 
 
 @njit(cache=True, nogil=True)
@@ -198,18 +201,22 @@ def add_worse(other: Whole, out: Whole) -> None:
 
 @njit(cache=True, nogil=True)
 def met_by(outcome: Whole, asked: Whole, interval_ns: int) -> int:
-    """A bit for each thing asked that `outcome` meets, at `interval_ns` from frame to frame."""
+    """A 1 in the field of each thing asked that `outcome` meets, at `interval_ns` a frame."""
     return int(
-        (outcome[FULL_SPEED] * interval_ns >= asked[FULL_SPEED_NS]) << FULL_RATE
-        | (outcome[COUNTED] >= asked[LEAST_FRAMES]) << ENOUGH
-        | (outcome[PICTURE_NS] <= asked[MOST_PICTURE_NS]) << LOOKED_AT
-        | (outcome[CLEAR_NS] <= asked[MOST_CLEAR_NS]) << LIGHT_OUT
-        | (outcome[WALL] == 0) << NO_WALL
+        (outcome[FULL_SPEED] * interval_ns >= asked[FULL_SPEED_NS]) << COUNT_BITS * FULL_RATE
+        | (outcome[COUNTED] >= asked[LEAST_FRAMES]) << COUNT_BITS * ENOUGH
+        | (outcome[PICTURE_NS] <= asked[MOST_PICTURE_NS]) << COUNT_BITS * LOOKED_AT
+        | (outcome[CLEAR_NS] <= asked[MOST_CLEAR_NS]) << COUNT_BITS * LIGHT_OUT
+        | (outcome[WALL] == 0) << COUNT_BITS * NO_WALL
     )
 
 
 @njit(cache=True, nogil=True)
-def count(met: int, counted: Whole) -> None:
-    """Adds what was `met` to `counted`."""
-    for thing in range(MET_LENGTH):
-        counted[thing] += met >> thing & 1
+def is_met(thing: int, met: int) -> bool:
+    """Whether a thing is among what is `met`."""
+    return bool(met >> COUNT_BITS * thing & 1)
+
+
+def counts_of(totals: Whole) -> Whole:
+    """How often each thing was met, from sums of what `met_by` tells (last axis: thing)."""
+    return np.asarray(totals[..., None] >> COUNT_BITS * np.arange(MET_LENGTH) & MOST_DRAWS)

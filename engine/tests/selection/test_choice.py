@@ -490,10 +490,10 @@ def faster(side: CandidateSide | None) -> CandidateSide | None:
     return side and replace(side, slot=replace(side.slot, write_mb_s=side.slot.write_mb_s * 1.07))
 
 
-def shoot_all(drawn, pairs, first, second, is_shot, asked, frames, counted) -> None:
-    """What `count_paced` counts, of every pair simulated by itself."""
+def shoot_all(drawn, pairs, first, second, is_shot, asked, frames, totals) -> None:
+    """What `count_paced` adds up, of every pair simulated by itself."""
     nothing = np.empty((0, 0, 0), dtype=np.int64)
-    shoot_pairs(drawn, pairs, first, second, is_shot | True, asked, frames, counted, nothing)
+    shoot_pairs(drawn, pairs, first, second, is_shot | True, asked, frames, totals, nothing)
 
 
 def card(write_mb_s: float, price_cents: int | None, slots: int = 1, **changes) -> Candidate:
