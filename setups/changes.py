@@ -18,7 +18,7 @@ from kit.models.body import WORDS_OF_ARRANGEMENT
 from prices.money import Costs
 from setups.change_words import details, headline
 from setups.difference import SetupDifference
-from setups.engine_adapter import most_mb_s, scenario_of
+from setups.engine_adapter import FiguresInCommon, most_mb_s
 from setups.prediction import Prediction, predict
 from setups.reader import Reading
 from setups.setup import Setup, Side
@@ -264,10 +264,11 @@ def _with_card(setup: Setup, numbers: Sequence[int], card: Card, costs: Costs) -
 
 
 def _try(base: Result, changes: Iterable[SetupChange]) -> list[Tried]:
-    tried = []
+    tried, figures = [], FiguresInCommon()
     for change in changes:
         try:
-            tried.append(Tried(change, try_change(base, scenario_of(change.setup))))
+            scenario = figures.of(change.setup).scenario
+            tried.append(Tried(change, try_change(base, scenario)))
         except (InvalidScenario, ValueError):
             continue  # figures of the kit that contradict each other, or no card: nothing to try
     return tried

@@ -1,7 +1,7 @@
 """The one place where rows of the kit become values of the engine."""
 
 import math
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import cast
@@ -69,25 +69,31 @@ def sources_of(setup: Setup) -> Sources:
     return SetupFigures(setup).sources
 
 
-def figures_of_all(setups: Iterable[Setup]) -> Iterator["SetupFigures"]:
-    """The figures of very many set-ups of one body over one scene.
+class FiguresInCommon:
+    """Figures of many set-ups of one body, as they are read.
 
     What several have in common, a format or a card in its slot, is worked out once.
     """
-    of_format: dict[tuple[int, float], SetupFigures] = {}
-    of_side: dict[tuple[int, Arrangement], tuple[Side, _Loaded]] = {}
-    for setup in setups:
+
+    def __init__(self) -> None:
+        self._of_format: dict[tuple[object, ...], SetupFigures] = {}
+        self._of_side: dict[tuple[int, Arrangement], tuple[Side, _Loaded]] = {}
+
+    def of(self, setup: Setup) -> "SetupFigures":
+        """Those of one set-up; raises ValueError where a slot has no card."""
         figures = SetupFigures(setup)
-        alike = of_format.setdefault((setup.recording.pk, setup.rate.fps), figures)
+        over = setup.scene, setup.iso, setup.iso_percent, setup.detail_percent
+        asked = setup.recording.pk, setup.rate.fps, *over
+        alike = self._of_format.setdefault(asked, figures)
         vars(figures).update({name: getattr(alike, name) for name in OF_FORMAT})
-        sides = []
-        for side in setup.sides:
-            place = id(side), setup.arranged
-            if place not in of_side:
-                of_side[place] = side, figures._loaded(side)
-            sides.append(of_side[place][1])
-        vars(figures)["_sides"] = sides
-        yield figures
+        vars(figures)["_sides"] = [self._loaded(figures, side) for side in setup.sides]
+        return figures
+
+    def _loaded(self, figures: "SetupFigures", side: Side) -> _Loaded:
+        asked = id(side), figures.setup.arranged
+        if asked not in self._of_side:
+            self._of_side[asked] = side, figures.loaded(side)  # the side is kept with its identity
+        return self._of_side[asked][1]
 
 
 @dataclass(frozen=True)
@@ -162,9 +168,9 @@ class SetupFigures:
     @cached_property
     def _sides(self) -> list[_Loaded]:
         """Each slot that it writes to with its card, and how sure their numbers are."""
-        return list(map(self._loaded, self.setup.sides))
+        return list(map(self.loaded, self.setup.sides))
 
-    def _loaded(self, side: Side) -> _Loaded:
+    def loaded(self, side: Side) -> _Loaded:
         """What card and slot of a side do together; a typed speed is that of both."""
         loaded, sources = loaded_slot(
             side.fitted, side.slot, bus_of(side), self.setup.arranged, with_learnt=self.with_learnt

@@ -15,7 +15,7 @@ from engine.quantities import NOTICED_S, NS_IN_S
 from engine.uncertainty.comparison import noticed
 from engine.uncertainty.intervals import Confidence, as_counted, confidence, confidences
 from engine.uncertainty.sweep import nominal_outcomes
-from setups.engine_adapter import SetupFigures, figures_of_all
+from setups.engine_adapter import FiguresInCommon, SetupFigures
 from setups.setup import Setup
 
 
@@ -120,7 +120,7 @@ def cells_of(setups: Iterable[Setup]) -> list[Cell | None]:
 
     All are shot at once, which is many times quicker than one by one.
     """
-    made = [(figures, _scenario(figures)) for figures in figures_of_all(setups)]
+    made = [(figures, _scenario(figures)) for figures in map(FiguresInCommon().of, setups)]
     possible = [(figures, scenario) for figures, scenario in made if scenario]
     cells = _cells(*zip(*possible, strict=True)) if possible else iter(())
     return [next(cells) if scenario else None for _, scenario in made]
