@@ -3,7 +3,9 @@
 import hashlib
 import time
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass
+from functools import lru_cache
 
 from django.db.models import prefetch_related_objects
 
@@ -129,19 +131,29 @@ def continue_evaluation(evaluation: Evaluation, work_s: float) -> Progress:
     day find it.
     """
     asked = cache_key(evaluation)
-    names = [f"{kind}:{asked}" for kind in ("choice", "steps", "too-long")]
-    kept = results.get_many(names)
-    choice, steps, too_long = (kept.get(name) for name in names)
-    steps = steps or Steps()
-    if choice is None and work_s and not too_long:
+    with suppress(LookupError):
+        return Progress(1.0, kept_choice(asked), too_long=False)
+    steps_name, too_long_name = f"steps:{asked}", f"too-long:{asked}"
+    kept = results.get_many([steps_name, too_long_name])
+    steps, too_long = kept.get(steps_name) or Steps(), bool(kept.get(too_long_name))
+    choice = None
+    if work_s and not too_long:
         steps, choice = _take_steps(evaluation, steps, work_s)
         if choice:
-            results.set(names[0], choice)
-            results.delete(names[1])
+            results.set(f"choice:{asked}", choice)
+            results.delete(steps_name)
         else:
-            results.set(names[1], steps, UNFINISHED_FOR_S)
-    share = 1.0 if choice else steps.share(evaluation)
-    return Progress(share, choice, too_long=bool(too_long))
+            results.set(steps_name, steps, UNFINISHED_FOR_S)
+    return Progress(1.0 if choice else steps.share(evaluation), choice, too_long=too_long)
+
+
+@lru_cache(maxsize=64)  # a page that suggests changes reads ten; what is asked says all of it
+def kept_choice(asked: str) -> Choice:
+    """What came of an evaluation; raises LookupError as long as that isn't known."""
+    choice: Choice | None = results.get(f"choice:{asked}")
+    if choice is None:
+        raise LookupError(asked)
+    return choice
 
 
 class _StepSize:

@@ -21,6 +21,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from choose import evaluating, need_address
 from choose.need_address import NeedReading
 from choose.page import ChoicePage
+from choose.tests.builders import forget_results
 from engine.selection.evaluate import evaluate
 from engine.selection.stories import STORIES
 from kit import edit, sample
@@ -48,7 +49,7 @@ class ChooseCase(TestCase):
         cls.user = get_user_model().objects.create(email="a@skerry.example", shows_sample=True)
 
     def setUp(self) -> None:
-        results.clear()
+        forget_results()
         patient = mock.patch.object(evaluating, "WORK_S", float("inf"))
         patient.start()
         self.addCleanup(patient.stop)
@@ -167,7 +168,7 @@ class ChoosingTests(ChooseCase):
     def test_what_would_help_is_tried_in_steps_and_comes_to_the_same(self) -> None:
         asked = {"body": VX_3, "story": "start", "full": "4"}
         at_once = [way.words for way in self.page(**asked).suggestions.found]
-        results.clear()
+        forget_results()
         rounds, page = 1, None
         with mock.patch.object(evaluating, "WORK_S", A_STEP_S):
             while page is None or page.unfinished:
@@ -188,7 +189,7 @@ class BackgroundTests(ChooseCase):
 
     def test_what_is_long_is_worked_out_while_somebody_waits_and_comes_to_the_same(self) -> None:
         at_once = ChoicePage(self.reading(**self.LONG), NOBODY, work_s=float("inf")).answer
-        results.clear()
+        forget_results()
         self.assertContains(self.get(**self.LONG), "go=on")
         self.assertEqual(1, ProcrastinateJob.objects.count())
         self.assertContains(self.get(**self.LONG, go="on"), "progress")

@@ -7,8 +7,8 @@ from django.urls import reverse
 from django.utils import timezone
 
 from choose.example import example, prepare
+from choose.tests.builders import forget_results
 from kit import sample
-from pages.background import results
 from prices import sample as price_lists
 
 
@@ -16,8 +16,8 @@ class TheExample(TestCase):
     def test_it_is_shown_while_an_answer_is_worked_out(self) -> None:
         sample.load()
         price_lists.load(timezone.localdate())
-        results.clear()
-        self.addCleanup(results.clear)
+        forget_results()
+        self.addCleanup(forget_results)
         self.assertIsNone(example())
         self.assertTrue(prepare())
         shown = example()
