@@ -1,6 +1,7 @@
 """The example of a Bench without runs: a body of the sample kit, with a run of each method."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path
 
 from django.contrib.auth.base_user import AbstractBaseUser
@@ -28,13 +29,7 @@ class Example:
     @classmethod
     def of_sample_kit(cls) -> "Example | None":
         """None where the sample kit no longer has the body, or the cards, of the runs."""
-        try:
-            runs = _read()
-        except BadRuns:
-            return None
-        for place, run in enumerate(runs, 1):
-            run.pk = -place  # a run that isn't saved
-        return cls(BodyLearning(runs[0].body, AnonymousUser(), runs))
+        return _of_kit(Kit.of(AnonymousUser()))
 
     @property
     def strokes(self) -> list[RunDrawing]:
@@ -49,7 +44,7 @@ class Example:
     def copy_to(self, owner: AbstractBaseUser) -> Revision:
         """Body, cards and runs become somebody's own."""
         with transaction.atomic():
-            save_runs(_read(), owner)
+            save_runs(_read(Kit.of(AnonymousUser())), owner)
             return copy_with_runs(self.learning.body, owner)
 
 
@@ -62,6 +57,17 @@ def prepare() -> bool:
     return True
 
 
-def _read() -> list[Run]:
+@lru_cache(maxsize=2)  # every newcomer sees it; a kit that has changed is another one
+def _of_kit(kit: Kit) -> Example | None:
+    try:
+        runs = _read(kit)
+    except BadRuns:
+        return None
+    for place, run in enumerate(runs, 1):
+        run.pk = -place  # a run that isn't saved
+    return Example(BodyLearning(runs[0].body, AnonymousUser(), runs))
+
+
+def _read(kit: Kit) -> list[Run]:
     """The runs, not saved, by the sample kit; raises :class:`BadRuns`."""
-    return read_runs(RUNS_FILE.read_text(encoding="utf-8"), Kit.of(AnonymousUser()), {})
+    return read_runs(RUNS_FILE.read_text(encoding="utf-8"), kit, {})
