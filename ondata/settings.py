@@ -41,6 +41,8 @@ DATABASES["default"].setdefault("OPTIONS", {})["pool"] = {
     "min_size": 1,
     "max_size": THREADS,
     "timeout": 60 if TESTS else 2,
+    # Else a pool that could not connect for a while sleeps as long again, with the database back.
+    "reconnect_timeout": 1,
 }
 if TESTS:  # what they keep is gone with them, and their passwords guard nothing
     DATABASES["default"]["OPTIONS"]["options"] = "-c synchronous_commit=off"
@@ -154,6 +156,7 @@ LOGGING = {
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
+    "loggers": {"waitress.queue": {"level": "ERROR"}},  # else a line for each request that waits
 }
 
 LANGUAGE_CODE = "en-gb"
