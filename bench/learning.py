@@ -2,6 +2,7 @@
 
 import hashlib
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from datetime import timedelta
 from functools import cached_property
@@ -86,20 +87,30 @@ class BodyLearning:
 
         A run that doesn't fit the others is kept out until somebody says that it is right.
         """
+
+        def advanced() -> None:
+            if not is_wanted():
+                raise _NotWanted
+
+        with suppress(_NotWanted):
+            self._work_out(advanced)
+
+    def _work_out(self, advanced: Callable[[], None]) -> None:
         read = used = _within_bounds(self._read)
         within = {one.run.pk for one in used}
         unused = [run.pk for run in self.runs if run.pk not in within]
-        learnt, against = self._learnt(used, is_wanted), {}
+        learnt, against = self._learnt(used, advanced), {}
         if learnt:
-            quarrels = {used[one.place].run: one.words for one in contradictions(learnt)}
+            found = contradictions(learnt, advanced)
+            quarrels = {used[one.place].run: one.words for one in found}
             against = {run.pk: words for run, words in quarrels.items() if not run.is_confirmed}
         if against:
             used = [one for one in used if one.run.pk not in against]
-            learnt = self._learnt(used, is_wanted)
-        if not used:
+            learnt = self._learnt(used, advanced)
+        if not learnt:
             results.set(f"{self.key}:bodies", LearntBody.before_runs(), KEPT_S)
             results.set(self.key, BodyReport(unused=unused, against=against), KEPT_S)
-        elif learnt:
+        else:
             setups, days = [one.setup for one in used], [one.run.shot_on for one in used]
             learnt = learnt.with_formats(other_formats(setups[0]))
             bodies = LearntBody((), learnt.population.without_bursts)
@@ -110,17 +121,21 @@ class BodyLearning:
             report = replace(with_seen(report, seen), used=pks, unused=unused, against=against)
             results.set(self.key, report, KEPT_S)
 
-    def _learnt(self, used: list["_Used"], is_wanted: Callable[[], bool]) -> LearntBody | None:
-        """What these runs teach; None where there are none, or it is wanted no more."""
+    def _learnt(self, used: list["_Used"], advanced: Callable[[], None]) -> LearntBody | None:
+        """What these runs teach; None where there are none."""
         if not used:
             return None
         learning = Learning([one.shot for one in used])
-        while not learning.is_done:
-            if not is_wanted():
-                return None
-            learning.advance()
+
+        def note_share() -> None:
             results.set(f"{self.key}:share", learning.share, SHARE_S)
-        return LearntBody.of(learning)
+            advanced()
+
+        return LearntBody.of(learning, note_share)
+
+
+class _NotWanted(Exception):
+    """Nobody waits any longer."""
 
 
 @dataclass(frozen=True)

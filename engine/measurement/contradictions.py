@@ -5,7 +5,7 @@ by what the other runs alone let expect of it (leave-one-out prediction), and on
 together can't explain it either.
 """
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -21,6 +21,8 @@ from engine.quantities import HIGH, LOW, MIDDLE
 BODIES = 100  # are enough to judge a run by
 SUSPECT = 2.0  # deviations from what all runs together let expect
 MOST_SUSPECTS = 3  # at a time, the furthest off first
+# In all that is learnt anew, some 20 s; what is found by then is for people, before the rest.
+MOST_LEARNT_ANEW = 400
 CONTRADICTS = 3.5  # deviations from what the other runs let expect
 FEWEST_OTHERS = 2  # one other run tells too little of another set-up
 SEED = 5
@@ -80,16 +82,22 @@ class ContradictingRun:
         return f"{figure(self.noted)} {what}, where the other runs let expect {expected}: {why}"
 
 
-def contradictions(learnt: LearntBody) -> list[ContradictingRun]:
+def contradictions(
+    learnt: LearntBody, advanced: Callable[[], object] = lambda: None
+) -> list[ContradictingRun]:
     """The runs that don't fit the others; whether to leave them out is for people.
 
     The one furthest off goes first, and the rest is judged without it, as it may have pulled the
     others along. Two that are left are held against each other where they are of one set-up, as no
-    unusual body explains that they differ; both may be found.
+    unusual body explains that they differ; both may be found. Of very many that contradict each
+    other only those furthest off are found at a time. `advanced` is called after each step of
+    learning, and ends it by raising.
     """
-    places, found = list(range(len(learnt.runs))), []
-    while len(places) > FEWEST_OTHERS:
-        rest = _learnt_without(learnt.runs, _suspects(learnt))
+    places, found, left = list(range(len(learnt.runs))), [], MOST_LEARNT_ANEW
+    while len(places) > FEWEST_OTHERS and left > 0:
+        suspects = _suspects(learnt)
+        left -= len(suspects) * len(places)
+        rest = _learnt_without(learnt.runs, suspects, advanced)
         held = _held_against(learnt.runs, rest)
         worst = max(held, key=lambda one: one.off, default=None)
         if worst is None or worst.off < CONTRADICTS:
@@ -97,7 +105,7 @@ def contradictions(learnt: LearntBody) -> list[ContradictingRun]:
         found.append(replace(worst, place=places.pop(worst.place)))
         learnt = rest[worst.place]
     if len(places) == FEWEST_OTHERS and _are_of_one_setup(learnt.runs):
-        rest = _learnt_without(learnt.runs, range(FEWEST_OTHERS))
+        rest = _learnt_without(learnt.runs, range(FEWEST_OTHERS), advanced)
         found += [
             replace(one, place=places[one.place])
             for one in _held_against(learnt.runs, rest)
@@ -118,10 +126,12 @@ def _suspects(learnt: LearntBody) -> list[int]:
     return sorted(suspects, key=lambda place: -worst[place])[:MOST_SUSPECTS]
 
 
-def _learnt_without(runs: Sequence[ObservedRun], suspects: Iterable[int]) -> dict[int, LearntBody]:
+def _learnt_without(
+    runs: Sequence[ObservedRun], suspects: Iterable[int], advanced: Callable[[], object]
+) -> dict[int, LearntBody]:
     """What the other runs teach, by the place of each suspect."""
     others = {one: [run for place, run in enumerate(runs) if place != one] for one in suspects}
-    return {one: LearntBody.of(Learning(rest, BODIES)) for one, rest in others.items()}
+    return {one: LearntBody.of(Learning(rest, BODIES), advanced) for one, rest in others.items()}
 
 
 def _held_against(

@@ -17,7 +17,7 @@ Sizes of files are moved twice, with each run's burst and on their own (interwea
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -131,10 +131,11 @@ class Learning:
             if self.is_done:
                 self.population = Population.joined(self._kept)
 
-    def finished(self) -> Population:
-        """The bodies that are kept, after all that is left to do."""
+    def finished(self, advanced: Callable[[], object] = lambda: None) -> Population:
+        """The bodies that are kept, after all that is left to do; calls `advanced` at each step."""
         while not self.is_done:
             self.advance()
+            advanced()
         return self.population
 
     def _weigh_in(self) -> None:

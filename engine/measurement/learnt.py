@@ -1,7 +1,7 @@
 """What was learnt of a body: each hidden figure with its range, odds, and predictions with them."""
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -78,9 +78,9 @@ class LearntBody:
     others: tuple[AssumedSetup, ...] = ()
 
     @classmethod
-    def of(cls, learning: Learning) -> "LearntBody":
-        """What is learnt in the end."""
-        population = learning.finished()
+    def of(cls, learning: Learning, advanced: Callable[[], object] = lambda: None) -> "LearntBody":
+        """What is learnt in the end; `advanced` is called after each step."""
+        population = learning.finished(advanced)
         return cls(learning.runs, population, learning.error_ratio)
 
     @classmethod

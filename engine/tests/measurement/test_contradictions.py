@@ -1,10 +1,14 @@
 """A run is flagged where other runs contradict it, and never for being unusual."""
 
 import unittest
+from collections.abc import Callable
 from dataclasses import replace
+from unittest.mock import Mock, patch
 
 from engine.figures.key import FigureKey, FigureKind
 from engine.measurement.contradictions import contradictions
+from engine.measurement.learning import Learning
+from engine.measurement.learnt import LearntBody
 from engine.measurement.runs import ObservedRun
 from engine.tests.measurement.test_learning import CARD_A, CARD_B, MEMORY, learnt_of, run
 from engine.tests.stand_in_runs import stand_in_runs
@@ -31,6 +35,31 @@ class Contradictions(unittest.TestCase):
             runs[seed % 5] = doubled(runs[seed % 5])
             found.append((seed % 5, [one.place for one in contradictions(learnt_of(runs))]))
         self.assertGreaterEqual(sum(flagged == [place] for place, flagged in found), 5, found)
+
+    def test_of_runs_that_all_contradict_each_other_a_few_are_found_in_bounded_work(self) -> None:
+        _, runs = stand_in_runs([run(hold_s=4 + place / 2) for place in range(8)], 1)
+        for place in range(0, 8, 2):
+            runs[place] = doubled(runs[place])
+        learnt, learnings = learnt_of(runs), []
+        of = LearntBody.of
+
+        def counted(learning: Learning, advanced: Callable[[], object]) -> LearntBody:
+            learnings.append(len(learning.runs))
+            return of(learning, advanced)
+
+        with (
+            patch.object(LearntBody, "of", counted),
+            patch("engine.measurement.contradictions.MOST_LEARNT_ANEW", 30),
+        ):
+            found = contradictions(learnt)
+        self.assertLessEqual(sum(learnings), 30 + 3 * len(runs))
+        self.assertIn(len(found), (1, 2))
+
+        class EndedError(Exception):
+            pass
+
+        with self.assertRaises(EndedError):
+            contradictions(learnt, Mock(side_effect=EndedError))
 
     def test_one_run_or_two_of_different_set_ups_are_never_flagged(self) -> None:
         _, runs = stand_in_runs([run(), run("B")], 1)
