@@ -4,7 +4,7 @@ from django.contrib.auth import get_user_model
 from django.http import HttpRequest
 from procrastinate.contrib.django import app
 
-from bench import example
+from bench.example import Example, prepare
 from bench.learning import BodyLearning
 from kit.models import Body
 from pages import background
@@ -44,4 +44,6 @@ def learn(account: int, body: int) -> None:
 @app.task(name="learn-example")
 def learn_example() -> None:
     """Learns what the example of the Bench teaches."""
-    example.prepare()
+    if found := Example.of_sample_kit():
+        with background.told_where_it_fails(found.learning.key):
+            prepare()
