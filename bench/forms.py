@@ -22,7 +22,7 @@ from engine.measurement.runs import ACCURACY, CLEAR_S, OTHER_RATE, fewest_frames
 from engine.measurement.shutter_sounds import LONGEST_S, Heard, NothingHeard, hear
 from engine.measurement.sound_files import LARGEST_BYTES, NoSound, read_sound
 from engine.measurement.strokes import counted
-from kit.form_fields import QuantityField
+from kit.form_fields import QuantityField, WholeField
 from kit.models import Card
 from pages.boundary import NoJson, read_json
 from setups.setup import HOLD_S
@@ -74,7 +74,7 @@ class RunForm(forms.ModelForm):
     depth_is_tapped = forms.BooleanField(required=False, widget=forms.HiddenInput)
     taps_s = MomentsField(MOST_TAPS)
     strokes_s = MomentsField(MOST_STROKES)
-    version = forms.IntegerField(required=False, min_value=0, widget=forms.HiddenInput)
+    version = WholeField(required=False, min_value=0, widget=forms.HiddenInput)
 
     class Meta:
         model = Run
@@ -84,6 +84,9 @@ class RunForm(forms.ModelForm):
             "files_mb", "depth_is_tapped", "taps_s", "strokes_s",
         ]  # fmt: skip
         widgets: ClassVar = {"shot_on": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")}
+        field_classes: ClassVar = dict.fromkeys(
+            ("frames_at_full_speed", "frames", "battery_percent"), WholeField
+        )
         labels = {
             "frames_at_full_speed": "Frames before it slowed",
             "did_not_slow": "It did not slow",

@@ -1,6 +1,6 @@
 """Fields of the kit's forms: numbers with units, shares in per cent, sources, lists of lines."""
 
-from typing import Any
+from typing import Any, ClassVar
 
 from django import forms
 from django.db import models
@@ -9,6 +9,17 @@ from engine.cards.standards import BUSES_OF_FORM, Bus, Form, kind_on_bus
 from engine.typed_numbers import NotANumber, as_typed, quantity_in
 from kit.models import Source
 from kit.numbers import unit_of
+
+MOST_WHOLE = 2**31 - 1  # of PostgreSQL's type integer
+
+
+class WholeField(forms.IntegerField):
+    """A whole number that a column of the database holds, whatever else a form checks."""
+
+    default_error_messages: ClassVar = {"max_value": "This is %(limit_value)s at most."}
+
+    def __init__(self, **options: Any) -> None:
+        super().__init__(**{"max_value": MOST_WHOLE, **options})
 
 
 class QuantityField(forms.FloatField):
@@ -118,6 +129,8 @@ def form_field(field: "models.Field[Any, Any]", **options: Any) -> forms.Field |
         return _source_field(field, options.get("label", "Source"))
     if isinstance(field, models.DateField):
         options["widget"] = forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
+    if isinstance(field, models.IntegerField):
+        options["form_class"] = WholeField
     if isinstance(field, models.TextField):
         options["widget"] = forms.Textarea(attrs={"rows": 3})
     return field.formfield(**options)

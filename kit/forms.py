@@ -10,7 +10,7 @@ from django.http import QueryDict
 
 from engine.cards.standards import Form
 from engine.quantities import MB_IN_GB
-from kit.form_fields import QuantityField, TakesField, form_field
+from kit.form_fields import QuantityField, TakesField, WholeField, form_field
 from kit.kit_file import MOST_BYTES, TOO_LARGE
 from kit.models import Card, CardLogEntry, KitItem, Reader, Source
 from kit.models.reader import ReadForm
@@ -23,7 +23,7 @@ class KitForm(RowForm):
     `changed` is the item as another tab has made it since, where that keeps the form from saving.
     """
 
-    version = forms.IntegerField(widget=forms.HiddenInput, required=False)
+    version = WholeField(widget=forms.HiddenInput, required=False)
     changed: KitItem | None = None
 
     def document(self) -> dict[str, Any]:
@@ -169,7 +169,7 @@ class ReaderForm(KitForm):
 class CopyForm(forms.Form):
     """How many frames are to be copied; none means a full card."""
 
-    frames = forms.IntegerField(
+    frames = WholeField(
         required=False,
         min_value=1,
         max_value=10_000_000,

@@ -1,9 +1,12 @@
 """Every field of every form takes nonsense: a sentence, and never an error."""
 
 from collections.abc import Iterator
+from importlib import import_module
 from itertools import cycle
+from typing import Any
 
 from django.contrib.auth import get_user_model
+from django.forms import BaseForm, DecimalField, FloatField, IntegerField
 from django.urls import reverse
 from django_webtest import WebTest
 from webtest.forms import Checkbox, File, Hidden, Submit
@@ -11,7 +14,14 @@ from webtest.forms import Checkbox, File, Hidden, Submit
 from kit import edit, sample
 from kit.models import Body, Card, Reader
 
-NONSENSE = ("nan", "-1", "1e999", "9" * 10_000, "\0", "1.700", "٣", "<b>|&", "é" * 300)
+NONSENSE = ("nan", "-1", "1e999", "9" * 400, "9" * 10_000, "\0", "1.700", "٣", "<b>|&", "é" * 300)
+
+
+def subclasses(of: type[Any]) -> Iterator[type[Any]]:
+    """All that there are, of subclasses too."""
+    for one in of.__subclasses__():
+        yield one
+        yield from subclasses(one)
 
 
 class HostileForms(WebTest):
@@ -23,10 +33,26 @@ class HostileForms(WebTest):
             for name, model in (("card", Card), ("body", Body), ("reader", Reader))
         }
         self.pages = [
-            reverse(name) for name in ("card-new", "body-new", "reader-new", "prices", "exchange")
+            reverse(name)
+            for name in ("card-new", "body-new", "reader-new", "prices", "exchange", "bench-test")
         ]
         for name, slug in slugs.items():
             self.pages += [reverse(name, args=[slug]), reverse(f"{name}-edit", args=[slug])]
+
+    def test_no_form_takes_a_whole_number_that_no_column_holds(self) -> None:
+        import_module("ondata.urls")  # and with it all forms
+        fields = [
+            (form.__name__, name, field)
+            for form in subclasses(BaseForm)
+            for name, field in getattr(form, "base_fields", {}).items()
+            if not form.__module__.startswith("django")
+            and isinstance(field, IntegerField)
+            and not isinstance(field, FloatField | DecimalField)
+        ]
+        self.assertTrue(fields)
+        for form, name, field in fields:
+            with self.subTest(form=form, field=name):
+                self.assertIsNotNone(field.max_value)
 
     def test_nonsense_in_every_field_is_answered(self) -> None:
         texts = cycle(NONSENSE)
