@@ -78,7 +78,7 @@ class BodyLearning:
 
     @property
     def share(self) -> float:
-        """How much of what was seen is weighed in by now."""
+        """How much of the work is done by now, if runs have to be kept out."""
         share: float = results.get(f"{self.key}:share", 0.0)
         return share
 
@@ -99,14 +99,14 @@ class BodyLearning:
         read = used = _within_bounds(self._read)
         within = {one.run.pk for one in used}
         unused = [run.pk for run in self.runs if run.pk not in within]
-        learnt, against = self._learnt(used, advanced), {}
+        learnt, against = self._learnt(used, 0.0, advanced), {}
         if learnt:
             found = contradictions(learnt, advanced)
             quarrels = {used[one.place].run: one.words for one in found}
             against = {run.pk: words for run, words in quarrels.items() if not run.is_confirmed}
         if against:
             used = [one for one in used if one.run.pk not in against]
-            learnt = self._learnt(used, advanced)
+            learnt = self._learnt(used, 0.5, advanced)
         if not learnt:
             results.set(f"{self.key}:bodies", LearntBody.before_runs(), KEPT_S)
             results.set(self.key, BodyReport(unused=unused, against=against), KEPT_S)
@@ -121,14 +121,19 @@ class BodyLearning:
             report = replace(with_seen(report, seen), used=pks, unused=unused, against=against)
             results.set(self.key, report, KEPT_S)
 
-    def _learnt(self, used: list["_Used"], advanced: Callable[[], None]) -> LearntBody | None:
-        """What these runs teach; None where there are none."""
+    def _learnt(
+        self, used: list["_Used"], done: float, advanced: Callable[[], None]
+    ) -> LearntBody | None:
+        """What these runs teach, half of the work; None where there are none.
+
+        `done` is the share of the work that was done before.
+        """
         if not used:
             return None
         learning = Learning([one.shot for one in used])
 
         def note_share() -> None:
-            results.set(f"{self.key}:share", learning.share, SHARE_S)
+            results.set(f"{self.key}:share", done + learning.share / 2, SHARE_S)
             advanced()
 
         return LearntBody.of(learning, note_share)
