@@ -283,15 +283,15 @@ class Scenario:
         return {}
 
     def _faults_of_memory(self) -> dict[str, str]:
+        if self.resume_free_frames * self.frame_bytes <= self.memory_bytes:
+            return {}
         frame = f"{self.frame_bytes / BYTES_IN_MB:g} MB"
         if self.frame_bytes > self.memory_bytes:
             return {"memory_mb": f"must hold one frame of {frame}, got {self.memory_mb:g}"}
-        if self.resume_free_frames * self.frame_bytes > self.memory_bytes:
-            return {
-                "resume_free_frames": f"must fit in the buffer: {self.resume_free_frames} "
-                f"frames of {frame} are more than {self.memory_mb:g} MB"
-            }
-        return {}
+        return {
+            "resume_free_frames": f"must fit in the buffer: {self.resume_free_frames} "
+            f"frames of {frame} are more than {self.memory_mb:g} MB"
+        }
 
 
 def _due(hold_ns: int, interval_ns: int) -> int:
