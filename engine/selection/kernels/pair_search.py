@@ -355,10 +355,6 @@ def _met(
     draw: int, asked: Whole, work: Workspace,
 ) -> int:  # fmt: skip
     """What a pair meets in one draw."""
-    if decides == FIRST and first.met[one, draw] != UNKNOWN:
-        return int(first.met[one, draw])
-    if decides == SECOND and second.met[other, draw] != UNKNOWN:
-        return int(second.met[other, draw])
     if decides == TOGETHER:
         return int(met_together(drawn, first, second, one, other, draw, asked, work))
     if decides == SECOND:
