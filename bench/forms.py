@@ -6,7 +6,7 @@ import re
 from collections.abc import Mapping
 from datetime import date, timedelta
 from functools import cached_property
-from typing import Any, ClassVar
+from typing import Any
 
 from django import forms
 from django.utils.timezone import localdate
@@ -22,7 +22,7 @@ from engine.measurement.runs import ACCURACY, CLEAR_S, OTHER_RATE, fewest_frames
 from engine.measurement.shutter_sounds import LONGEST_S, Heard, NothingHeard, hear
 from engine.measurement.sound_files import LARGEST_BYTES, NoSound, read_sound
 from engine.measurement.strokes import counted
-from kit.form_fields import QuantityField, WholeField
+from kit.form_fields import QuantityField, WholeField, form_field
 from kit.models import Card
 from pages.boundary import NoJson, read_json
 from setups.setup import HOLD_S
@@ -83,10 +83,7 @@ class RunForm(forms.ModelForm):
             "settings_checked", "battery_percent", "shot_on", "method", "notes", "frame_rate_fps",
             "files_mb", "depth_is_tapped", "taps_s", "strokes_s",
         ]  # fmt: skip
-        widgets: ClassVar = {"shot_on": forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")}
-        field_classes: ClassVar = dict.fromkeys(
-            ("frames_at_full_speed", "frames", "battery_percent"), WholeField
-        )
+        formfield_callback = form_field
         labels = {
             "frames_at_full_speed": "Frames before it slowed",
             "did_not_slow": "It did not slow",
