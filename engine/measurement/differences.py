@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy  # which imports what is used of it then: a second that no start need wait for
 
 from engine.measurement.forward import Real
 from engine.quantities import HIGH, LOW, MIDDLE
@@ -61,10 +62,7 @@ def change(moments: Sequence[float], rates: Sequence[float]) -> float | None:
     """
     if len(rates) < FEWEST_RUNS or min(rates) <= 0 or max(moments) == min(moments):
         return None
-    # Here because it takes a second to import, for which no start of the site should wait.
-    from scipy.stats import linregress
-
-    line = linregress(moments, np.log(rates))
+    line = scipy.stats.linregress(moments, np.log(rates))
     found = math.expm1(float(line.slope) * (max(moments) - min(moments)))
     is_sure = float(line.pvalue) < SIGNIFICANT
     return found if is_sure and abs(found) > LEAST_CHANGE else None

@@ -21,8 +21,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
+import scipy  # which imports what is used of it then: a second that no start need wait for
 from numpy.typing import NDArray
-from scipy.optimize import brentq
 
 from engine.figures.key import FigureKind
 from engine.measurement.fluid import QuickLook
@@ -376,7 +376,8 @@ def _largest_step(totals: Real, most: float, least_effective: float) -> float:
 
     if spare(most) >= 0:
         return most
-    return max(float(brentq(spare, 0, most, xtol=LEAST_STEP / 10)), LEAST_STEP)
+    found = float(scipy.optimize.brentq(spare, 0, most, xtol=LEAST_STEP / 10))
+    return max(found, LEAST_STEP)
 
 
 def _systematic(weights: Real, count: int, random: np.random.Generator) -> NDArray[np.int64]:

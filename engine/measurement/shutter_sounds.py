@@ -10,8 +10,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
+import scipy  # which imports what is used of it then: a second that no start need wait for
 from numpy.typing import NDArray
-from scipy.signal import butter, find_peaks, sosfilt
 
 Real = NDArray[np.float64]
 Samples = NDArray[np.float32] | Real
@@ -58,7 +58,7 @@ def hear(pieces: Iterable[Samples], rate_hz: int) -> Heard:
         raise NothingHeard("The recording is too short, or damaged.")
     closest = 1 / FASTEST_FPS / step_s
     floor, noise = _floor(loudness)
-    peaks, _ = find_peaks(loudness, height=floor + LOUD * noise, distance=closest)
+    peaks, _ = scipy.signal.find_peaks(loudness, height=floor + LOUD * noise, distance=closest)
     usual = float(np.quantile(loudness[peaks], 0.75)) if len(peaks) else 0.0
     if len(peaks) < FEWEST or usual < LEAST_RATIO * floor:
         raise NothingHeard(
@@ -67,7 +67,7 @@ def hear(pieces: Iterable[Samples], rate_hz: int) -> Heard:
         )
     peaks = peaks[loudness[peaks] - floor > SOME * (usual - floor)]
     rhythm = _rhythm(peaks)
-    peaks, _ = find_peaks(
+    peaks, _ = scipy.signal.find_peaks(
         loudness,
         height=floor + max(LOUD * noise, SOME * (usual - floor)),
         distance=max(APART * rhythm, closest),
@@ -80,7 +80,7 @@ def hear(pieces: Iterable[Samples], rate_hz: int) -> Heard:
 def _loudness(pieces: Iterable[Samples], rate_hz: int, step: int) -> Real:
     """Power of the high-passed signal around each step."""
     lowest = min(LOWEST_HZ, rate_hz / 4)
-    sections = butter(4, lowest, "highpass", fs=rate_hz, output="sos")
+    sections = scipy.signal.butter(4, lowest, "highpass", fs=rate_hz, output="sos")
     state = np.zeros((len(sections), 2))
     powers, left, length = [], np.zeros(0), 0
     for piece in pieces:
@@ -89,7 +89,8 @@ def _loudness(pieces: Iterable[Samples], rate_hz: int, step: int) -> Real:
         length += len(piece)
         if length > LONGEST_S * rate_hz:
             raise NothingHeard(f"A recording of more than {LONGEST_S:g} s is not looked through.")
-        high, state = sosfilt(sections, np.asarray(piece, dtype=np.float64), zi=state)
+        samples = np.asarray(piece, dtype=np.float64)
+        high, state = scipy.signal.sosfilt(sections, samples, zi=state)
         signal = np.concatenate([left, high])
         whole = len(signal) // step * step
         powers.append((signal[:whole].reshape(-1, step) ** 2).mean(axis=1))
