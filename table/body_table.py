@@ -4,8 +4,11 @@ import time
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
-from itertools import product
+from itertools import chain, product
+from operator import attrgetter
 from urllib.parse import parse_qsl
+
+from more_itertools import constrained_batches
 
 from engine.uncertainty.intervals import Confidence, draws_of
 from kit.models import Card, FrameRate, RecordingFormat, SlotArrangement
@@ -17,6 +20,7 @@ from table.cells import Cell, Lead, as_good, axis_end_s, cells_of, work_out_rang
 LEAD, RATES, WAYS, ALL = "lead", "rates", "ways", "all"  # keys of its address
 
 WORK_S = 0.4  # of ranges within a request; further rows come in pieces
+FRAMES_AT_ONCE = 3_000_000  # in all draws of some rows, whose ranges are worked out together
 MOST_COLUMNS = 100  # so that the ranges of a row are worked out within a request
 MOST_CELLS = 2_400  # and MOST_FRAMES of all their bursts, so that they are sorted at once
 MOST_FRAMES = 5_000_000
@@ -68,6 +72,12 @@ class TableRow:
     recording: RecordingFormat
     rate: FrameRate
     cells: list[Cell | None]
+
+    @property
+    def frames_to_draw(self) -> int:
+        """Frames in all draws of the cells whose ranges are not worked out yet."""
+        due = [cell.frames_due for cell in self.cells if cell and not cell.has_ranges]
+        return sum(one * draws_of(one) for one in due)
 
 
 @dataclass(frozen=True)
@@ -182,8 +192,7 @@ class BodyTable:
     @property
     def frames_to_draw(self) -> int:
         """Frames in all draws of all cells whose ranges are not worked out yet."""
-        due = [cell.frames_due for cell in self.cells if not cell.has_ranges]
-        return sum(one * draws_of(one) for one in due)
+        return sum(row.frames_to_draw for row in self._unsorted)
 
     @property
     def ranges(self) -> list[Confidence]:
@@ -208,9 +217,11 @@ class BodyTable:
     def pieces(self, start: int) -> Iterator[tuple[TableRow, list[ShownCell]]]:
         """The rows from `start` on that are ready within WORK_S, one at least."""
         until = time.monotonic() + WORK_S
-        for row in self.rows[start:]:
-            work_out_ranges(row.cells)
-            yield row, [self._shown(row, cell) for cell in row.cells]
+        following, frames = self.rows[start:], attrgetter("frames_to_draw")
+        for rows in constrained_batches(following, FRAMES_AT_ONCE, get_len=frames, strict=False):
+            work_out_ranges(chain.from_iterable(row.cells for row in rows))
+            for row in rows:
+                yield row, [self._shown(row, cell) for cell in row.cells]
             if time.monotonic() > until:
                 return
 
