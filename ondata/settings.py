@@ -160,6 +160,7 @@ LOGGING = {
 }
 
 LANGUAGE_CODE = "en-gb"
+USE_I18N = False  # one language, which each number on a page would be asked for
 TIME_ZONE = "UTC"
 USE_TZ = True
 
@@ -185,7 +186,7 @@ CACHES = {
         ("default", "cache", 20_000),
         ("results", "cache_of_results", 5_000),  # some hundred MB at most
     )
-}
+} | {"rendered": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}}  # parts of pages
 
 STATIC_URL = "static/"
 STATIC_ROOT = env.path("STATIC_ROOT", default=str(BASE_DIR / "var" / "static"))

@@ -238,12 +238,7 @@ class SetupFigures:
     @cached_property
     def _uncompressed_mb(self) -> float:
         """The largest RAW whose size follows neither ISO nor scene; infinite without one."""
-        sizes = [
-            self._figures[file.key].value
-            for recording in self.setup.body.formats.all()
-            for file in recording.files.all()
-            if file.name == "raw" and not recording.iso_step and not recording.detail_step
-        ]
+        sizes = [self._figures[key].value for key in self.setup.body.uncompressed_raw_keys]
         return max(sizes, default=math.inf)
 
     @cached_property

@@ -167,6 +167,20 @@ class Body(KitItem):
             for file in recording.files.all():
                 yield file.key, file.file_mb, file.source
 
+    @cached_property
+    def uncompressed_raw_keys(self) -> list[FigureKey]:
+        """Which figures are sizes of RAW files that follow neither ISO nor scene.
+
+        Kept as its figures are.
+        """
+        return [
+            file.key
+            for recording in self.formats.all()
+            if not recording.iso_step and not recording.detail_step
+            for file in recording.files.all()
+            if file.name == "raw"
+        ]
+
     @property
     def single_arrangement(self) -> "SlotArrangement | None":
         """The arrangement that writes to one slot only, if it offers that."""
