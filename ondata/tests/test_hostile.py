@@ -1,16 +1,11 @@
 """Every key of every address takes nonsense: an answer, and never an error."""
 
-import gc
-import tracemalloc
 from itertools import cycle
-from urllib.parse import urlencode
 
 from django.test import TestCase
 from django.urls import reverse
 
 from kit import sample
-from kit.document import document_of, write
-from kit.models import Body
 from ondata.tests.test_isolation import patterns
 
 NONSENSE = ("nan", "inf", "-1", "0", "1e308", "1e-320", "9" * 10_000, "1" + "0" * 400, "\0",
@@ -65,30 +60,6 @@ MOMENTS = (
     '["1"]',
     "[-1, 1e308, -1e308]",
 )
-
-
-MOST_BYTES = 300_000_000  # that one request may take
-
-
-class Memory(TestCase):
-    def test_the_longest_burst_of_the_fastest_body_takes_little_memory(self) -> None:
-        sample.load()
-        body = Body.objects.get(slug="varnholt-vx-3")
-        fastest = [{"fps": 1_000, "source": "printed"}]
-        modes = [{"name": "electronic", "frame_rates": fastest}]
-        write(body, document_of(body) | {"shutter_modes": modes})
-        asked = {"body": body.slug, "hold": "600", "fps": "1000"}
-        pins = {"pin": [urlencode(asked | {"hold": str(600 - n)}) for n in range(6)]}
-        for name in KEYS:
-            with self.subTest(name):
-                gc.collect()
-                tracemalloc.start()
-                self.addCleanup(tracemalloc.stop)
-                answer = self.client.get(reverse(name), pins if name == "compare" else asked)
-                answer.getvalue()
-                _, most_bytes = tracemalloc.get_traced_memory()
-                tracemalloc.stop()
-                self.assertLess(most_bytes, MOST_BYTES)
 
 
 class Hostile(TestCase):
