@@ -18,10 +18,11 @@ from engine.selection.requirements import Need
 from engine.selection.steps import Stage, Steps, take_steps
 from kit.engine_adapter import copying_with, fit_in
 from kit.fits import SlotFit, readers_to_copy
-from kit.models import Card, CardState, Reader, Visitor
+from kit.models import Body, Card, CardState, Reader
 from pages.background import results
 from prices.money import Priced, Rates, prices_of
 from setups.engine_adapter import camera_of, choice_side, shooting_mode_of
+from setups.kit import Kit
 from setups.setup import Setup, Side
 
 CACHE_VERSION = 14  # raised when the engine would answer the same question otherwise
@@ -67,33 +68,49 @@ class Progress:
     too_long: bool
 
 
-def cards_for(reading: NeedReading, visitor: Visitor) -> list[EvaluatedCard] | None:
+def cards_for(reading: NeedReading) -> Sequence[EvaluatedCard] | None:
     """The visitor's cards and those of the sample kit, as the reading narrows them down.
 
     None: there are more of them than MOST_CARDS.
     """
+    told = reading.form.cleaned_data
+    return _cards_for(
+        reading.kit,
+        reading.desk.setup.body,
+        told["among"],
+        told["form"],
+        reading.least_gb,
+        reading.money,
+    )
+
+
+@lru_cache(
+    maxsize=8
+)  # every step of an evaluation asks anew; a kit that has changed is another one
+def _cards_for(
+    kit: Kit, body: Body, among: str, form: str, least_gb: float, money: str
+) -> Sequence[EvaluatedCard] | None:
+    visitor = kit.visitor
     cards = Card.objects.offered_to(visitor).available()
-    if reading.form.cleaned_data["among"] == OWN:
+    if among == OWN:
         cards = cards.owned_by(visitor)
-    if form := reading.form.cleaned_data["form"]:
+    if form:
         cards = cards.filter(form=form)
-    chosen = list(cards.filter(capacity_gb__gte=reading.least_gb)[: MOST_CARDS + 1])
+    chosen = list(cards.filter(capacity_gb__gte=least_gb)[: MOST_CARDS + 1])
     if len(chosen) > MOST_CARDS:
         return None
-    prices, rates = prices_of(chosen, visitor), Rates.of(visitor)
-    body = reading.desk.setup.body
+    prices = prices_of(chosen, visitor)
     prefetch_related_objects([body], "tested_cards")
     readers = readers_to_copy(visitor)
     return [
-        _evaluated(card, reading.desk.setup, readers, prices[card.pk], rates, reading.money)
-        for card in chosen
+        _evaluated(card, body, readers, prices[card.pk], kit.costs.rates, money) for card in chosen
     ]
 
 
 def _evaluated(
-    card: Card, setup: Setup, readers: Sequence[Reader], priced: Priced, rates: Rates, money: str
+    card: Card, body: Body, readers: Sequence[Reader], priced: Priced, rates: Rates, money: str
 ) -> EvaluatedCard:
-    held = [SlotFit(card, slot, fit_in(card, slot)) for slot in setup.body.slots.all()]
+    held = [SlotFit(card, slot, fit_in(card, slot)) for slot in body.slots.all()]
     sides = tuple(
         choice_side(Side(slot=one.slot, card=card, fits={card.pk: one.fit}))
         if one.mounts and card.state != CardState.SUSPECT

@@ -21,12 +21,11 @@ def prepare() -> bool:
         page = _page(story)
         if page and page.worked_on:
             while page.worked_on:
-                page = ChoicePage(page.reading, page.visitor, work_s=WORK_S)
+                page = ChoicePage(page.reading, work_s=WORK_S)
             return True
     return False
 
 
 def _page(story: Story) -> ChoicePage | None:
-    nobody = AnonymousUser()
-    reading = need_address.read({"story": story.name}, Kit.of(nobody))
-    return ChoicePage(reading, nobody, work_s=0) if reading else None
+    reading = need_address.read({"story": story.name}, Kit.of(AnonymousUser()))
+    return ChoicePage(reading, work_s=0) if reading else None

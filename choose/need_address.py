@@ -9,7 +9,7 @@
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from urllib.parse import urlencode
 
@@ -34,10 +34,11 @@ _KEPT_BY_STORIES = ("money", "form", "least", "among", "plain")
 class NeedReading:
     """What came of an address.
 
-    `setups` are the shooting modes, without cards; `need` is None where `faults`, by key, say why.
-    `shown` has what stands in each field, as typed.
+    `kit` is what is chosen from, `setups` are the shooting modes, without cards; `need` is None
+    where `faults`, by key, say why. `shown` has what stands in each field, as typed.
     """
 
+    kit: Kit = field(compare=False)
     desk: Reading
     setups: tuple[Setup, ...]
     form: NeedForm
@@ -133,7 +134,7 @@ def read(asked: Mapping[str, str], kit: Kit) -> NeedReading | None:
                 f"{frames} can't be had with any card."
             )
             form.add_error("frames", said)
-    return NeedReading(desk=desk, setups=setups, form=form, shown=shown, story=story)
+    return NeedReading(kit=kit, desk=desk, setups=setups, form=form, shown=shown, story=story)
 
 
 def _shown(asked: Mapping[str, str], story: Story | None, setup: Setup) -> dict[str, str]:

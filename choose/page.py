@@ -28,9 +28,7 @@ from engine.formats import exact, odds
 from engine.selection.candidates import SlotUse
 from engine.selection.choice import Choice
 from engine.selection.options import DRAWS, Evaluation
-from kit.models import Visitor
 from prices.models import ExchangeRate
-from prices.money import Rates
 from setups import keys
 
 GROUPS_SHOWN = 8
@@ -40,13 +38,10 @@ CARDS_ON_A_PAGE = 60
 class ChoicePage:
     """Everything that is shown, each part worked out when the page asks for it."""
 
-    def __init__(
-        self, reading: NeedReading, visitor: Visitor, *, work_s: float, page: str = ""
-    ) -> None:
+    def __init__(self, reading: NeedReading, *, work_s: float, page: str = "") -> None:
         self.reading = reading
-        self.visitor = visitor
         self.work_s, self.page_number = work_s, page
-        evaluated = cards_for(reading, visitor) if reading.need else []
+        evaluated = cards_for(reading) if reading.need else []
         self.too_many_cards, self.evaluated = evaluated is None, evaluated or []
 
     @cached_property
@@ -100,7 +95,7 @@ class ChoicePage:
         others = sorted({one.currency for one in quotes if one} - {self.currency})
         if not others:
             return []
-        rates = Rates.of(self.visitor)
+        rates = self.reading.kit.costs.rates
         return [(other, rates.rate(other, self.currency)) for other in others]
 
     @property

@@ -45,7 +45,7 @@ def evaluate(address: str, account: int | None, key: str) -> None:
     began = time.monotonic()
     with background.told_where_it_fails(key):
         while visitor and reading and background.is_waited_for(key):
-            page = ChoicePage(reading, visitor, work_s=WORK_S)
+            page = ChoicePage(reading, work_s=WORK_S)
             if page.worked_on is None or page.progress is None:
                 return
             took_s = time.monotonic() - began

@@ -35,7 +35,7 @@ def choose(request: HttpRequest) -> HttpResponse:
     asked = request.GET
     stopped, goes_on = "stop" in asked, "go" in asked  # of work that is done in the background
     work_s = 0 if stopped or goes_on else evaluating.WORK_S
-    page = reading and ChoicePage(reading, request.user, work_s=work_s, page=asked.get("page", ""))
+    page = reading and ChoicePage(reading, work_s=work_s, page=asked.get("page", ""))
     waiting = page and leave_to_worker(request, page, stopped=stopped)
     context = {
         "page": page,
@@ -62,7 +62,7 @@ def choose(request: HttpRequest) -> HttpResponse:
 def choice_csv(request: HttpRequest) -> HttpResponseBase:
     """One line a card: its price, what came of it and why, and the best that it is part of."""
     reading = need_address.read(request.GET.dict(), Kit.of(request.user))
-    page = reading and ChoicePage(reading, request.user, work_s=evaluating.WORK_S)
+    page = reading and ChoicePage(reading, work_s=evaluating.WORK_S)
     if not page or page.choice is None:
         raise Http404("There is no choice at this address, or it is not worked out yet.")
     lines = table_text(chain([COLUMNS], map(_line, page.rows)))

@@ -60,7 +60,7 @@ class ChooseCase(TestCase):
         return reading
 
     def page(self, visitor: Visitor = NOBODY, **asked: str) -> ChoicePage:
-        return ChoicePage(self.reading(visitor, **asked), visitor, work_s=evaluating.WORK_S)
+        return ChoicePage(self.reading(visitor, **asked), work_s=evaluating.WORK_S)
 
     def answer(self, visitor: Visitor = NOBODY, **asked: str) -> str:
         answer = self.page(visitor, **asked).answer
@@ -150,7 +150,7 @@ class AdapterTests(ChooseCase):
 class ChoosingTests(ChooseCase):
     def test_work_goes_on_where_it_stopped_and_is_never_done_twice(self) -> None:
         reading = self.reading(format="any")
-        evaluated = evaluating.cards_for(reading, NOBODY)
+        evaluated = evaluating.cards_for(reading)
         evaluation = evaluating.evaluation_of(reading.setups, evaluated, reading.need)
         self.assertEqual(0, evaluating.continue_evaluation(evaluation, 0).share)
         shares = []
@@ -188,7 +188,7 @@ class BackgroundTests(ChooseCase):
         evaluating.WORK_S = A_STEP_S
 
     def test_what_is_long_is_worked_out_while_somebody_waits_and_comes_to_the_same(self) -> None:
-        at_once = ChoicePage(self.reading(**self.LONG), NOBODY, work_s=float("inf")).answer
+        at_once = ChoicePage(self.reading(**self.LONG), work_s=float("inf")).answer
         forget_results()
         self.assertContains(self.get(**self.LONG), "go=on")
         self.assertEqual(1, ProcrastinateJob.objects.count())
@@ -204,9 +204,9 @@ class BackgroundTests(ChooseCase):
         ):
             self.assertNotContains(self.get(**self.LONG), "Stopped")
             leave()
-            before = ChoicePage(self.reading(**self.LONG), NOBODY, work_s=0).progress
+            before = ChoicePage(self.reading(**self.LONG), work_s=0).progress
             work_off()
-            after = ChoicePage(self.reading(**self.LONG), NOBODY, work_s=0).progress
+            after = ChoicePage(self.reading(**self.LONG), work_s=0).progress
             self.assertEqual(before, after)
 
     def test_one_visitor_has_one_at_a_time_and_is_told_what_comes_first(self) -> None:

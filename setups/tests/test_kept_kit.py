@@ -7,7 +7,7 @@ from django.contrib.auth import get_user_model
 from django.test import TestCase
 
 from kit import edit, sample
-from kit.models import Body, Card
+from kit.models import Body, Card, Reader
 from prices import sample as price_lists
 from prices.lists import Usual, read_rows, save
 from prices.models import ExchangeRate, PriceList
@@ -41,6 +41,7 @@ class KeptKit(TestCase):
             "archive": lambda: edit.archive(self.card),
             "bring back": lambda: edit.bring_back(self.card),
             "undo": lambda: edit.undo(edit.duplicate(self.body, self.ann)),
+            "reader": lambda: edit.copy(Reader.objects.first(), self.ann),
             "price": lambda: save(read_rows([row], Usual("Weir", TODAY, "EUR")), self.ann),
             "price dropped": lambda: PriceList.objects.filter(owner=self.ann).delete(),
             "rate": lambda: ExchangeRate.objects.create(owner=self.ann, **rate),
