@@ -1,7 +1,7 @@
 """What runs teach is used everywhere, counted once, and can be taken back."""
 
 from django.db.models import RestrictedError
-from django.test import TestCase
+from django.test import Client, TestCase
 from django.urls import reverse
 
 from accounts.models import User
@@ -37,22 +37,26 @@ SEEN = {"setup": SETUP, "hold_s": "12", "method": "tap", "clear_s": "7.4"}
 class Kept(TestCase):
     """Two runs of a body that was copied with them out of the sample kit, worked out."""
 
-    def setUp(self) -> None:
+    @classmethod
+    def setUpTestData(cls) -> None:
         sample.load()
         Body.objects.filter(slug="pellow-wren-10").update(memory_source=Source.ESTIMATED)
         RecordedFile.objects.filter(format__body__slug="pellow-wren-10").update(
             source=Source.ESTIMATED
         )
-        self.ann = User.objects.create(email="ann@example.org")
-        self.client.force_login(self.ann)
+        cls.ann = User.objects.create(email="ann@example.org")
+        client = Client()
+        client.force_login(cls.ann)
         for frames in ("56", "57"):
-            self.client.post(reverse("bench-test"), SEEN | {"frames": frames})
-        self.client.post(reverse("bench-copy", args=["pellow-wren-10"]))
-        self.body = Body.objects.get(owner=self.ann)
-        self.card = Card.objects.get(owner=self.ann)
-        self.before = self.documents()
-        self.act("bench-body")
+            client.post(reverse("bench-test"), SEEN | {"frames": frames})
+        client.post(reverse("bench-copy", args=["pellow-wren-10"]))
+        cls.body, cls.card = Body.objects.get(owner=cls.ann), Card.objects.get(owner=cls.ann)
+        client.get(reverse("bench-body", args=[cls.body.slug]))
         work_off()
+
+    def setUp(self) -> None:
+        self.client.force_login(self.ann)
+        self.before = self.documents()
 
     def act(self, name: str, **sent: str):
         address = reverse(name, args=[self.body.slug])

@@ -1,6 +1,6 @@
 """Every key of every address takes nonsense: an answer, and never an error."""
 
-from itertools import cycle
+from itertools import cycle, islice
 
 from django.test import TestCase
 from django.urls import reverse
@@ -90,9 +90,10 @@ class Hostile(TestCase):
     def test_nonsense_that_is_sent_is_answered_and_never_saved_in_part(self) -> None:
         usual = {"hold_s": "5", "frames": "9", "method": "tap", "setup": "body=pellow-wren-10"}
         fills = cycle(({}, {"fill": "1"}))  # every other time by a page that fills itself in
+        texts = cycle(NONSENSE)  # of which each key has some, others than the one before
         for name, keys in SENT.items():
             for key in keys:
-                for text in (*NONSENSE, *(MOMENTS if key in LISTS else ())):
+                for text in (*islice(texts, 5), *(MOMENTS if key in LISTS else ())):
                     with self.subTest(name, key=key, text=text[:10]):
                         sent = (usual if name == "bench-test" else {}) | next(fills) | {key: text}
                         answer = self.client.post(reverse(name), sent)
