@@ -168,29 +168,35 @@ def write(item: _Item, document: Mapping[str, Any]) -> _Item:
         item.validate_constraints()
     if faults:
         raise BadDocument(faults)
+    is_new = item.pk is None
     try:
         item.save()
     except IntegrityError as error:  # it came to be between the question and the answer
         raise BadDocument({"all": "There is one of that name already."}) from error
-    save_parts([tree])
+    save_parts([tree], replacing=not is_new)
     return item
 
 
-def save_parts(trees: Iterable[Tree]) -> None:
-    """Saves what belongs to the rows of `trees`, all of one model and saved themselves."""
+def save_parts(trees: Iterable[Tree], *, replacing: bool) -> None:
+    """Saves what belongs to the rows of `trees`, all of one model and saved themselves.
+
+    `replacing` what they had: not where the rows are new.
+    """
     trees = list(trees)
     for part in PARTS.get(type(trees[0].row), ()) if trees else ():
         owners = [tree for tree in trees if part in tree.parts]
         if not owners:
             continue
         owner, model = points_back(type(trees[0].row), part), part_model(type(trees[0].row), part)
-        model._base_manager.filter(**{f"{owner}__in": [tree.row.pk for tree in owners]}).delete()
+        if replacing:
+            had = {f"{owner}__in": [tree.row.pk for tree in owners]}
+            model._base_manager.filter(**had).delete()
         inner = [one for tree in owners for one in tree.parts[part]]
         for tree in owners:
             for one in tree.parts[part]:
                 setattr(one.row, owner, tree.row)
         model._base_manager.bulk_create([one.row for one in inner])
-        save_parts(inner)
+        save_parts(inner, replacing=False)
 
 
 def _own_values(row: models.Model) -> dict[str, Any]:

@@ -261,7 +261,7 @@ def _add(owner: AbstractBaseUser, kind: str, entries: Sequence[Entry]) -> None:
     model = KINDS[kind]
     trees = [build(model(owner_id=owner.pk), entry.document) for entry in entries]
     model.objects.bulk_create([tree.row for tree in trees])
-    save_parts(trees)
+    save_parts(trees, replacing=False)
     Revision.objects.bulk_create(
         Revision(owner_id=owner.pk, item=tree.row, version=tree.row.version,
                  words=f"{tree.row} added from a file") for tree in trees
@@ -299,5 +299,5 @@ def _change(owner: AbstractBaseUser, kind: str, pairs: Sequence[tuple[Entry, Pla
         update_fields=[*names, "version"],
         unique_fields=["id"],
     )
-    save_parts(trees)
+    save_parts(trees, replacing=True)
     Revision.objects.bulk_create(revisions)

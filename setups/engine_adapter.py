@@ -142,7 +142,7 @@ class SetupFigures:
         What runs have taught of several formats belongs together already.
         """
         recording = self.setup.recording
-        files = recording.files.all()
+        files = recording.all_files
         if all(file.source == Source.ESTIMATED for file in files):
             yield from files_in_common([self._figures[file.key] for file in files])
         if recording.held_source == Source.ESTIMATED:
@@ -222,8 +222,7 @@ class SetupFigures:
     @cached_property
     def _files(self) -> tuple[File, ...]:
         return tuple(
-            File(name=file.name, mb=self._file_mb(file))
-            for file in self.setup.recording.files.all()
+            File(name=file.name, mb=self._file_mb(file)) for file in self.setup.recording.all_files
         )
 
     def _file_mb(self, file: RecordedFile) -> float:
@@ -307,7 +306,7 @@ def _smoothed(file: RecordedFile) -> bool:
 
 
 def _largest_file(recording: RecordingFormat) -> RecordedFile:
-    return max(recording.files.all(), key=lambda file: file.file_mb)
+    return max(recording.all_files, key=lambda file: file.file_mb)
 
 
 def _file_to_file(recording: RecordingFormat) -> float:

@@ -156,10 +156,12 @@ def sweep(
     return came
 
 
+_EXACT = {slots: Sources(slots=(SlotSources(),) * slots) for slots in (1, 2)}
+
+
 def nominal_outcomes(scenarios: Sequence[Scenario]) -> Outcomes:
     """What comes of every scenario with every number as it is: what `simulate` tells of each."""
-    exact = [Sources(slots=(SlotSources(),) * len(one.slots)) for one in scenarios]
-    return sweep(scenarios, exact, NOMINAL_DRAW)
+    return sweep(scenarios, [_EXACT[len(one.slots)] for one in scenarios], NOMINAL_DRAW)
 
 
 class _Part(NamedTuple):

@@ -177,7 +177,7 @@ class Body(KitItem):
             file.key
             for recording in self.formats.all()
             if not recording.iso_step and not recording.detail_step
-            for file in recording.files.all()
+            for file in recording.all_files
             if file.name == "raw"
         ]
 
@@ -379,7 +379,7 @@ class SlotArrangement(models.Model):
 
     def takes(self, recording: "RecordingFormat") -> bool:
         """Whether a format writes files enough for it."""
-        return self.arrangement.needs_files <= len(recording.files.all())
+        return self.arrangement.needs_files <= len(recording.all_files)
 
     @property
     def learnt_coupling(self) -> str:
@@ -406,7 +406,7 @@ class SlotArrangement(models.Model):
         """Where its coupling came from."""
         return self._learnt.why if self._learnt else str(Source(self.source).label)
 
-    @property
+    @cached_property
     def _learnt(self) -> Any:
         return next(
             (one for one in self.body.learnt_couplings.all() if one.kind == self.kind), None
@@ -469,6 +469,11 @@ class RecordingFormat(models.Model):
     def __str__(self) -> str:
         return self.name
 
+    @cached_property
+    def all_files(self) -> "list[RecordedFile]":
+        """Its files; kept as the figures of its body are."""
+        return list(self.files.all())
+
     @property
     def held_key(self) -> FigureKey:
         """Which figure of the body its held size is."""
@@ -502,7 +507,7 @@ class RecordingFormat(models.Model):
     @property
     def is_raw(self) -> bool:
         """Whether one of its files is a RAW."""
-        return any(file.name == "raw" for file in self.files.all())
+        return any(file.name == "raw" for file in self.all_files)
 
     def frames_in(self, memory_mb: float) -> float:
         """How many frames `memory_mb` holds; none are counted that a card takes meanwhile."""

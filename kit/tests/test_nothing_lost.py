@@ -18,7 +18,7 @@ from kit.tests.random_items import RANDOM_ITEMS
 from kit.views.acts import PAGE_OF
 
 ELSEWHERE = "measured_elsewhere"
-ITEMS = 8  # of each kind; 300 in all have been tried
+ITEMS = 5  # of each kind; 300 in all have been tried
 
 
 def _faults(sent: Any) -> str:
