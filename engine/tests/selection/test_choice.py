@@ -431,7 +431,7 @@ class BruteForceTests(TestCase):
         return {key(choice.option(place)) for place in choice.passing}
 
     def test_the_pace_of_one_writer_tells_what_its_pairs_would_if_they_were_shot(self) -> None:
-        for seed in range(20):
+        for seed in range(10):
             kit = Kit(seed, spread=0.06)
             kit.camera = replace(
                 kit.camera, uses=(SlotUse(Arrangement.MIRROR, "serial"),), resume_free_frames=1
