@@ -20,7 +20,7 @@ from pages.background import results
 from setups.reader import Reading
 from setups.setup import Setup
 
-CACHE_VERSION = 27  # raise it when the same runs would teach something else
+CACHE_VERSION = 28  # raise it when the same runs would teach something else
 KEPT_S = timedelta(days=30).total_seconds()
 MOST_FRAMES = 60_000  # due in all runs together, so that learning takes seconds
 SHARE_S = 60  # how long a share of progress is kept

@@ -27,7 +27,6 @@ CALIBRATED = 3  # of OBSERVED: burst depth, frames, seconds to clear
 ONE_BELOW, ONE_ABOVE = 0.1587, 0.8413  # quantiles, a standard deviation from the middle
 WILD_SHARE, WILD_RATIO = 0.02, 10.0  # of observations, and how much further off they are
 LOG_USUAL, LOG_WILD = math.log1p(-WILD_SHARE), math.log(WILD_SHARE / WILD_RATIO)
-NEGLIGIBLE = 20.0  # on the scale of logarithms
 # The factors of every run, of which it has the assumed number and the place of its figure's ratios.
 FACTORS = (
     FRAME_RATE, ENCODER, HELD, MEMORY, ROOM,
@@ -85,8 +84,9 @@ class QuickLook:
             self._records["deviations"][:, place] = np.hypot(self._noted.deviations[name], varies)
 
     def _guesses(self, population: Population) -> tuple[Real, Real, Real, Whole]:
-        known = np.ones((population.count, 1))
-        columns = np.concatenate([population.ratio_columns, known], axis=1)
+        ratios = population.ratio_columns
+        columns = np.ones((population.count, ratios.shape[1] + 1))  # the last: known exactly
+        columns[:, :-1] = ratios
         return columns, population.bursts, population.holds_s, population.couplings
 
 
@@ -112,17 +112,15 @@ def _fill(record: QuickRun, run: ObservedRun, unknowns: Unknowns) -> None:
 
 
 @njit(cache=True, nogil=True)
-def log_density(misfit: float) -> float:
-    """The logarithm of the density at so many standard deviations, but for a constant.
+def weighed_in(misfit: float, log: float, factor: float) -> tuple[float, float]:
+    """A likelihood of `factor` times the exponential of `log`, with what is off by `misfit` in it.
 
-    Errors are normal, but for a few that are far off (a mixture of two normals): a slip of the
-    thumb does not pull everything along.
+    That is in standard deviations. Errors are normal, but for a few that are far off (a mixture of
+    two normals, but for a constant): a slip of the thumb does not pull everything along. The
+    smaller of the two is in the factor, so that one logarithm does for all that was noted.
     """
     usual, wild = LOG_USUAL - misfit**2 / 2, LOG_WILD - (misfit / WILD_RATIO) ** 2 / 2
-    apart = usual - wild
-    if apart > NEGLIGIBLE:
-        return usual
-    return wild + math.log1p(math.exp(apart)) if apart < 0 else usual + math.log1p(math.exp(-apart))
+    return log + max(usual, wild), factor * (1 + math.exp(-abs(usual - wild)))
 
 
 @njit(cache=True, nogil=True)
@@ -239,24 +237,26 @@ def _fits(
         of_guess, unknown = ratios[guess], couplings[guess]
         for place in range(len(runs)):
             run, size, longer_s = runs[place], bursts[guess, place], holds_s[guess, place]
-            noted, deviations, off, total = run.noted, run.deviations, run.off, 0.0
+            noted, deviations, off = run.noted, run.deviations, run.off
+            log, factor = 0.0, 1.0
             depth, frames, is_wall, clear_s, kept_mb = _shown(
                 run, of_guess, size, longer_s, unknown
             )
             if run.did_not_slow and is_wall:
-                total += log_density((depth - frames - 1) / deviations[0])
+                log, factor = weighed_in((depth - frames - 1) / deviations[0], log, factor)
             frames += off[1]
             # Where there is no wall, depth is one above the frames, as `Seen` has it.
             depth = depth + off[0] if is_wall else frames + 1
             if not math.isnan(noted[0]):
-                total += log_density((depth - noted[0]) / deviations[0])
+                log, factor = weighed_in((depth - noted[0]) / deviations[0], log, factor)
             if not math.isnan(noted[1]):
-                total += log_density((frames - noted[1]) / deviations[1])
+                log, factor = weighed_in((frames - noted[1]) / deviations[1], log, factor)
             if not math.isnan(noted[2]):
-                total += log_density((max(clear_s + off[2], 0.0) - noted[2]) / deviations[2])
+                clear_s = max(clear_s + off[2], 0.0)
+                log, factor = weighed_in((clear_s - noted[2]) / deviations[2], log, factor)
             if not math.isnan(noted[3]):
                 fps = run.values[0] * of_guess[run.places[0]]
-                total += log_density(math.log(fps / noted[3]) / deviations[3])
+                log, factor = weighed_in(math.log(fps / noted[3]) / deviations[3], log, factor)
             if not math.isnan(noted[4]):
-                total += log_density(math.log(kept_mb / noted[4]) / deviations[4])
-            found[guess, place] = total
+                log, factor = weighed_in(math.log(kept_mb / noted[4]) / deviations[4], log, factor)
+            found[guess, place] = log + math.log(factor)

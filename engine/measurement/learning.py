@@ -17,8 +17,9 @@ Sizes of files are moved twice, with each run's burst and on their own (interwea
 """
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
+from typing import NamedTuple
 
 import numpy as np
 import scipy  # which imports what is used of it then: a second that no start need wait for
@@ -29,6 +30,7 @@ from engine.measurement.fluid import QuickLook
 from engine.measurement.forward import Noted, Real, Seen, seen_by, usual_misfit
 from engine.measurement.population import (
     Population,
+    Whole,
     burst_spreads,
     drawn_couplings,
     format_columns,
@@ -61,6 +63,22 @@ IN_MB = (
 )  # fmt: skip
 STEPS, STEPS_ALONE = (0.15, 0.5, 1.0), (0.1, 0.4, 1.0, 2.0)  # of the usual length of a move
 SEED = 0
+
+
+class _Step(NamedTuple):
+    """A step of every body, to be taken or not (first axis: bodies).
+
+    Figures are multiplied by `kept`, then added to; of `flipped` bodies only couplings change. Of
+    `redrawn` bodies figures are drawn anew. `odds` are the logarithms of evenly drawn shares.
+    """
+
+    kept: Real
+    figures: Real
+    sizes: Real
+    flipped: NDArray[np.bool_]
+    couplings: Whole
+    redrawn: NDArray[np.bool_]
+    odds: Real
 
 
 @dataclass
@@ -183,12 +201,13 @@ class Learning:
 
     def _move(self, chains: int) -> None:
         for _ in range(chains):
-            directions, deviations = _directions(self.population)
-            for of_sizes in self._random.random(MOVES) < SIZES_ALONE:
+            alone = self._random.random(MOVES) < SIZES_ALONE
+            steps = self._drawn_steps(int((~alone).sum()))
+            for of_sizes in alone:
                 if of_sizes:
                     self._draw_sizes()
                 else:
-                    self._move_figures(directions, deviations)
+                    self._move_figures(next(steps))
             for _ in range(MOVES_OF_RUNS):
                 self._move_bursts()
             self._move_scale()
@@ -205,60 +224,72 @@ class Learning:
     def _odds(self, shape: int | tuple[int, ...]) -> Real:
         return np.log(self._random.random(shape))
 
-    def _move_figures(self, directions: Real, deviations: Real) -> None:
+    def _move_figures(self, by: _Step) -> None:
         """Figures and mean sizes, and how slots share the work."""
-        now, random = self.population, self._random
-        step, redrawn = self._drawn_steps(directions, deviations)
-        couplings = now.couplings.copy()
-        if couplings.shape[1]:
-            flips = random.random(now.count) < FLIPS
-            step[flips] = 0
-            couplings[flips] = drawn_couplings(random, couplings[flips].shape)
-        figures = now.normals.shape[1]
+        now = self.population
         tried = replace(
             now,
-            normals=now.normals + step[:, :figures],
-            sizes=now.sizes + step[:, figures:],
-            bursts=now.bursts + step[:, figures:][:, self._formats],
-            couplings=couplings,
+            normals=by.kept * now.normals + by.figures,
+            sizes=now.sizes + by.sizes,
+            bursts=now.bursts + by.sizes[:, self._formats],
+            couplings=np.where(by.flipped[:, None], by.couplings, now.couplings),
         )
         fits = self._look.log_likelihood(tried)
         gain = self._weight * (fits - self._fits).sum(axis=1)
         # What is drawn from the assumptions has them in it already.
-        gain += np.where(redrawn, 0.0, self._prior(tried) - self._prior(now))
-        self._take(tried, fits, self._odds(now.count) < gain)
+        gain += np.where(by.redrawn, 0.0, self._prior(tried) - self._prior(now))
+        self._take(tried, fits, by.odds < gain)
 
-    def _drawn_steps(self, directions: Real, deviations: Real) -> tuple[Real, NDArray[np.bool_]]:
-        """A step for each body, and in which of them figures are drawn anew.
+    def _drawn_steps(self, count: int) -> Iterator[_Step]:
+        """So many steps of all bodies, all drawn at once, which is much quicker.
 
         Along the directions in which the bodies differ; or of one figure alone, which matters where
         another is the bottleneck, so that the first is free to vary; or of a few, as most figures
-        are such of which the runs tell little.
+        are such of which the runs tell little. Some only try another coupling.
         """
-        random, count, width = self._random, self.population.count, len(deviations)
-        step, how = np.zeros((count, width)), random.random(count)
-        alone, redrawn = how < ALONE, how > 1 - REDRAWN
-        together = ~(alone | redrawn)
+        random, now = self._random, self.population
+        directions, deviations = _directions(now)
+        shape, figures, width = (count, now.count), now.normals.shape[1], len(deviations)
+        steps, kept, how = (
+            np.zeros((*shape, width)),
+            np.ones((*shape, figures)),
+            random.random(shape),
+        )
+        flipped = np.zeros(shape, dtype=np.bool_)
+        if now.couplings.shape[1]:
+            flipped = random.random(shape) < FLIPS
+        alone, redrawn = ~flipped & (how < ALONE), ~flipped & (how > 1 - REDRAWN)
+        together = ~(flipped | alone | redrawn)
         drawn = random.standard_normal((int(together.sum()), width)) @ directions.T
-        step[together] = 2.38 / math.sqrt(width) * random.choice(STEPS, (len(drawn), 1)) * drawn
-        rows = np.flatnonzero(alone)
-        one = random.integers(width, size=len(rows))
-        far = random.choice(STEPS_ALONE, len(rows)) * random.standard_normal(len(rows))
-        step[rows, one] = far * deviations[one]
-        normals = self.population.normals[redrawn]
-        step[redrawn, : normals.shape[1]] = self._drawn_anew(normals)
-        return step, redrawn
+        steps[together] = 2.38 / math.sqrt(width) * random.choice(STEPS, (len(drawn), 1)) * drawn
+        which, bodies = np.nonzero(alone)
+        one = random.integers(width, size=len(which))
+        far = random.choice(STEPS_ALONE, len(which)) * random.standard_normal(len(which))
+        steps[which, bodies, one] = far * deviations[one]
+        kept[redrawn], steps[redrawn, :figures] = self._drawn_anew((int(redrawn.sum()), figures))
+        couplings = drawn_couplings(random, (*shape, now.couplings.shape[1]))
+        odds = self._odds(shape)
+        for number in range(count):
+            yield _Step(
+                kept[number],
+                steps[number, :, :figures],
+                steps[number, :, figures:],
+                flipped[number],
+                couplings[number],
+                redrawn[number],
+                odds[number],
+            )
 
-    def _drawn_anew(self, normals: Real) -> Real:
+    def _drawn_anew(self, shape: tuple[int, int]) -> tuple[Real, Real]:
         """Steps that draw a few figures anew, in part, from what is assumed of them.
 
-        By the preconditioned Crank-Nicolson proposal (Cotter, Roberts, Stuart and White 2013).
+        What is kept of each figure, and what is added. By the preconditioned Crank-Nicolson
+        proposal (Cotter, Roberts, Stuart and White 2013).
         """
-        share = self._random.choice(REDRAWN_SHARES, (len(normals), 1))
-        fresh = self._random.standard_normal(normals.shape) / math.sqrt(self._narrowness)
-        step = (np.sqrt(1 - share**2) - 1) * normals + share * fresh
-        chosen = self._random.random(normals.shape) < FEW / max(normals.shape[1], 1)
-        return np.where(chosen, step, 0.0)
+        share = self._random.choice(REDRAWN_SHARES, (shape[0], 1))
+        fresh = self._random.standard_normal(shape) / math.sqrt(self._narrowness)
+        chosen = self._random.random(shape) < FEW / max(shape[1], 1)
+        return np.where(chosen, np.sqrt(1 - share**2), 1.0), np.where(chosen, share * fresh, 0.0)
 
     def _move_bursts(self) -> None:
         """The size of each run's burst and the length of its hold, each run on its own.

@@ -83,6 +83,13 @@ class Unknowns:
         return np.array(list(numbers), np.int64), np.array(list(numbers.values())).reshape(-1, 4).T
 
     @cached_property
+    def other_columns(self) -> list[tuple[int, Uncertainty]]:
+        """The places of all other figures, and how sure each is."""
+        skewed = set(self.skewed_columns[0].tolist())
+        figures = enumerate(self.figures.values())
+        return [(place, figure) for place, figure in figures if place not in skewed]
+
+    @cached_property
     def format_column(self) -> dict[FigureKey, int]:
         """The place of each format."""
         return {key: place for place, key in enumerate(self.formats)}
@@ -246,10 +253,8 @@ class Population:
         places, numbers = self.unknowns.skewed_columns
         columns = np.empty_like(self.deviations)
         columns[:, places] = skewed_ratios(self.deviations[:, places], *numbers)
-        others = set(range(columns.shape[1])) - set(places.tolist())
-        figures = list(self.unknowns.figures.values())
-        for place in sorted(others):
-            columns[:, place] = figures[place].ratios(self.deviations[:, place])
+        for place, figure in self.unknowns.other_columns:
+            columns[:, place] = figure.ratios(self.deviations[:, place])
         return columns
 
     def couplings_of(self, figures: Mapping[Factor, FigureKey], scenario: Scenario) -> Whole:
