@@ -45,7 +45,8 @@ def prune(timestamp: int) -> None:
     Revision.objects.filter(made_at__lt=_days_ago("revisions")).delete()
     Change.objects.superseded().delete()
     User.objects.expired_guests().delete()
-    for cache in settings.CACHES.values():
+    kept_in_tables = [cache for cache in settings.CACHES.values() if "LOCATION" in cache]
+    for cache in kept_in_tables:
         table = connection.ops.quote_name(str(cache["LOCATION"]))
         with connection.cursor() as cursor:
             cursor.execute(f"DELETE FROM {table} WHERE expires < now()")  # noqa: S608
