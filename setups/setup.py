@@ -159,7 +159,7 @@ class Setup:
         number = self.sides[0].slot.number
         return None if number == 1 else number
 
-    @property
+    @cached_property
     def desk_query(self) -> str:
         """Where it opens on the Desk, which leaves no first slot empty; then nowhere."""
         return "" if self.slot_alone else urlencode(self.address)

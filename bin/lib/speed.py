@@ -26,7 +26,7 @@ from engine.selection.steps import choose
 from engine.tests import simpy_twin
 from engine.tests.builders import scenario
 from engine.uncertainty.draws import Draws
-from engine.uncertainty.intervals import confidence
+from engine.uncertainty.intervals import KEPT, confidence
 from engine.uncertainty.sensitivity import too_close_to_call, widest_input
 from engine.uncertainty.sources import SlotSources, Sources
 from engine.uncertainty.sweep import sweep
@@ -155,8 +155,9 @@ def desk() -> None:
     client = Client(SERVER_NAME="localhost")
 
     def change(address: dict[str, str]) -> None:
-        for kept in (confidence, too_close_to_call, widest_input):
-            kept.cache_clear()  # as if nobody had asked for it before
+        KEPT.clear()  # as if nobody had asked for it before
+        for kept in (too_close_to_call, widest_input):
+            kept.cache_clear()
         response = client.get("/", address, headers=HTMX)
         if response.status_code != 200:
             raise RuntimeError(f"the Desk answered {response.status_code}")
@@ -193,7 +194,7 @@ def table() -> None:
     client = Client(SERVER_NAME="localhost")
 
     def asked(**query: str) -> None:
-        confidence.cache_clear()
+        KEPT.clear()
         table_of.cache_clear()
         client.get("/table/", query, headers=HTMX)
 

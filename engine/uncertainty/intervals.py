@@ -3,10 +3,12 @@
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from functools import lru_cache
+from threading import Lock
 from typing import Any, Protocol, TypeVar
 
 import numpy as np
+from cachetools import LRUCache
+from more_itertools import batched
 from numba import float64, njit
 from numpy.typing import NDArray
 
@@ -24,6 +26,9 @@ DRAWS = (1_000, 500, 200, 100, 50)  # the fewest however long the hold
 CLOSE_ENOUGH = 0.03  # to the share that a range is to hold
 FRAMES_IN_ALL_DRAWS = 600_000  # so that the Desk answers at once
 MOST_DRAWN = 250_000  # bursts at once, which take some ten megabytes
+# Pins are asked for again at every change, and a table of thousands when it is sorted otherwise.
+KEPT: LRUCache[tuple[Scenario, Sources, int], "Confidence"] = LRUCache(8_192)
+_KEPT_LOCK = Lock()
 
 
 @dataclass(frozen=True)
@@ -114,7 +119,6 @@ def draws_of(frames_due: int) -> int:
     return next((draws for draws in DRAWS if draws <= most), DRAWS[-1])
 
 
-@lru_cache(maxsize=4096)  # pins are asked for again at every change
 def confidence(scenario: Scenario, sources: Sources, draws: int | None = None) -> Confidence:
     """The ranges of what `simulate` predicts for `scenario`; the same at every call."""
     [found] = confidences([scenario], [sources], draws)
@@ -125,16 +129,21 @@ def confidences(
     scenarios: Sequence[Scenario], sources: Sequence[Sources], draws: int | None = None
 ) -> list[Confidence]:
     """The ranges of each of very many scenarios, with as many holds; each as by itself."""
-    counts = [draws or draws_for(scenario) for scenario in scenarios]
-    found: dict[int, Confidence] = {}
-    for count in set(counts):
-        places = [place for place, of_it in enumerate(counts) if of_it == count]
-        for start in range(0, len(places), MOST_DRAWN // count):
-            some = places[start : start + MOST_DRAWN // count]
-            of_some = [scenarios[place] for place in some]
-            came = sweep(of_some, [sources[place] for place in some], Draws(count))
+    asked = [
+        (scenario, of_it, draws or draws_for(scenario))
+        for scenario, of_it in zip(scenarios, sources, strict=True)
+    ]
+    with _KEPT_LOCK:
+        found = {one: kept for one in asked if (kept := KEPT.get(one))}
+    left = [one for one in dict.fromkeys(asked) if one not in found]
+    for count in {count for _, _, count in left}:
+        for some in batched([one for one in left if one[2] == count], MOST_DRAWN // count):
+            of_some = [scenario for scenario, _, _ in some]
+            came = sweep(of_some, [of_it for _, of_it, _ in some], Draws(count))
             found |= zip(some, _ranges(came, nominal_outcomes(of_some)), strict=True)
-    return [found[place] for place in range(len(scenarios))]
+    with _KEPT_LOCK:
+        KEPT.update((one, found[one]) for one in left)
+    return [found[one] for one in asked]
 
 
 def _ranges(came: Outcomes, nominal: Outcomes) -> Iterator[Confidence]:
