@@ -47,30 +47,28 @@ def fits_in(cards: Iterable[Card], slot: Slot) -> list[Fit]:
         newest_standard=Standard(body.newest_standard) if body.newest_standard else None,
         firmware=body.firmware,
     )
+    listed = replace(of_slot, on_tested_list=True)
+    if tested:
+        of_slot = replace(of_slot, on_tested_list=False)
+    share = AssumedSlot(slot_share=body.learnt.get(slot.share_key))
     return [
         fit(
             FitCard(
                 form=Form(card.form),
                 bus=Bus(card.bus),
                 capacity_gb=card.capacity_gb,
-                sustained_mb_s=_sustained_mb_s(card, slot),
+                sustained_mb_s=_sustained_mb_s(card, body, share),
             ),
-            replace(
-                of_slot,
-                on_tested_list=(card.maker.casefold(), card.name.casefold()) in tested,
-            )
-            if tested
-            else of_slot,
+            listed if (card.maker.casefold(), card.name.casefold()) in tested else of_slot,
         )
         for card in cards
     ]
 
 
-def _sustained_mb_s(card: Card, slot: Slot) -> float:
-    """What `card` writes in `slot` where that lets it."""
-    assumed = assumed_card(card, slot.body)
-    share = share_of(AssumedSlot(slot_share=slot.body.learnt.get(slot.share_key)), assumed)
-    return (value_of(assumed.write_mb_s) or 0) * share.value
+def _sustained_mb_s(card: Card, body: Body, slot: AssumedSlot) -> float:
+    """What `card` writes in a slot of `body` where that lets it."""
+    assumed = assumed_card(card, body)
+    return (value_of(assumed.write_mb_s) or 0) * share_of(slot, assumed).value
 
 
 def limit_of(slot: Slot, bus: Bus) -> Figure:
@@ -129,9 +127,10 @@ def assumed_card(card: Card, body: Body, *, with_learnt: bool = True) -> Assumed
 
 def _learnt(card: Card, body: Body, *, with_learnt: bool) -> LearntSpeed | None:
     """What runs have taught of a card; before those in this body, what others have."""
-    is_of_here = card.source_in(body) == Source.MEASURED_HERE
     learnt: LearntSpeed | None = card.learnt
-    return learnt if with_learnt or not is_of_here else None
+    if learnt is None or with_learnt:
+        return learnt
+    return None if card.source_in(body) == Source.MEASURED_HERE else learnt
 
 
 def _source_in(card: Card, body: Body, *, with_learnt: bool) -> EngineSource:

@@ -134,7 +134,8 @@ def _fit_as(card: FitCard, slot: FitSlot, taken_as: Form) -> Fit:
     """Holds `card`, put in as `taken_as`, against `slot`."""
     accepted = slot.accepts[taken_as]
     adapted = by_adapter(card.form, taken_as)
-    slowed = replace(card, bus=bus_of_card(card.form, card.bus, taken_as))
+    bus = bus_of_card(card.form, card.bus, taken_as)
+    slowed = card if bus == card.bus else replace(card, bus=bus)
     usable = _usable(slowed, accepted, slot)
     wasted_share = _wasted(card, usable, slot)
     found = [
