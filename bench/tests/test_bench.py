@@ -270,14 +270,14 @@ class Bench(TestCase):
                 self.assertIn(depths[-1], quarrels.values_list("frames_at_full_speed", flat=True))
                 self.assertFalse(report.against.keys() & set(report.used))
                 self.assertContains(page, "until you answer")
-        for run in quarrels:
-            self.client.post(reverse("run-confirm", args=[run.pk]))
-        report = self.learnt(address).context["report"]
-        self.assertEqual(({}, len(depths)), (report.against, len(report.used)))
-        for run in quarrels:
-            self.client.post(reverse("run-leave-out", args=[run.pk]))
-        report = self.learnt(address).context["report"]
-        self.assertEqual(len(depths) - len(quarrels), len(report.used if report else ()))
+                for run in quarrels:
+                    self.client.post(reverse("run-confirm", args=[run.pk]))
+                report = self.learnt(address).context["report"]
+                self.assertEqual(({}, len(depths)), (report.against, len(report.used)))
+                for run in quarrels:
+                    self.client.post(reverse("run-leave-out", args=[run.pk]))
+                report = self.learnt(address).context["report"]
+                self.assertEqual(len(depths) - len(quarrels), len(report.used if report else ()))
 
     def learnt(self, address: str) -> Any:
         self.client.get(address)

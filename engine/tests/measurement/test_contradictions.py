@@ -30,11 +30,11 @@ def doubled(of: ObservedRun) -> ObservedRun:
 class Contradictions(unittest.TestCase):
     def test_a_run_that_was_noted_twice_as_long_is_flagged_and_it_alone(self) -> None:
         found = []
-        for seed in range(4):
+        for seed in range(6):
             _, runs = stand_in_runs(PLAN, seed)
             runs[seed % 5] = doubled(runs[seed % 5])
             found.append((seed % 5, [one.place for one in contradictions(learnt_of(runs))]))
-        self.assertGreaterEqual(sum(flagged == [place] for place, flagged in found), 3, found)
+        self.assertGreaterEqual(sum(flagged == [place] for place, flagged in found), 5, found)
 
     def test_of_runs_that_all_contradict_each_other_a_few_are_found_in_bounded_work(self) -> None:
         _, runs = stand_in_runs([run(hold_s=4 + place / 2) for place in range(8)], 1)
@@ -69,15 +69,15 @@ class Contradictions(unittest.TestCase):
     def test_of_two_runs_of_one_set_up_one_that_quarrels_is_flagged_and_only_then(self) -> None:
         """Whatever the body is, as no unusual one explains that they differ."""
         honest, quarrelling = [], []
-        for seed in range(4):
-            unusual = dict.fromkeys(UNUSUAL[:2], TAIL * (-1) ** seed) if seed > 1 else {}
+        for seed in range(8):
+            unusual = dict.fromkeys(UNUSUAL[:2], TAIL * (-1) ** seed) if seed > 3 else {}
             _, runs = stand_in_runs([run(), run(hold_s=8)], seed, unusual)
             honest.append([one.place for one in contradictions(learnt_of(runs))])
             runs[seed % 2] = doubled(runs[seed % 2])
             flagged = [one.place for one in contradictions(learnt_of(runs))]
             quarrelling.append(seed % 2 in flagged)
-        self.assertEqual([[]] * 4, honest)
-        self.assertGreaterEqual(sum(quarrelling), 3, quarrelling)
+        self.assertEqual([[]] * 8, honest)
+        self.assertGreaterEqual(sum(quarrelling), 7, quarrelling)
 
     def test_whatever_body_there_may_be_its_honest_runs_are_believed(self) -> None:
         """One figure at a time, and all of them, as far off as one body in a thousand has it."""
