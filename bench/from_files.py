@@ -95,4 +95,4 @@ def _words(name: str) -> set[str]:
 
 
 def _kinds(recording: RecordingFormat) -> set[str]:
-    return {file.name for file in recording.files.all()}
+    return {file.name for file in recording.all_files}

@@ -46,10 +46,9 @@ def fits_in(cards: Iterable[Card], slot: Slot) -> list[Fit]:
         usual_share=SLOT_CEILING.middle,
         newest_standard=Standard(body.newest_standard) if body.newest_standard else None,
         firmware=body.firmware,
+        on_tested_list=False if tested else None,
     )
     listed = replace(of_slot, on_tested_list=True)
-    if tested:
-        of_slot = replace(of_slot, on_tested_list=False)
     share = AssumedSlot(slot_share=body.learnt.get(slot.share_key))
     return [
         fit(

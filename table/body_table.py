@@ -214,12 +214,17 @@ class BodyTable:
         """All its cells."""
         return (cell for row in self._unsorted for cell in row.cells if cell)
 
+    def batches(self, start: int = 0) -> Iterator[Sequence[TableRow]]:
+        """The rows from `start` on with their ranges, some at a time as they are worked out."""
+        rows, frames = self.rows[start:], attrgetter("frames_to_draw")
+        for some in constrained_batches(rows, FRAMES_AT_ONCE, get_len=frames, strict=False):
+            work_out_ranges(chain.from_iterable(row.cells for row in some))
+            yield some
+
     def pieces(self, start: int) -> Iterator[tuple[TableRow, list[ShownCell]]]:
         """The rows from `start` on that are ready within WORK_S, one at least."""
         until = time.monotonic() + WORK_S
-        following, frames = self.rows[start:], attrgetter("frames_to_draw")
-        for rows in constrained_batches(following, FRAMES_AT_ONCE, get_len=frames, strict=False):
-            work_out_ranges(chain.from_iterable(row.cells for row in rows))
+        for rows in self.batches(start):
             for row in rows:
                 yield row, [self._shown(row, cell) for cell in row.cells]
             if time.monotonic() > until:

@@ -3,6 +3,7 @@
 import json
 from collections.abc import Callable, Iterator
 from http import HTTPStatus
+from itertools import chain
 from typing import Any
 from urllib.parse import urlencode
 
@@ -22,7 +23,7 @@ from setups.kit import Kit
 from setups.pins import Pins
 from table.body_table import BodyTable, table_of
 from table.card_table import CardTable
-from table.cells import Cell, Lead, work_out_ranges
+from table.cells import Cell, Lead
 from table.tasks import wait_for_ranges
 
 PAGE, PART = "table/table.html", "table/_table.html"
@@ -130,15 +131,13 @@ def _values(cell: Cell) -> dict[str, Any]:
 
 def _csv_lines(shown: BodyTable) -> Iterator[str]:
     yield from table_text([HEADER])
-    for row in shown.rows:
-        work_out_ranges(row.cells)
+    for row in chain.from_iterable(shown.batches()):
         yield from table_text(_values(cell).values() for cell in row.cells if cell)
 
 
 def _json_pieces(shown: BodyTable) -> Iterator[str]:
     before = "["
-    for row in shown.rows:
-        work_out_ranges(row.cells)
+    for row in chain.from_iterable(shown.batches()):
         for cell in filter(None, row.cells):
             yield f"{before}{json.dumps(_values(cell))}"
             before = ",\n"

@@ -11,6 +11,7 @@ from itertools import product
 import django
 import numpy as np
 from c_loop import ns_a_frame
+from more_itertools import consume
 
 from engine import File, LoadedSlot, Scenario
 from engine.burst.arrangement import Arrangement
@@ -189,7 +190,7 @@ def table() -> None:
     from setups.kit import Kit
     from setups.reader import read_address
     from table.body_table import BodyTable, table_of
-    from table.cells import Lead, work_out_ranges
+    from table.cells import Lead
 
     client = Client(SERVER_NAME="localhost")
 
@@ -217,8 +218,7 @@ def table() -> None:
         cells = sum(cell is not None for row in whole.rows for cell in row.cells)
         print(f"{cells:,} cells, sorted {time.perf_counter() - start:>39.1f} s")
         start = time.perf_counter()
-        for row in whole.rows:
-            work_out_ranges(row.cells)
+        consume(whole.batches())
         print(f"  all their ranges {time.perf_counter() - start:>48.1f} s")
         transaction.set_rollback(True)
 

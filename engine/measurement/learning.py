@@ -250,11 +250,8 @@ class Learning:
         random, now = self._random, self.population
         directions, deviations = _directions(now)
         shape, figures, width = (count, now.count), now.normals.shape[1], len(deviations)
-        steps, kept, how = (
-            np.zeros((*shape, width)),
-            np.ones((*shape, figures)),
-            random.random(shape),
-        )
+        steps, kept = np.zeros((*shape, width)), np.ones((*shape, figures))
+        how = random.random(shape)
         flipped = np.zeros(shape, dtype=np.bool_)
         if now.couplings.shape[1]:
             flipped = random.random(shape) < FLIPS
@@ -268,17 +265,9 @@ class Learning:
         steps[which, bodies, one] = far * deviations[one]
         kept[redrawn], steps[redrawn, :figures] = self._drawn_anew((int(redrawn.sum()), figures))
         couplings = drawn_couplings(random, (*shape, now.couplings.shape[1]))
-        odds = self._odds(shape)
-        for number in range(count):
-            yield _Step(
-                kept[number],
-                steps[number, :, :figures],
-                steps[number, :, figures:],
-                flipped[number],
-                couplings[number],
-                redrawn[number],
-                odds[number],
-            )
+        of_figures, of_sizes = steps[:, :, :figures], steps[:, :, figures:]
+        parts = kept, of_figures, of_sizes, flipped, couplings, redrawn, self._odds(shape)
+        yield from map(_Step._make, zip(*parts, strict=True))
 
     def _drawn_anew(self, shape: tuple[int, int]) -> tuple[Real, Real]:
         """Steps that draw a few figures anew, in part, from what is assumed of them.

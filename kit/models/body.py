@@ -164,7 +164,7 @@ class Body(KitItem):
             yield recording.held_key, recording.held_mb, recording.held_source
             if recording.process_fps is not None:
                 yield recording.processor_key, recording.process_fps, recording.process_source
-            for file in recording.files.all():
+            for file in recording.all_files:
                 yield file.key, file.file_mb, file.source
 
     @cached_property
@@ -497,7 +497,7 @@ class RecordingFormat(models.Model):
     @property
     def files_mb(self) -> float:
         """The mean size of all files of a frame together."""
-        return sum(file.size.value for file in self.files.all())
+        return sum(file.size.value for file in self.all_files)
 
     @property
     def frame_mb(self) -> float:

@@ -9,7 +9,6 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, ClassVar
-from urllib.parse import urlencode
 
 import av
 import numpy as np
@@ -26,7 +25,6 @@ from kit import importing, sample
 from kit.document import document_of
 from kit.kit_file import Entry
 from kit.models import Body, Card
-from ondata.tests.test_hostile import KEYS
 from ondata.tests.test_isolation import patterns
 
 MOST_CPU_S = 2.0
@@ -95,10 +93,6 @@ class Costs(TestCase):
         ] + [
             Entry("bodies", str(n), body | {"slug": f"b{n}", "firmware": f"{n}"})
             for n in range(BODIES)
-        ] + [
-            Entry("bodies", "fastest", body | {"slug": "fastest", "firmware": "1000 a second",
-                  "shutter_modes": [{"name": "electronic",
-                                     "frame_rates": [{"fps": 1_000, "source": "printed"}]}]})
         ]  # fmt: skip
         pending = importing.receive(cls.ann, "kit.json", entries)
         while not pending.checked:
@@ -133,10 +127,6 @@ class Costs(TestCase):
         yield reverse("choose"), {**hardest, "lasts": "20", "every": "21", "minutes": "120"}
         for name in ("table", "table-csv", "table-json"):
             yield reverse(name), {**hardest, "rates": "all", "ways": "all", "hold": "6"}
-        fastest = {"body": "fastest", "hold": "600", "fps": "1000"}
-        for name in KEYS:
-            pins = [urlencode(fastest | {"hold": 600 - n}) for n in range(6)]
-            yield reverse(name), {"pin": pins} if name == "compare" else fastest
         for name in ("shutter.wav", "pictures.zip", "files.csv"):
             asked = {**hardest, "seed": "7", "hold": "100"}
             yield reverse("stand-in-file", args=[name]), asked
