@@ -13,7 +13,7 @@ os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"  # Playwright's own event loop 
 
 # What htmx says of a question that a newer one replaced, and Playwright of what it blocks.
 NO_COMPLAINTS = ("htmx:afterRequest", "htmx:sendAbort", "Service Worker registration blocked")
-PATIENCE_MS = 20_000  # a busy machine is no fault of what is tested
+PATIENCE_MS = 60_000  # a busy machine is no fault of what is tested
 expect.set_options(timeout=PATIENCE_MS)
 
 
