@@ -9,41 +9,70 @@ const input = form.elements.sound;
 
 const RATE_HZ = 48000;
 const LONGEST_S = 240;
+const LOST_S = 0.05; // about as far apart as frames are
+const LOST_SHARE = 0.001; // clocks of sound cards and computers differ by less
 
 let recording = null;
 
 part.hidden = false;
 
 async function begin() {
-  // What makes speech clearer takes clicks for noise.
-  const audio = { echoCancellation: false, noiseSuppression: false, autoGainControl: false };
-  const stream = await navigator.mediaDevices.getUserMedia({ audio });
   const context = new AudioContext({ sampleRate: RATE_HZ });
-  await context.audioWorklet.addModule(part.dataset.worklet);
+  try {
+    await context.audioWorklet.addModule(part.dataset.worklet);
+    // What makes speech clearer takes clicks for noise.
+    const audio = { echoCancellation: false, noiseSuppression: false, autoGainControl: false };
+    record(context, await navigator.mediaDevices.getUserMedia({ audio }));
+  } catch (error) {
+    await context.close();
+    throw error;
+  }
+}
+
+function record(context, stream) {
   const node = new AudioWorkletNode(context, "recorder", { numberOfOutputs: 0 });
   const pieces = [];
+  const arrivals = { first: 0, last: 0 };
+  node.port.onmessage = ({ data }) => {
+    pieces.push(data);
+    arrivals.last = performance.now();
+    arrivals.first ||= arrivals.last;
+  };
   const began = performance.now();
-  node.port.onmessage = ({ data }) => pieces.push(data);
   context.createMediaStreamSource(stream).connect(node);
   const clock = setInterval(() => {
     const seconds = Math.round((performance.now() - began) / 1000);
     told.textContent = `Recording, ${seconds} s.`;
     if (seconds >= LONGEST_S) finish();
   }, 250);
-  recording = { stream, context, pieces, clock };
+  recording = { stream, context, pieces, arrivals, clock };
   key.textContent = "Stop, and look through it";
 }
 
 async function finish() {
-  const { stream, context, pieces, clock } = recording;
+  const { stream, context, pieces, arrivals, clock } = recording;
   recording = null;
   clearInterval(clock);
   stream.getTracks().forEach((track) => track.stop());
   await context.close();
+  const lost = lostSeconds(pieces, arrivals, context.sampleRate);
+  if (lost) {
+    key.textContent = "Record again";
+    told.textContent = `The computer was busy and lost ${lost.toFixed(1)} s of the sound, so the times would be wrong. Close other programs and record again.`;
+    return;
+  }
   const files = new DataTransfer();
   files.items.add(new File([wav(pieces, context.sampleRate)], "recording.wav", { type: "audio/wav" }));
   input.files = files.files;
   send();
+}
+
+// What a busy computer leaves out makes the time between two clicks too short.
+function lostSeconds(pieces, arrivals, rate) {
+  const passed = (arrivals.last - arrivals.first) / 1000;
+  const recorded = pieces.reduce((sum, piece) => sum + piece.length, 0) / rate;
+  const lost = passed - recorded;
+  return lost > LOST_S + LOST_SHARE * passed ? lost : 0;
 }
 
 function send() {

@@ -18,6 +18,8 @@ from pages.tests.jobs import work_off
 
 HALF_S = 500
 LEARNING_MS = 60_000  # where other tests take the processors
+SILENCE_S = 5.0  # before the burst: a busy machine may take so long to begin a recording
+RECORDINGS = 4
 
 
 @tag("browser")
@@ -120,7 +122,7 @@ class HearingABurst(BrowserTestCase):
     def setUpClass(cls) -> None:
         cls.recording = tempfile.NamedTemporaryFile(suffix=".wav")  # noqa: SIM115
         cls.addClassCleanup(cls.recording.close)
-        cls.recording.write(shutter_wav(strokes_s(BURST), snr_db=12))
+        cls.recording.write(shutter_wav(SILENCE_S + strokes_s(BURST), snr_db=12))
         cls.recording.flush()
         cls.browser_args = [
             "--use-fake-ui-for-media-stream",
@@ -134,24 +136,24 @@ class HearingABurst(BrowserTestCase):
 
     @tag("real-time")  # what it hears is played while it listens
     def test_the_microphone_hears_the_burst_that_the_camera_shot(self) -> None:
-        """At the latest at the third try: a busy machine plays with gaps, as no shutter does."""
+        """Unless the page says each time that the machine was too busy to record it all."""
         depth = BURST.frames_at_full_speed
+        page = self.open("bench/sound/")
+        if not any(self.is_recorded(page) for _ in range(RECORDINGS)):
+            self.skipTest("this machine is too busy to record sound")
         told = re.compile(f"full after ({depth - 1}|{depth}|{depth + 1}) frames")
-        for is_last in (False, False, True):
-            page = self.recorded()
-            if is_last or page.get_by_text(told).is_visible():
-                break
         expect(page.get_by_text(told)).to_be_visible()
         self.assertAlmostEqual(BURST.frames, len(self.strokes(page)), delta=1)
 
-    def recorded(self) -> Page:
-        page = self.open("bench/sound/")
-        page.get_by_role("button", name="Record", exact=True).click()
-        # The microphone may be opened late; the recording then still has all of the burst.
-        page.wait_for_timeout(1_000 * (BURST.light_out_s + 6))
-        page.get_by_role("button", name="Stop, and look through it").click()
-        expect(page.locator("#marks h2")).to_contain_text("clicks")
-        return page
+    def is_recorded(self, page: Page) -> bool:
+        page.locator("[data-record-key]").click()
+        stop = page.get_by_role("button", name="Stop, and look through it")
+        expect(stop).to_be_visible()
+        page.wait_for_timeout(1_000 * (SILENCE_S + BURST.light_out_s))
+        stop.click()
+        heard = page.locator("#marks h2")
+        expect(heard.or_(page.get_by_text("record again"))).to_be_visible()
+        return heard.is_visible()
 
     def test_strokes_are_corrected_by_keys_and_by_touch_and_saved(self) -> None:
         page = self.open("bench/sound/")

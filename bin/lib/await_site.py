@@ -5,7 +5,7 @@ import time
 from pathlib import Path
 from urllib.request import urlopen
 
-PATIENCE_S, LOOK_S = 60, 0.05
+PATIENCE_S, LOOK_S = 180, 0.05  # a busy machine starts slowly
 
 note, process = Path(sys.argv[1]), Path("/proc") / sys.argv[2]
 until = time.monotonic() + PATIENCE_S
@@ -15,4 +15,6 @@ while process.exists() and time.monotonic() < until:
         sys.exit()
     except (OSError, ValueError):  # not yet: no port, or nobody there
         time.sleep(LOOK_S)
+if process.exists():
+    print(f"It has not answered within {PATIENCE_S} s.", file=sys.stderr)
 sys.exit(1)
