@@ -2,6 +2,8 @@
 
 `python -m engine learn FILE|-`: a body and its runs in, its hidden figures and predictions out.
 
+`python -m engine replay FILE|-`: a day's pictures or presses in, what was and would have been out.
+
 Exit 0 with one line of JSON; exit 2 with one sentence per fault on standard error.
 """
 
@@ -17,6 +19,7 @@ from engine.quantities import InvalidValues
 
 BAD_INPUT = 2
 MOST_BYTES = 1_000_000  # of a file: a hundred times what one needs
+MOST_BYTES_OF_DAY = 3_000_000  # 20,000 pictures need half of it
 
 
 def main() -> int:
@@ -29,11 +32,18 @@ def main() -> int:
     predict.add_argument("file", help="a scenario file (JSON), or - for standard input")
     learn = commands.add_parser("learn", help="learn a body's hidden figures from runs")
     learn.add_argument("file", help="a learn file (JSON), or - for standard input")
+    replayed = commands.add_parser("replay", help="replay a day on other set-ups")
+    replayed.add_argument("file", help="a replay file (JSON), or - for standard input")
     arguments = parser.parse_args()
+    answers = {
+        "predict": lambda text: _predicted(text, arguments.ranges),
+        "learn": _learnt,
+        "replay": _replayed,
+    }
     try:
-        text = _text_of(arguments.file)
-        is_learn = arguments.command == "learn"
-        print(json.dumps(_learnt(text) if is_learn else _predicted(text, arguments.ranges)))
+        most_bytes = MOST_BYTES_OF_DAY if arguments.command == "replay" else MOST_BYTES
+        text = _text_of(arguments.file, most_bytes)
+        print(json.dumps(answers[arguments.command](text)))
     except InvalidValues as error:
         print(*error.sentences(), sep="\n", file=sys.stderr)
         return BAD_INPUT
@@ -59,11 +69,18 @@ def _learnt(text: str) -> dict[str, Any]:
     return learnt_values(read_learn_file(text))
 
 
-def _text_of(file: str) -> str:
+def _replayed(text: str) -> dict[str, Any]:
+    # Here because what it needs takes a second to import.
+    from engine.files.replay_file import read_replay_file, replayed_values
+
+    return replayed_values(read_replay_file(text))
+
+
+def _text_of(file: str, most_bytes: int) -> str:
     with sys.stdin.buffer if file == "-" else Path(file).open("rb") as source:
-        content = source.read(MOST_BYTES + 1)
-    if len(content) > MOST_BYTES:
-        raise InvalidValues({"The file": f"must not be larger than {MOST_BYTES:,} bytes"})
+        content = source.read(most_bytes + 1)
+    if len(content) > most_bytes:
+        raise InvalidValues({"The file": f"must not be larger than {most_bytes:,} bytes"})
     return content.decode("utf-8-sig")
 
 

@@ -1,6 +1,6 @@
 """The scenario file: JSON in, JSON out. docs/formats.md describes it key by key."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import asdict, replace
 from typing import Any
 
@@ -35,6 +35,13 @@ def read_with_sources(text: str) -> tuple[Scenario, Sources]:
         return _read_scenario(Keys(json_object(text, WHOLE_FILE)))
     except InvalidFile as error:
         raise InvalidScenario(error.faults) from None
+
+
+def read_set_up(keys: Keys) -> tuple[Scenario, Sources]:
+    """A scenario for whatever is held on it: its own `hold_s` or `series` is left aside."""
+    for key in ("hold_s", "series"):
+        keys.values.pop(key, None)
+    return _read_scenario(keys, lambda _: {"hold_s": HOLD_S.lowest})
 
 
 def scenario_values(scenario: Scenario) -> dict[str, Any]:
@@ -138,13 +145,15 @@ def _read_holds(keys: Keys) -> dict[str, Any]:
     return {"hold_s": holds[0].hold_s, "later_holds": later}
 
 
-def _read_scenario(keys: Keys) -> tuple[Scenario, Sources]:
+def _read_scenario(
+    keys: Keys, read_holds: Callable[[Keys], dict[str, Any]] = _read_holds
+) -> tuple[Scenario, Sources]:
     sources = keys.optional_part("sources", _read_sources, Sources(slots=()))
     sides = keys.parts("slots", _read_slot)
     slots, of_slots = zip(*sides, strict=True) if sides else ((), ())
     scenario = keys.of(
         Scenario,
-        **{"hold_s": 0.0, "later_holds": ()} | _read_holds(keys),
+        **{"hold_s": 0.0, "later_holds": ()} | read_holds(keys),
         files=keys.parts("files", _read_file),
         slots=slots,
     )

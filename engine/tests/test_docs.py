@@ -11,6 +11,7 @@ from engine.burst.simulate import simulate
 from engine.estimates import body, encoder, frame_rate, memory, write_speed
 from engine.figures.uncertainty import OF_SOURCE, Skewed
 from engine.files.learn_file import learnt_values, read_learn_file
+from engine.files.replay_file import read_replay_file, replayed_values
 from engine.files.scenario_file import read_scenario, result_values
 from engine.quantities import HIGH, LOW, NOTICED_SHARE, ranges_of
 from engine.selection import options
@@ -47,6 +48,18 @@ class Formats(TestCase):
         self.assertLess(memory["high"] / memory["low"], before["high"] / before["low"] / 2)
         self.assertEqual(3, len(answer["runs"]))
         self.assertGreater(answer["predictions"][0]["frames"]["low"], 100)
+        json.dumps(answer)
+
+    def test_the_replay_file_shown_is_one_and_is_answered(self) -> None:
+        (given,) = re.findall(
+            r"```replay\n(.*?)```", FORMATS.read_text(encoding="utf-8"), re.DOTALL
+        )
+        answer = replayed_values(read_replay_file(given))
+        self.assertEqual([(9, 7), (1, None)], [
+            (burst["frames"], burst["frames_at_full_speed"]) for burst in answer["bursts"]
+        ])  # fmt: skip
+        missed = {name: day["missed"] for name, day in answer["set_ups"].items()}
+        self.assertEqual({"as it was": 4, "lossy RAW": 0}, missed)
         json.dumps(answer)
 
 

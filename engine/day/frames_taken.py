@@ -1,0 +1,244 @@
+"""How a day was: its presses and bursts, told from when each frame was taken and how large it is.
+
+The set-up that it was shot with tells a silence of the camera, whose memory was full, from one of
+the photographer: a frame that comes when the camera could take it at last belongs to the hold
+before, one that comes later is of a new press.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from engine.burst.plan import Records, plan_of
+from engine.burst.scenario import Scenario
+from engine.day.presses import MOST_PRESSES, InvalidDay, Presses, Shot, shoot_plan
+from engine.measurement.capture_times import FEWEST_FRAMES
+from engine.measurement.strokes import NOISE
+from engine.quantities import BYTES_IN_MB, NS_IN_S, ns_of
+
+Whole = NDArray[np.int64]
+Real = NDArray[np.float64]
+Flags = NDArray[np.bool_]
+
+LATE = 2.0  # times as long as the set-up lets expect is still a silence of the camera
+REPRESS_S = 0.2  # nobody lets go and presses again within less
+UNSURE_FRAMES, UNSURE_SHARE = 2, 0.1  # of memory, which may be full so much earlier than assumed
+NO_INTERVAL_NS = 2**60  # between frames that are each given a press of their own
+
+
+@dataclass(frozen=True, eq=False)
+class FramesTaken:
+    """When each frame of a day was taken, in order, and the MB of all its files.
+
+    Moments in seconds from any start, exact to `resolution_s`. Raises :class:`InvalidDay`.
+    """
+
+    times_s: Real
+    mb: Real
+    resolution_s: float = 0.0
+
+    @classmethod
+    def of(cls, pictures: Sequence[tuple[float, float]], resolution_s: float) -> "FramesTaken":
+        """From the moment and the size of each file; files of one moment are one frame."""
+        if not 1 <= len(pictures) <= MOST_PRESSES:
+            raise InvalidDay({"pictures": f"must be 1 to {MOST_PRESSES:,}"})
+        taken_s, mb = np.array(pictures, dtype=np.float64).T
+        times_s, frame = np.unique(taken_s, return_inverse=True)
+        return cls(times_s, np.bincount(frame, mb).astype(np.float64), resolution_s)
+
+    @cached_property
+    def times_ns(self) -> Whole:
+        """The same moments, from the first one on."""
+        return np.asarray(np.rint((self.times_s - self.times_s[0]) * NS_IN_S), dtype=np.int64)
+
+
+@dataclass(frozen=True, kw_only=True)
+class DayBurst:
+    """Frames of one hold, or of several between which the camera waited for focus or light.
+
+    `press_s` is a moment as those of the pictures are; the hold ends half an interval after its
+    last frame. `frames_at_full_speed` were taken before the first one that came late as memory was
+    full (None: none did), `missed` are those that an unbroken rhythm would have given beyond.
+    """
+
+    press_s: float
+    hold_s: float
+    frames: int
+    frames_at_full_speed: int | None
+    missed: int
+    mb: float
+
+    @property
+    def is_single(self) -> bool:
+        """Whether it has too few frames to be called a burst."""
+        return self.frames < FEWEST_FRAMES
+
+
+@dataclass(frozen=True, eq=False)
+class DayAsItWas:
+    """`presses` of a day, the number of the first press of each burst, and the `bursts`."""
+
+    presses: Presses
+    first_presses: Whole
+    bursts: Sequence[DayBurst]
+
+
+def day_as_it_was(scenario: Scenario, taken: FramesTaken) -> DayAsItWas:
+    """The presses and bursts of a day that was shot with the set-up of `scenario`.
+
+    Raises :class:`InvalidDay` for times that are too coarse to tell its frames apart.
+    """
+    interval_ns, times_ns = scenario.frame_interval_ns, taken.times_ns
+    resolution_ns = ns_of(taken.resolution_s)
+    noise_ns = NOISE * interval_ns + resolution_ns
+    if noise_ns > interval_ns:
+        raise InvalidDay(
+            {"pictures": "must tell when each was taken, as exactly as frames follow each other"}
+        )
+    gaps_ns = np.diff(times_ns)
+    is_late = gaps_ns > interval_ns + resolution_ns
+    ready_ns = _ready_ns(scenario, taken, is_late)
+    waited_ns = ready_ns - times_ns[:-1]  # what the camera needed until it could go on
+    is_stall = is_late & (waited_ns > interval_ns) & (gaps_ns <= LATE * waited_ns)
+    is_even = np.abs(gaps_ns - interval_ns) <= noise_ns
+    firsts = np.flatnonzero(np.append(True, ~(is_stall | is_even)))
+    presses = _presses(scenario, taken, firsts)
+    since_ready_ns = (times_ns[1:] - ready_ns)[firsts[1:] - 1]
+    is_burst = np.append(True, since_ready_ns > ns_of(REPRESS_S))
+    first_presses = np.flatnonzero(is_burst)
+    first_frames = firsts[first_presses]
+    missed = presses.frames_due(interval_ns) - _counts(firsts, len(times_ns))
+    return DayAsItWas(
+        presses,
+        first_presses,
+        _bursts(
+            taken, presses, first_presses, first_frames, np.append(is_stall, False),
+            np.add.reduceat(np.maximum(missed, 0), first_presses),
+        ),
+    )  # fmt: skip
+
+
+def _presses(scenario: Scenario, taken: FramesTaken, firsts: Whole) -> Presses:
+    """A press at each of the frames `firsts`, up half an interval after its last frame."""
+    press_ns = taken.times_ns[firsts]
+    last_ns = taken.times_ns[np.append(firsts[1:], len(taken.times_ns)) - 1]
+    finger_up_ns = last_ns + max(scenario.frame_interval_ns // 2, 1)
+    finger_up_ns[:-1] = np.minimum(finger_up_ns[:-1], press_ns[1:])
+    return Presses(
+        press_ns=press_ns,
+        finger_up_ns=finger_up_ns,
+        sizes=np.add.reduceat(_sizes(scenario, taken), firsts) / _counts(firsts, len(taken.mb)),
+    )
+
+
+def _bursts(
+    taken: FramesTaken,
+    presses: Presses,
+    first_presses: Whole,
+    first_frames: Whole,
+    is_stall: Flags,
+    missed: Whole,
+) -> list[DayBurst]:
+    ends = np.append(first_presses[1:], len(presses.press_ns)) - 1
+    holds_s = (presses.finger_up_ns[ends] - presses.press_ns[first_presses]) / NS_IN_S
+    frames = _counts(first_frames, len(taken.times_s))
+    stalls = np.flatnonzero(is_stall)
+    next_stalls = np.append(stalls, len(is_stall))[np.searchsorted(stalls, first_frames)]
+    depths = next_stalls - first_frames + 1
+    mb = np.add.reduceat(taken.mb, first_frames)
+    columns = (taken.times_s[first_frames], holds_s, frames, depths, missed, mb)
+    return [
+        DayBurst(
+            press_s=press_s,
+            hold_s=hold_s,
+            frames=count,
+            frames_at_full_speed=depth if depth < count else None,
+            missed=lost,
+            mb=of_all,
+        )
+        for press_s, hold_s, count, depth, lost, of_all in zip(
+            *(column.tolist() for column in columns), strict=True
+        )
+    ]
+
+
+def _counts(firsts: Whole, total: int) -> Whole:
+    return np.diff(np.append(firsts, total))
+
+
+def _sizes(scenario: Scenario, taken: FramesTaken) -> Real:
+    """The size of each frame's files as a share of what the scenario says of them."""
+    return taken.mb * (BYTES_IN_MB / scenario.file_bytes)
+
+
+def _ready_ns(scenario: Scenario, taken: FramesTaken, is_late: Flags) -> Whole:
+    """When the camera could have taken the next frame after each but the last.
+
+    That is an interval later, or, where a frame is late and memory had no room for it then, once
+    there was.
+    """
+    times_ns, interval_ns = taken.times_ns, scenario.frame_interval_ns
+    ready_ns = times_ns[:-1] + interval_ns
+    if is_late.any():
+        memory = _Memory.of(scenario, taken)
+        for frame in np.flatnonzero(is_late).tolist():
+            ready_ns[frame] = memory.ready_ns(frame, int(ready_ns[frame]))
+    return ready_ns
+
+
+@dataclass(frozen=True, eq=False)
+class _Memory:
+    """What is in memory once a frame was taken, each of them at its moment as far as there is room.
+
+    `taken_by` counts the frames taken up to each of them, `all_written_ns` is when that many are
+    on the cards.
+    """
+
+    shot: Shot
+    plan: Records
+    taken_by: Whole
+    all_written_ns: Whole
+
+    @classmethod
+    def of(cls, scenario: Scenario, taken: FramesTaken) -> "_Memory":
+        """Shoots each frame by a press of its own that lasts until the next one."""
+        times_ns, plan = taken.times_ns, plan_of(scenario)
+        each = plan.copy()
+        each["interval_ns"], each["resume_frames"] = NO_INTERVAL_NS, 1
+        presses = Presses(
+            press_ns=times_ns,
+            finger_up_ns=np.append(times_ns[1:], times_ns[-1] + scenario.frame_interval_ns),
+            sizes=_sizes(scenario, taken),
+        )
+        shot = shoot_plan(each, presses)
+        written_ns = np.maximum.accumulate(shot.written_ns)
+        return cls(shot, plan[0], np.cumsum(shot.frames), written_ns)
+
+    def ready_ns(self, frame: int, due_ns: int) -> int:
+        """When there is room for another frame after this one, which is due at `due_ns`.
+
+        Where it is unsure whether there is room by then, as if there was none.
+        """
+        first = int(np.searchsorted(self.all_written_ns, due_ns, side="right"))
+        some = slice(first, int(self.taken_by[frame]))
+        kept_bytes = self.shot.kept_bytes[some]
+        held_bytes = int(self.plan["held_bytes"])
+        moments_ns = np.concatenate([self.shot.written_ns[some], self.shot.encoded_ns[some]])
+        freed_bytes = np.concatenate([kept_bytes, np.maximum(held_bytes - kept_bytes, 0)])
+        is_to_come = moments_ns > due_ns
+        order = np.argsort(moments_ns[is_to_come])
+        moments_ns = moments_ns[is_to_come][order]
+        freed_bytes = freed_bytes[is_to_come][order]
+        used_bytes, memory_bytes = int(freed_bytes.sum()), int(self.plan["memory_bytes"])
+        frame_bytes = max(held_bytes, int(self.plan["file_bytes"]))
+        unsure_bytes = max(UNSURE_FRAMES * frame_bytes, UNSURE_SHARE * memory_bytes)
+        if used_bytes + frame_bytes + unsure_bytes <= memory_bytes:
+            return due_ns
+        full_bytes = min(memory_bytes, used_bytes + frame_bytes - 1)
+        needed_bytes = min(frame_bytes * int(self.plan["resume_frames"]), full_bytes)
+        left_bytes = used_bytes - np.cumsum(freed_bytes)
+        has_room = np.flatnonzero(left_bytes + needed_bytes <= full_bytes)
+        return int(moments_ns[has_room[0]]) if len(has_room) else due_ns
