@@ -2,7 +2,8 @@
 
 `python -m engine learn FILE|-`: a body and its runs in, its hidden figures and predictions out.
 
-`python -m engine replay FILE|-`: a day's pictures or presses in, what was and would have been out.
+`python -m engine replay [--ranges] FILE|-`: a day's pictures or presses in, what was, and what
+would have been on other set-ups, out.
 
 Exit 0 with one line of JSON; exit 2 with one sentence per fault on standard error.
 """
@@ -10,6 +11,7 @@ Exit 0 with one line of JSON; exit 2 with one sentence per fault on standard err
 import argparse
 import json
 import sys
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -33,12 +35,15 @@ def main() -> int:
     learn = commands.add_parser("learn", help="learn a body's hidden figures from runs")
     learn.add_argument("file", help="a learn file (JSON), or - for standard input")
     replayed = commands.add_parser("replay", help="replay a day on other set-ups")
+    replayed.add_argument(
+        "--ranges", action="store_true", help="add the 80 %% ranges that follow from the sources"
+    )
     replayed.add_argument("file", help="a replay file (JSON), or - for standard input")
     arguments = parser.parse_args()
-    answers = {
+    answers: dict[str, Callable[[str], dict[str, Any]]] = {
         "predict": lambda text: _predicted(text, arguments.ranges),
         "learn": _learnt,
-        "replay": _replayed,
+        "replay": lambda text: _replayed(text, arguments.ranges),
     }
     try:
         most_bytes = MOST_BYTES_OF_DAY if arguments.command == "replay" else MOST_BYTES
@@ -69,11 +74,11 @@ def _learnt(text: str) -> dict[str, Any]:
     return learnt_values(read_learn_file(text))
 
 
-def _replayed(text: str) -> dict[str, Any]:
+def _replayed(text: str, ranges: bool) -> dict[str, Any]:
     # Here because what it needs takes a second to import.
     from engine.files.replay_file import read_replay_file, replayed_values
 
-    return replayed_values(read_replay_file(text))
+    return replayed_values(read_replay_file(text), ranges)
 
 
 def _text_of(file: str, most_bytes: int) -> str:

@@ -5,13 +5,17 @@ docs/formats.md describes it key by key.
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from typing import Any
 
-from engine.burst.scenario import PRESS_S, Hold, Scenario
-from engine.day.frames_taken import FramesTaken, day_as_it_was
+import numpy as np
+
+from engine.burst.scenario import PRESS_S, Hold
+from engine.day.frames_taken import DayAsItWas, FramesTaken, day_as_it_was
+from engine.day.odds import SureSetup, draw_day, draws_of_day
 from engine.day.presses import InvalidDay, Presses
 from engine.day.replay import ReplayedDay, replay
+from engine.figures.key import FIELD_OF_BODY, FIELD_OF_SLOT, Factor, FigureKind
 from engine.files.json_keys import InvalidFile, Keys, json_object
 from engine.files.scenario_file import read_set_up
 from engine.quantities import MB_IN_GB, Range, quantity
@@ -40,15 +44,24 @@ class ReplayFile:
     The first of them is the one that it was shot with.
     """
 
-    set_ups: Mapping[str, Scenario]
+    set_ups: Mapping[str, SureSetup]
     day: FramesTaken | Presses
+
+    def read_day(self) -> DayAsItWas:
+        """The presses and bursts; of presses alone no frames are told.
+
+        Raises :class:`InvalidDay`.
+        """
+        if isinstance(self.day, Presses):
+            return DayAsItWas(self.day, np.arange(len(self.day.press_ns)), ())
+        return day_as_it_was(self.set_ups[AS_IT_WAS].scenario, self.day)
 
 
 def read_replay_file(text: str) -> ReplayFile:
     """The replay file that `text` is. Raises :class:`InvalidFile` with every fault."""
     keys = Keys(json_object(text, WHOLE_FILE))
-    scenario = keys.optional_part("scenario", read_set_up, None)
-    if scenario is None:
+    was = keys.optional_part("scenario", _read_set_up, None)
+    if was is None:
         keys.fault("scenario", "is missing")
     others = keys.parts("others", _read_other) if "others" in keys.values else ()
     twice = [name for name, count in Counter(name for name, _ in others).items() if count > 1]
@@ -57,30 +70,33 @@ def read_replay_file(text: str) -> ReplayFile:
     if len(others) > MOST_OTHERS:
         keys.fault("others", f"must be {MOST_OTHERS} set-ups at most")
     day = _read_day(keys)
-    if scenario is None or day is None:
+    if was is None or day is None:
         raise InvalidFile(keys.faults)
-    return keys.build(ReplayFile, set_ups={AS_IT_WAS: scenario[0]} | dict(others), day=day)
+    set_ups = {name: _independent(name, one, was) for name, one in others}
+    return keys.build(ReplayFile, set_ups={AS_IT_WAS: was} | set_ups, day=day)
 
 
-def replayed_values(file: ReplayFile) -> dict[str, Any]:
+def replayed_values(file: ReplayFile, ranges: bool = False) -> dict[str, Any]:
     """What was and what would have been, as a JSON object. Raises :class:`InvalidDay`."""
-    if isinstance(file.day, Presses):
-        presses, firsts, was = file.day, None, {}
-    else:
-        day = day_as_it_was(file.set_ups[AS_IT_WAS], file.day)
-        presses, firsts = day.presses, day.first_presses
-        was = {
-            "frames": len(file.day.mb),
-            "singles": sum(burst.is_single for burst in day.bursts),
-            "gb": float(file.day.mb.sum()) / MB_IN_GB,
-            "missed": sum(burst.missed for burst in day.bursts),
-            "bursts": [asdict(burst) for burst in day.bursts],
-        }
-    return was | {
-        "set_ups": {
-            name: _replayed_values(replay(scenario, presses, firsts))
-            for name, scenario in file.set_ups.items()
-        }
+    day = file.read_day()
+    values = _values_as_it_was(file.day, day) if isinstance(file.day, FramesTaken) else {}
+    values["set_ups"] = {
+        name: _replayed_values(replay(one.scenario, day.presses, day.first_presses))
+        for name, one in file.set_ups.items()
+    }
+    if ranges:
+        for name, of_it in _ranges_of_each(file.set_ups, day).items():
+            values["set_ups"][name]["ranges"] = of_it
+    return values
+
+
+def _values_as_it_was(taken: FramesTaken, day: DayAsItWas) -> dict[str, Any]:
+    return {
+        "frames": len(taken.mb),
+        "singles": sum(burst.is_single for burst in day.bursts),
+        "gb": float(taken.mb.sum()) / MB_IN_GB,
+        "missed": sum(burst.missed for burst in day.bursts),
+        "bursts": [asdict(burst) for burst in day.bursts],
     }
 
 
@@ -94,10 +110,50 @@ def _replayed_values(day: ReplayedDay) -> dict[str, Any]:
     }
 
 
-def _read_other(keys: Keys) -> tuple[str, Scenario]:
-    name = keys.text("name")
-    scenario, _ = read_set_up(keys)
-    return name, scenario
+def _ranges_of_each(set_ups: Mapping[str, SureSetup], day: DayAsItWas) -> dict[str, Any]:
+    count = draws_of_day([one.scenario for one in set_ups.values()], day.presses)
+    drawn = {
+        name: draw_day(one, day.presses, day.first_presses, count) for name, one in set_ups.items()
+    }
+    return {
+        name: {
+            "draws": count,
+            "frames": asdict(one.frames_of_day),
+            "missed": asdict(one.missed_of_day),
+            "bursts_missing": asdict(one.bursts_missing),
+            "missing_shares": one.missing_shares,
+            "against_as_it_was": asdict(one.against(drawn[AS_IT_WAS])),
+        }
+        for name, one in drawn.items()
+    }
+
+
+def _independent(name: str, one: SureSetup, was: SureSetup) -> SureSetup:
+    """The same with a draw of its own for each number that is another than it was.
+
+    A card that is another one has a pace of its own, too.
+    """
+    factors = {
+        Factor(kind)
+        for kind, key in FIELD_OF_BODY.items()
+        if getattr(one.scenario, key) != getattr(was.scenario, key)
+    }
+    for place, (slot, old) in enumerate(zip(one.scenario.slots, was.scenario.slots), 1):  # noqa: B905
+        kinds = {
+            kind for kind, key in FIELD_OF_SLOT.items() if getattr(slot, key) != getattr(old, key)
+        }
+        if FigureKind.CARD in kinds:
+            kinds.add(FigureKind.PACE)
+        factors |= {Factor(kind, place) for kind in kinds}
+    return replace(one, independent={factor: f"{name} {factor}" for factor in factors})
+
+
+def _read_set_up(keys: Keys) -> SureSetup:
+    return SureSetup(*read_set_up(keys))
+
+
+def _read_other(keys: Keys) -> tuple[str, SureSetup]:
+    return keys.text("name"), _read_set_up(keys)
 
 
 def _read_day(keys: Keys) -> FramesTaken | Presses | None:

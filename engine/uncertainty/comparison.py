@@ -81,9 +81,9 @@ def compare(
     depths = np.where(outcomes.frames_at_full_speed == NEVER, due, outcomes.frames_at_full_speed)
     return Comparison(
         hold_s=hold_s,
-        frames=_difference(outcomes.frames, other[0] - one[0]),
-        frames_at_full_speed=_difference(depths, other[1] - one[1]),
-        clear_s=_difference(
+        frames=difference(outcomes.frames, other[0] - one[0]),
+        frames_at_full_speed=difference(depths, other[1] - one[1]),
+        clear_s=difference(
             outcomes.clear_ns[..., -1] / NS_IN_S, other[2] - one[2], least=NOTICED_S
         ),
     )
@@ -124,10 +124,13 @@ def _ranges(differences: NDArray[np.integer] | NDArray[np.float64]) -> NDArray[n
     return ends
 
 
-def _difference(
+def difference(
     values: NDArray[np.integer] | NDArray[np.float64], predicted: float, least: float = 1.0
 ) -> Difference:
-    """Second row less first."""
+    """Second row less first (last axis: draws), of which `predicted` is the nominal one.
+
+    A difference under `least`, or under a tenth of the larger, is not noticed.
+    """
     low, _, high = map(float, _ranges(values[1] - values[0]))
     low, high = min(low, predicted), max(high, predicted)
     least = float(_least(values[0], values[1], least))
