@@ -19,7 +19,12 @@ from engine.burst.result import Result
 from engine.burst.scenario import ARRANGEMENTS, Coupling, Hold
 from engine.burst.simulate import simulate
 from engine.cards.label.parser import read_marks
+from engine.day.frames_taken import FramesTaken, day_as_it_was
+from engine.day.odds import SureSetup, draw_day
+from engine.day.presses import MOST_PRESSES, Presses, shoot
+from engine.day.replay import replay
 from engine.figures.uncertainty import MEASURED_ELSEWHERE, MEASURED_HERE, PRINTED
+from engine.quantities import NS_IN_S
 from engine.selection.candidates import Camera, Candidate, CandidateSide, ShootingMode, SlotUse
 from engine.selection.choice import Choice
 from engine.selection.requirements import Need
@@ -33,6 +38,7 @@ from engine.uncertainty.sources import SlotSources, Sources
 from engine.uncertainty.sweep import sweep
 
 HTMX = {"HX-Request": "true"}
+PRINTED_CARD = Sources(slots=(SlotSources(write_mb_s=PRINTED),))
 FACE = "128 GB SDXC II U3 V60 C10 A1 280MB/s R 150MB/s W 1867x"
 
 
@@ -146,6 +152,32 @@ def side_at(speed_mb_s: float, cap_mb_s: float) -> CandidateSide:
 
 def on_simpy(burst: Scenario) -> None:
     simpy_twin.Camera(burst).shoot()
+
+
+def day() -> None:
+    """A day of 2,000 bursts, one in twenty of them long, told from 20,000 pictures and replayed."""
+    body = scenario()
+    holds_s = [4.0 if number % 20 == 0 else 0.35 for number in range(2_000)]
+    presses = Presses.of(
+        [Hold(press_s=15 * number, hold_s=hold_s) for number, hold_s in enumerate(holds_s)]
+    )
+    taken_ns = shoot(body, presses).taken_ns[:MOST_PRESSES]
+    pictures = [(round(one / NS_IN_S, 2), 50.0) for one in taken_ns.tolist()]
+    of_files = partial(FramesTaken.of, pictures, 0.01)
+    words = f"a day told from {len(pictures):,} pictures"
+    line(words, milliseconds(lambda: day_as_it_was(body, of_files()), 5))
+    was = day_as_it_was(body, of_files())
+    line(
+        f"  its {len(was.bursts):,} bursts replayed",
+        milliseconds(lambda: replay(body, was.presses, was.first_presses), 20),
+    )
+    set_ups = [
+        SureSetup(scenario(write_mb_s=200 + 20 * number), PRINTED_CARD) for number in range(10)
+    ]
+    start = time.perf_counter()
+    for one in set_ups:
+        draw_day(one, was.presses, was.first_presses, 200)
+    print(f"  on 10 set-ups in 200 draws {time.perf_counter() - start:>38.1f} s")
 
 
 def desk() -> None:
@@ -372,6 +404,7 @@ django.setup()
 engine()
 choices()
 sweeps()
+day()
 desk()
 table()
 six_answers()
