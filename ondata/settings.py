@@ -75,6 +75,7 @@ INSTALLED_APPS = [
     "compare",
     "choose",
     "bench",
+    "outings",
     "accounts",
     "sharing",
 ]

@@ -14,6 +14,7 @@ urlpatterns = [
     path("camera/", include("camera.urls")),
     path("table/", include("table.urls")),
     path("bench/", include("bench.urls")),
+    path("outings/", include("outings.urls")),
     path("compare/", include("compare.urls")),
     path("choose/", include("choose.urls")),
     path("", include("kit.urls")),

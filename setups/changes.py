@@ -176,7 +176,7 @@ class Changes:
 
 def try_free(reading: Reading, base: Result) -> list[Tried]:
     """Every free change that the body allows: the smallest sacrifice first, then by gain."""
-    tried = _try(base, _free(reading))
+    tried = _try(base, free_changes(reading))
     return sorted(tried, key=lambda one: (one.change.sacrifice, one.what_if.order))
 
 
@@ -188,14 +188,22 @@ def try_bought(reading: Reading, base: Result, limiting: Sequence[int]) -> list[
     setup, found = reading.setup, []
     costs = reading.costs
     costs.look_up(card for side in setup.sides for card in side.cards)
-    for number, side in enumerate(setup.sides):
-        changes = [_with_card(setup, (number,), card, costs) for card in _fastest(side, costs)]
-        found += _cheapest_of_best(_try(base, changes))
+    for number in range(len(setup.sides)):
+        found += _cheapest_of_best(_try(base, changes_of_card(reading, number)))
     if len(limiting) > 1:
         both = [card for card in _fastest(setup.sides[0], costs) if card in setup.sides[1].cards]
         changes = [_with_card(setup, limiting, card, costs) for card in both]
         found += _cheapest_of_best(_try(base, changes))
     return found
+
+
+def changes_of_card(reading: Reading, number: int) -> list[SetupChange]:
+    """The fastest other cards that fit slot `number` of those in use, from 0 on."""
+    setup, costs = reading.setup, reading.costs
+    costs.look_up(setup.sides[number].cards)
+    return [
+        _with_card(setup, (number,), card, costs) for card in _fastest(setup.sides[number], costs)
+    ]
 
 
 def _cheapest_of_best(tried: Sequence[Tried]) -> list[Tried]:
@@ -274,7 +282,8 @@ def _try(base: Result, changes: Iterable[SetupChange]) -> list[Tried]:
     return tried
 
 
-def _free(reading: Reading) -> Iterator[SetupChange]:
+def free_changes(reading: Reading) -> Iterator[SetupChange]:
+    """Every change that the body allows and that costs no money."""
     yield from _formats(reading.setup)
     yield from _rates(reading.setup)
     yield from _arrangements(reading)

@@ -65,11 +65,11 @@ class SetupDifference:
         found, said = self.comparison, []
         if found.frames.noticed:
             way = "ahead" if found.frames.predicted > 0 else "behind"
-            amount = _amount(found.frames, "frames")
+            amount = amount_words(found.frames, "frames")
             said.append(f"after {exact(found.hold_s)} s {amount} {way}")
         if found.frames_at_full_speed.noticed:
             longer = found.frames_at_full_speed.predicted > 0
-            amount = _amount(found.frames_at_full_speed, "frames")
+            amount = amount_words(found.frames_at_full_speed, "frames")
             said.append(f"full speed lasts {amount} {'longer' if longer else 'shorter'}")
         sooner_s = self.first.first_look_s - self.second.first_look_s
         if abs(sooner_s) > NOTICED_S:
@@ -77,7 +77,7 @@ class SetupDifference:
             said.append(f"the first picture can be viewed {figure(abs(sooner_s), 's')} {way}")
         if found.clear_s.noticed:
             way = "sooner" if found.clear_s.predicted < 0 else "later"
-            said.append(f"the light is out {_amount(found.clear_s, 's')} {way}")
+            said.append(f"the light is out {amount_words(found.clear_s, 's')} {way}")
         return said
 
     def _probable(self) -> Iterator[str]:
@@ -91,7 +91,7 @@ class SetupDifference:
             if one.is_too_uncertain:
                 amount = figure(abs(one.predicted), unit)
                 said = words.format(f"{amount} {less if one.predicted < 0 else more}")
-                yield f"{said} ({_range(one, less, more)})"
+                yield f"{said} ({range_words(one, less, more)})"
 
 
 def compared(first: Prediction, second: Prediction) -> Comparison:
@@ -99,11 +99,11 @@ def compared(first: Prediction, second: Prediction) -> Comparison:
     return compare(
         (first.shot.scenario, first.sources),
         (second.shot.scenario, second.sources),
-        _independent(first.setup, second.setup),
+        independent_factors(first.setup, second.setup),
     )
 
 
-def _amount(difference: Difference, unit: str) -> str:
+def amount_words(difference: Difference, unit: str) -> str:
     """The size of a difference with its range, whatever its sign."""
     ends = sorted((abs(difference.low), abs(difference.high)))
     low, high = map(figure, ends)
@@ -111,7 +111,7 @@ def _amount(difference: Difference, unit: str) -> str:
     return f"{figure(abs(difference.predicted), unit)}{between}"
 
 
-def _range(difference: Difference, less: str, more: str) -> str:
+def range_words(difference: Difference, less: str, more: str) -> str:
     """Its ends in words: "7 fewer to 9 more"."""
     low, high = difference.low, difference.high
     if low < 0 < high:
@@ -119,7 +119,7 @@ def _range(difference: Difference, less: str, more: str) -> str:
     return " to ".join(figure(end) for end in sorted((abs(low), abs(high))))
 
 
-def _independent(first: Setup, second: Setup) -> frozenset[Factor]:
+def independent_factors(first: Setup, second: Setup) -> frozenset[Factor]:
     """The factors that are not one and the same thing in both set-ups."""
     keys, others = figure_keys_of(first), figure_keys_of(second)
     other_body = first.body != second.body

@@ -36,6 +36,7 @@ TAKEN_BY: dict[str, tuple[str, ...]] = {
     "compare": (),
     "bench-test": _ALL,
     "bench-next": _ALL,
+    "replay": _ALL,
 }
 
 

@@ -60,7 +60,7 @@ async function read(files, from = 0, lines = [], refused = []) {
   } else if (lines.length) {
     form.elements.table.value = lines.join("");
     form.elements.refused.value = refused.slice(0, MOST_TOLD).join("\n");
-    form.requestSubmit();
+    form.requestSubmit(form.querySelector("[data-files-submit]"));
   } else {
     told.textContent = refused.slice(0, MOST_TOLD).join(" ") || "There is no file in it.";
   }

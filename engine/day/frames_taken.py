@@ -13,8 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine.burst.plan import Records, plan_of
-from engine.burst.scenario import Scenario
-from engine.day.presses import MOST_PRESSES, InvalidDay, Presses, Shot, shoot_plan
+from engine.burst.scenario import PRESS_S, Scenario
+from engine.day.presses import MOST_PRESSES, InvalidDay, Presses, ShotPresses, shoot_plan
 from engine.measurement.capture_times import FEWEST_FRAMES
 from engine.measurement.strokes import NOISE
 from engine.quantities import BYTES_IN_MB, NS_IN_S, ns_of
@@ -26,6 +26,8 @@ Flags = NDArray[np.bool_]
 LATE = 2.0  # times as long as the set-up lets expect is still a silence of the camera
 REPRESS_S = 0.2  # nobody lets go and presses again within less
 UNSURE_FRAMES, UNSURE_SHARE = 2, 0.1  # of memory, which may be full so much earlier than assumed
+S_IN_DAY = 86_400
+LONGEST_INTERVAL_S, MUCH_LONGER = 1.5, 1.5  # of frames at full speed
 NO_INTERVAL_NS = 2**60  # between frames that are each given a press of their own
 
 
@@ -47,7 +49,23 @@ class FramesTaken:
             raise InvalidDay({"pictures": f"must be 1 to {MOST_PRESSES:,}"})
         taken_s, mb = np.array(pictures, dtype=np.float64).T
         times_s, frame = np.unique(taken_s, return_inverse=True)
+        if times_s[-1] - times_s[0] > PRESS_S.highest:
+            days = PRESS_S.highest / S_IN_DAY
+            raise InvalidDay({"pictures": f"must lie within {days:.0f} days of each other"})
         return cls(times_s, np.bincount(frame, mb).astype(np.float64), resolution_s)
+
+    @property
+    def frame_rate_fps(self) -> float | None:
+        """Frames a second at full speed: by the median of gaps that are about as short as most.
+
+        None where no frames follow each other.
+        """
+        gaps_s = np.diff(self.times_s)
+        gaps_s = gaps_s[gaps_s < LONGEST_INTERVAL_S]
+        if not len(gaps_s):
+            return None
+        short_s = gaps_s[gaps_s <= MUCH_LONGER * np.quantile(gaps_s, 0.25)]
+        return 1 / float(np.median(short_s))
 
     @cached_property
     def times_ns(self) -> Whole:
@@ -197,7 +215,7 @@ class _Memory:
     on the cards.
     """
 
-    shot: Shot
+    shot: ShotPresses
     plan: Records
     taken_by: Whole
     all_written_ns: Whole

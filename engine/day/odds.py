@@ -23,7 +23,7 @@ from engine.uncertainty.sweep import shoot_all
 Whole = NDArray[np.int64]
 
 MOST_DRAWS, FEWEST_DRAWS = 200, 50
-FRAMES_IN_ALL_DRAWS = 10_000_000  # of one set-up
+FRAMES_IN_ALL_DRAWS = 20_000_000  # on all set-ups
 PRESSES_AT_ONCE = 100_000  # in all draws, which take some ten megabytes on each core
 
 
@@ -123,8 +123,8 @@ def draw_day(set_up: SureSetup, presses: Presses, first_presses: Whole, count: i
 
 
 def draws_of_day(set_ups: Sequence[Scenario], presses: Presses) -> int:
-    """How often a day is drawn, the same for all set-ups: a long one less often."""
-    due = max(int(presses.frames_due(one.frame_interval_ns).sum()) for one in set_ups)
+    """How often a day is drawn, the same for all set-ups: a long one less often, or many."""
+    due = sum(int(presses.frames_due(one.frame_interval_ns).sum()) for one in set_ups)
     return min(MOST_DRAWS, max(FEWEST_DRAWS, FRAMES_IN_ALL_DRAWS // due))
 
 

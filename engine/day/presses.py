@@ -68,7 +68,7 @@ class Presses:
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)
-class Shot:
+class ShotPresses:
     """What came of presses on a set-up, a place for each.
 
     `due` frames if memory had never refused one, `frames` that were taken, `depths` of them before
@@ -100,7 +100,7 @@ class Shot:
         return np.asarray(busy_ns / NS_IN_S)
 
 
-def shoot(scenario: Scenario, presses: Presses) -> Shot:
+def shoot(scenario: Scenario, presses: Presses) -> ShotPresses:
     """Presses on the set-up of `scenario`, whose own holds are left aside.
 
     Memory, encoder, writers, caches and room carry over from one to the next, as in a series
@@ -109,7 +109,7 @@ def shoot(scenario: Scenario, presses: Presses) -> Shot:
     return shoot_plan(plan_of(scenario), presses)
 
 
-def shoot_plan(plan: Records, presses: Presses) -> Shot:
+def shoot_plan(plan: Records, presses: Presses) -> ShotPresses:
     """The same of a set-up as the event loop wants it, a single PLAN."""
     # Here because its compiler takes a second to import.
     from engine.burst import event_loop
@@ -123,7 +123,7 @@ def shoot_plan(plan: Records, presses: Presses) -> Shot:
     frames, _, card_full_ns, _, _ = event_loop.run(
         plan[0], presses.rows, nominal_size, False, frame, outcome
     )
-    return Shot(
+    return ShotPresses(
         presses=presses,
         due=due,
         frames=outcome[:, event_loop.FRAMES],

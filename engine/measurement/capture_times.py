@@ -119,13 +119,13 @@ class Folder:
 def find_bursts(pictures: Iterable[Picture]) -> Folder:
     """Sorts a folder's pictures by time and body into bursts."""
     every = list(pictures)
-    notes = list(_notes(every))
+    notes = list(notes_of(every))
     by_body: dict[str, list[Picture]] = defaultdict(list)
     for picture in dict.fromkeys(every[:MANY]):
         by_body[picture.body].append(picture)
     bursts, singles = [], 0
     for of_body in by_body.values():
-        for run in _runs(_frames(of_body)):
+        for run in _runs(frames_of(of_body)):
             if len(run) < FEWEST_FRAMES:
                 singles += len(run)
             else:
@@ -135,7 +135,7 @@ def find_bursts(pictures: Iterable[Picture]) -> Folder:
     return Folder(tuple(bursts), singles, tuple(notes))
 
 
-def _frames(pictures: Sequence[Picture]) -> list[tuple[Picture, ...]]:
+def frames_of(pictures: Sequence[Picture]) -> list[tuple[Picture, ...]]:
     """Files of one name and moment are one frame; frames by time, then by name."""
     frames: dict[tuple[str, float], list[Picture]] = defaultdict(list)
     for picture in pictures:
@@ -155,7 +155,8 @@ def _runs(frames: Sequence[tuple[Picture, ...]]) -> Iterator[list[tuple[Picture,
         yield run
 
 
-def _notes(pictures: Sequence[Picture]) -> Iterator[str]:
+def notes_of(pictures: Sequence[Picture]) -> Iterator[str]:
+    """What is odd about the files of a folder, a sentence each."""
     if len(pictures) > MANY:
         yield f"Of {figure(len(pictures))} files the first {figure(MANY)} were looked at."
     twice = sum(count - 1 for count in Counter(pictures).values())

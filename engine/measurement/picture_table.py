@@ -85,7 +85,7 @@ def _taken(text: str) -> tuple[float, int]:
         raise ValueError(f"“{text[:30]}” is no time, as in 2026-05-01 06:30:12.34")
     *parts, fraction = found.groups()
     try:
-        moment = datetime.strptime(" ".join(parts), "%Y %m %d %H %M %S")
+        moment = datetime.fromisoformat("{}-{}-{} {}:{}:{}".format(*parts))
     except ValueError:
         raise ValueError(f"“{text[:30]}” is no day or time that there is") from None
     digits = fraction or ""

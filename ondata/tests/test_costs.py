@@ -135,6 +135,7 @@ class Costs(TestCase):
         """What costs most of all that can be sent."""
         lines = "\n".join(f"IMG_{n:05}.ARW,{n / 20:.2f},30" for n in range(20_000))
         yield reverse("bench-files"), {"table": lines}
+        yield reverse("replay"), {"setup": "body=b0", "table": lines}
         strokes = " ".join(f"{n / 70:.3f}" for n in range(20_000))
         yield reverse("bench-sound"), {"times": strokes}
         yield reverse("bench-sound"), {"sound": SimpleUploadedFile("a.flac", long_sound())}

@@ -34,6 +34,7 @@ KEYS = {
     "compare": COMPARE,
     "camera": CAMERA,
     "bench-test": DESK,
+    "replay": DESK,
     "bench-stand-in": (*DESK, "seed"),
     "stand-in-press": (*DESK, "seed", "held"),
     "three-minutes": (*DESK, "covered"),
@@ -52,6 +53,7 @@ SENT = {
     "bench-test": RUN,
     "bench-sound": ("times", "loudness"),
     "bench-files": ("table", "refused"),
+    "replay": ("table", "refused", "setup", "pin"),
     "bench-heads": ("size",),
     "bench-lines": ("body", "method", "table"),
 }

@@ -38,7 +38,7 @@ class Reading(TestCase):
             (
                 text(pictures=[{"taken_s": years * 3e7, "mb": 1} for years in range(2)]),
                 "pictures",
-                "within 1,000,000 s",
+                "within 12 days",
             ),
             (text(pictures=None, presses=[]), "presses", "1 to 20,000"),
             (text(pictures=None, presses=[press, press]), "presses", "before the finger is up"),

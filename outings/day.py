@@ -1,0 +1,283 @@
+"""The pictures of a day: what was, and what would have been with other set-ups."""
+
+import math
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from functools import cached_property
+from heapq import nlargest, nsmallest
+
+from django.utils.text import capfirst
+
+from engine import InvalidScenario
+from engine.day.frames_taken import DayAsItWas, DayBurst, FramesTaken, day_as_it_was
+from engine.day.odds import DayDifference, DrawnDay, SureSetup, draw_day, draws_of_day
+from engine.day.replay import ReplayedDay
+from engine.day.replay import replay as replay_day
+from engine.figures.uncertainty import EXACT
+from engine.formats import day
+from engine.measurement.capture_times import Picture, frames_of, notes_of
+from engine.measurement.runs import OTHER_RATE
+from engine.quantities import MB_IN_GB
+from setups.changes import Sacrifice, SetupChange, changes_of_card, free_changes
+from setups.difference import amount_words, independent_factors, range_words
+from setups.engine_adapter import SetupFigures
+from setups.pins import Pins
+from setups.reader import Reading
+from setups.setup import Setup
+
+WORST_BURSTS = 10
+MOST_FREE, MOST_CARDS = 6, 3  # changes that are shown: those that miss the fewest frames
+
+
+@dataclass(frozen=True)
+class PicturesOfDay:
+    """The pictures of one body among those of a folder, and what was odd about all of them."""
+
+    pictures: Sequence[Picture]
+    notes: Sequence[str]
+
+    @classmethod
+    def of(cls, pictures: Sequence[Picture]) -> "PicturesOfDay":
+        """Those of the body that took most of them; each file counts once."""
+        each = list(dict.fromkeys(pictures))
+        bodies = [one.body for one in each]
+        most = max(dict.fromkeys(bodies), key=bodies.count)
+        notes = list(notes_of(pictures))
+        if len(set(bodies)) > 1:
+            notes.append(f"Only those of the {most or 'unnamed body'} are replayed here.")
+        return cls([one for one in each if one.body == most], notes)
+
+    @cached_property
+    def taken(self) -> FramesTaken:
+        """Its frames; raises :class:`InvalidDay`."""
+        sizes = [
+            (files[0].taken_s, sum(one.mb for one in files)) for files in frames_of(self.pictures)
+        ]
+        decimals = min(one.decimals for one in self.pictures)
+        return FramesTaken.of(sizes, 10.0**-decimals)
+
+    @property
+    def told(self) -> dict[str, str]:
+        """What they say of the set-up, by the names that a found burst has for it."""
+        endings = ",".join(sorted({one.ending for one in self.pictures}))
+        told = {"camera": self.pictures[0].body, "endings": endings}
+        told["files_mb"] = f"{self.taken.mb.mean():.2f}"
+        if fps := self.taken.frame_rate_fps:
+            told["frame_rate_fps"] = f"{fps:.2f}"
+        return told
+
+
+def scenario_of_day(setup: Setup, measured_fps: float | None = None) -> SureSetup:
+    """A set-up whose cards are changed before they are full, at a rate that was measured.
+
+    Raises InvalidScenario.
+    """
+    figures = SetupFigures(setup)
+    scenario, sources = figures.scenario, figures.sources
+    slots = tuple(replace(slot, free_mb=None, slow_below_free_mb=0.0) for slot in scenario.slots)
+    if measured_fps is not None:
+        scenario = replace(scenario, frame_rate_fps=measured_fps)
+        sources = replace(sources, frame_rate_fps=EXACT)
+    return SureSetup(replace(scenario, slots=slots), sources)
+
+
+@dataclass(frozen=True)
+class ReplayedSetup:
+    """The day on a set-up: what it is and costs in words, its bursts, and how sure that is."""
+
+    change: SetupChange
+    set_up: SureSetup
+    day: ReplayedDay
+    drawn: DrawnDay | None = None
+    difference: DayDifference | None = None
+
+    @property
+    def is_bought(self) -> bool:
+        """Whether it costs money."""
+        return self.change.sacrifice is Sacrifice.MONEY
+
+    @property
+    def brings(self) -> str:
+        """What it brings against the set-up that the day was shot with, in words."""
+        if self.difference is None:
+            return ""
+        missed, frames = self.difference.missed, self.difference.frames
+        saves = "saves" if missed.predicted < 0 else "costs"
+        if missed.noticed:
+            fewer = frames.noticed and frames.predicted < 0 and saves == "saves"
+            in_all = f", but takes {amount_words(frames, 'frames')} fewer" if fewer else ""
+            return f"{saves} {amount_words(missed, 'frames')}{in_all}"
+        if missed.is_too_uncertain:
+            return f"too uncertain to call ({range_words(missed, 'fewer', 'more')} missed)"
+        return "no difference that you would notice"
+
+    @property
+    def order(self) -> tuple[float, ...]:
+        """The fewest frames missed first, then the least sacrifice."""
+        return self.day.missed, self.change.sacrifice, self.change.cents, -self.day.frames
+
+
+@dataclass(frozen=True)
+class DayReplay:
+    """A day that was shot with the set-up of `reading`, and others that are tried on it."""
+
+    reading: Reading
+    pictures: PicturesOfDay
+    pins: Pins
+
+    @property
+    def other_rate(self) -> float | None:
+        """The rate that the files tell where it is another than the set-up's."""
+        fps = self.pictures.taken.frame_rate_fps
+        return fps if fps and not _is_rate(fps, self.reading.setup.rate.fps) else None
+
+    def _sure(self, setup: Setup) -> SureSetup:
+        """A set-up on this day; one at the rate that it was shot at has that of the files."""
+        was = self.reading.setup
+        is_same = (setup.body.pk, setup.rate.fps) == (was.body.pk, was.rate.fps)
+        measured_fps = self.pictures.taken.frame_rate_fps
+        return scenario_of_day(setup, measured_fps if is_same and not self.other_rate else None)
+
+    @cached_property
+    def as_assumed(self) -> SureSetup:
+        """The set-up that it was shot with."""
+        return self._sure(self.reading.setup)
+
+    @cached_property
+    def was(self) -> DayAsItWas:
+        """Its bursts; raises :class:`InvalidDay`."""
+        return day_as_it_was(self.as_assumed.scenario, self.pictures.taken)
+
+    @property
+    def bursts(self) -> int:
+        """Bursts of several frames."""
+        return sum(not burst.is_single for burst in self.was.bursts)
+
+    @property
+    def singles(self) -> int:
+        """Frames of those that are no bursts."""
+        return sum(burst.frames for burst in self.was.bursts if burst.is_single)
+
+    @property
+    def frames(self) -> int:
+        """All frames."""
+        return len(self.pictures.taken.mb)
+
+    @property
+    def gb(self) -> float:
+        """GB of all files."""
+        return float(self.pictures.taken.mb.sum()) / MB_IN_GB
+
+    @property
+    def filled(self) -> list[DayBurst]:
+        """The bursts in which the buffer was full."""
+        return [burst for burst in self.was.bursts if burst.frames_at_full_speed is not None]
+
+    @property
+    def missed(self) -> int:
+        """Frames that it missed by that."""
+        return sum(burst.missed for burst in self.filled)
+
+    @property
+    def longest_s(self) -> float:
+        """The longest hold."""
+        return max(burst.hold_s for burst in self.was.bursts)
+
+    @property
+    def worst(self) -> list["WorstBurst"]:
+        """The bursts that missed most, the worst first, with what the best change would miss."""
+        best = self.others[0] if self.others else None
+        numbered = [
+            WorstBurst(burst, best.day.bursts[number].missed if best else None)
+            for number, burst in enumerate(self.was.bursts)
+            if burst.missed and burst.frames_at_full_speed is not None
+        ]
+        return nlargest(WORST_BURSTS, numbered, key=lambda one: one.burst.missed)
+
+    @cached_property
+    def predicted(self) -> ReplayedSetup:
+        """The set-up that it was shot with, as it is predicted."""
+        as_it_was = SetupChange("As it was shot, predicted", "", self.reading.setup)
+        return self._drawn(self._replayed(as_it_was, self.as_assumed), None)
+
+    @cached_property
+    def others(self) -> list[ReplayedSetup]:
+        """Pinned set-ups, and of all changes that give more frames the best.
+
+        None where the buffer was never full.
+        """
+        if not self.filled:
+            return []
+        pinned = [
+            SetupChange(f"Pinned: {pin.words}", "", pin.reading.setup) for pin in self.pins.all
+        ]
+        free = self._best(free_changes(self.reading), MOST_FREE)
+        cards = [
+            one
+            for number in range(len(self.reading.setup.sides))
+            for one in self._best(changes_of_card(self.reading, number), MOST_CARDS)
+        ]
+        found = sorted([*self._tried(pinned), *free, *cards], key=lambda one: one.order)
+        return [self._drawn(one, self.predicted.drawn) for one in found]
+
+    @property
+    def advice(self) -> list[str]:
+        """What would have helped most, free changes first, in a sentence each."""
+        if not self.filled:
+            return []
+        free = next((one for one in self.others if not one.is_bought), None)
+        card = next((one for one in self.others if one.is_bought), None)
+        said = [f"{capfirst(one.change.words)}: {one.brings}." for one in (free, card) if one]
+        return said if card else [*said, "No other card of the kit would have saved a frame."]
+
+    def _best(self, changes: Iterable[SetupChange], most: int) -> list[ReplayedSetup]:
+        gaining = (
+            one for one in self._tried(changes) if one.day.frames > self.predicted.day.frames
+        )
+        return nsmallest(most, gaining, key=lambda one: one.order)
+
+    def _tried(self, changes: Iterable[SetupChange]) -> Iterator[ReplayedSetup]:
+        for change in changes:
+            try:
+                yield self._replayed(change, self._sure(change.setup))
+            except (InvalidScenario, ValueError):
+                continue  # figures of the kit that contradict each other, or no card
+
+    def _replayed(self, change: SetupChange, set_up: SureSetup) -> ReplayedSetup:
+        day = replay_day(set_up.scenario, self.was.presses, self.was.first_presses)
+        return ReplayedSetup(change, set_up, day)
+
+    def _drawn(self, one: ReplayedSetup, was: DrawnDay | None) -> ReplayedSetup:
+        names = {
+            factor: f"another {factor}"
+            for factor in independent_factors(self.reading.setup, one.change.setup)
+        }
+        count = self._draws
+        set_up = replace(one.set_up, independent=names)
+        drawn = draw_day(set_up, self.was.presses, self.was.first_presses, count)
+        return replace(one, drawn=drawn, difference=drawn.against(was) if was else None)
+
+    @cached_property
+    def _draws(self) -> int:
+        most = 1 + MOST_FREE + MOST_CARDS * len(self.reading.setup.sides) + len(self.pins.queries)
+        return draws_of_day([self.as_assumed.scenario] * most, self.was.presses)
+
+
+def _is_rate(fps: float, set_to_fps: float) -> bool:
+    return abs(math.log(fps / set_to_fps)) <= OTHER_RATE
+
+
+@dataclass(frozen=True)
+class WorstBurst:
+    """A burst that missed frames, and how many the best change would have missed in it."""
+
+    burst: DayBurst
+    best_missed: int | None
+
+    @property
+    def began(self) -> str:
+        """When the button was pressed, by the camera's clock, or so long after the start."""
+        moment = datetime(1970, 1, 1) + timedelta(seconds=self.burst.press_s)
+        is_day = moment.year > 1970
+        return f"{day(moment.date())}, {moment:%H:%M:%S}" if is_day else f"{moment:%H:%M:%S}"

@@ -1,0 +1,102 @@
+"""A day's files are replayed on the page; what can't be told from them is said."""
+
+from django.contrib.auth.models import AnonymousUser
+from django.http import HttpResponse
+from django.test import TestCase
+from django.urls import reverse
+
+from engine.burst.scenario import Hold
+from engine.day.presses import Presses, shoot
+from engine.quantities import NS_IN_S
+from kit import sample
+from outings.day import DayReplay, scenario_of_day
+from setups.kit import Kit
+from setups.reader import read_query
+
+SETUP = (
+    "body=varnholt-vx-3&format=lossless-raw&fps=20&to=mirror"
+    "&card1=gravelock-tide-512&card2=tarn-90-128"
+)
+HOLDS = [Hold(press_s=20 * number, hold_s=(0.05, 0.8, 5)[number % 3]) for number in range(12)]
+
+
+class ReplayingADay(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        sample.load()
+
+    def table(self, body: str = "Varnholt VX-3", setup: str = SETUP) -> str:
+        """A line for each frame that a set-up takes of the holds."""
+        reading = read_query(setup, Kit.of(AnonymousUser()))
+        assert reading
+        self.scenario = scenario_of_day(reading.setup).scenario
+        self.shot = shoot(self.scenario, Presses.of(HOLDS))
+        mb = sum(file.mb for file in self.scenario.files)
+        return "".join(
+            f"SKR_{number:04d}.RAW,{moment / NS_IN_S:.2f},{mb:.3f},{body}\n"
+            for number, moment in enumerate(self.shot.taken_ns.tolist())
+        )
+
+    def replayed(self, table: str, status: int = 200, **more: object) -> HttpResponse:
+        sent = {"setup": SETUP, "table": table} | more
+        page = self.client.post(reverse("replay"), sent)
+        self.assertEqual(status, page.status_code)
+        return page
+
+    def test_what_was_comes_back_and_is_what_is_predicted_of_it(self) -> None:
+        page = self.replayed(self.table())
+        day: DayReplay = page.context["day"]
+        self.assertEqual((8, 4), (day.bursts, day.singles))
+        self.assertEqual(4, len(day.filled))
+        self.assertEqual(int(self.shot.frames.sum()), day.frames)
+        self.assertEqual(day.missed, day.predicted.day.missed)
+        self.assertContains(page, "The buffer was full in 4 of 8 bursts")
+        self.assertContains(page, f"cost {day.missed} frames")
+
+    def test_changes_that_give_more_frames_are_told_the_best_first(self) -> None:
+        page = self.replayed(self.table())
+        day, others = page.context["day"], page.context["others"]
+        self.assertTrue(others)
+        self.assertEqual(others, sorted(others, key=lambda one: one.order))
+        for one in others:
+            self.assertGreater(one.day.frames, day.predicted.day.frames)
+        self.assertContains(page, day.advice[0])
+        self.assertTrue(any(one.difference.missed.noticed for one in others))
+        pin = SETUP.replace("lossless-raw", "jpeg-normal")
+        pinned = self.replayed(self.table(), pin=[pin]).context["others"]
+        self.assertIn("Pinned: Varnholt VX-3 · JPEG normal", str([o.change.words for o in pinned]))
+
+    def test_the_set_up_is_what_the_files_say_until_another_is_chosen(self) -> None:
+        wren = "body=pellow-wren-10"
+        table = self.table()
+        page = self.replayed(table, setup=wren, of_files="on")
+        setup = page.context["setup"]
+        self.assertEqual(("varnholt-vx-3", 20), (setup.body.slug, setup.rate.fps))
+        chosen = self.replayed(table, setup=SETUP.replace("fps=20", "fps=12"))
+        self.assertContains(
+            chosen, "The files show 20\N{NO-BREAK SPACE}fps, the set-up shoots 12 fps"
+        )
+
+    def test_what_was_never_full_needs_no_card(self) -> None:
+        table = "".join(
+            f"A{n:03}.RAW,{10 * n + k / 20:.2f},30\n" for n in range(9) for k in range(4)
+        )
+        page = self.replayed(table)
+        self.assertContains(page, "The buffer was never full: no card would have saved a frame.")
+        self.assertEqual([], page.context["others"])
+
+    def test_what_can_not_be_replayed_is_said(self) -> None:
+        for table, sentence in (
+            ("", "There is no line with a name, a time and a size."),
+            ("A.RAW,yesterday,30", "“yesterday” is no time"),
+            ("A.RAW,1,30\nB.RAW,2,30", "as exactly as frames follow each other"),
+            ("A.RAW,0.01,30\nB.RAW,99999999.02,30", "days"),
+        ):
+            with self.subTest(table):
+                page = self.replayed(table, 422)
+                self.assertContains(page, sentence, status_code=422)
+                self.assertContains(page, table.partition(",")[2][:9], status_code=422)
+        one = self.replayed("A.RAW,1.25,30")
+        self.assertContains(one, "There is no burst of three frames or more in it.")
+        two = self.replayed(self.table() + "B.RAW,5.00,30,Pellow Wren 10")
+        self.assertContains(two, "Only those of the Varnholt VX-3 are replayed here.")
