@@ -4,6 +4,7 @@ Where they and the kit disagree, the page asks: the set-up stays as it was there
 says what the files say.
 """
 
+import math
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -17,6 +18,7 @@ from setups.reader import Reading, read_address
 
 CAMERA, ENDINGS = "camera", "endings"  # of a burst that was found, beside the fields of a run
 LONGEST_SAID = 80
+SMALLEST_MB = 0.001
 _KIND_OF_ENDING = {"JPG": "jpeg", "JPEG": "jpeg", "HIF": "heif", "HEIC": "heif", "HEIF": "heif"}
 
 
@@ -70,10 +72,10 @@ class SetupOfFiles:
     def _nearest(self, alike: list[RecordingFormat]) -> RecordingFormat:
         """Of several formats of such files the one of the nearest size, which is asked about."""
         try:
-            mb = quantity_in(self.told.get("files_mb", ""), "MB")
+            mb = max(quantity_in(self.told.get("files_mb", ""), "MB"), SMALLEST_MB)
         except NotANumber:
             return next((one for one in alike if one == self.before.setup.recording), alike[0])
-        nearest = min(alike, key=lambda one: abs(one.frame_mb - mb))
+        nearest = min(alike, key=lambda one: abs(math.log(one.files_mb / mb)))
         if len(alike) > 1:
             self.questions.append(
                 f"By their size the files are {nearest}; they don't say so themselves. Was it that?"

@@ -1,22 +1,29 @@
 """A day's files are replayed on the page; what can't be told from them is said."""
 
+from urllib.parse import urlencode
+
+import numpy as np
 from django.contrib.auth.models import AnonymousUser
 from django.http import HttpResponse
 from django.test import TestCase
 from django.urls import reverse
 
+from bench.from_files import SetupOfFiles
 from engine.burst.scenario import Hold
 from engine.day.presses import Presses, shoot
+from engine.measurement.picture_table import read_pictures
 from engine.quantities import NS_IN_S
 from kit import sample
-from outings.day import DayReplay, scenario_of_day
+from outings.day import DayReplay, PicturesOfDay, scenario_of_day
 from setups.kit import Kit
-from setups.reader import read_query
+from setups.pins import Pins
+from setups.reader import read_address, read_query
 
 SETUP = (
     "body=varnholt-vx-3&format=lossless-raw&fps=20&to=mirror"
     "&card1=gravelock-tide-512&card2=tarn-90-128"
 )
+ENDINGS = {"raw": "RAW", "jpeg": "JPG", "heif": "HIF"}
 HOLDS = [Hold(press_s=20 * number, hold_s=(0.05, 0.8, 5)[number % 3]) for number in range(12)]
 
 
@@ -31,11 +38,17 @@ class ReplayingADay(TestCase):
         assert reading
         self.scenario = scenario_of_day(reading.setup).scenario
         self.shot = shoot(self.scenario, Presses.of(HOLDS))
-        mb = sum(file.mb for file in self.scenario.files)
         return "".join(
-            f"SKR_{number:04d}.RAW,{moment / NS_IN_S:.2f},{mb:.3f},{body}\n"
+            f"SKR_{number:04d}.{ENDINGS[file.name]},{moment / NS_IN_S:.2f},{file.mb:.3f},{body}\n"
             for number, moment in enumerate(self.shot.taken_ns.tolist())
+            for file in self.scenario.files
         )
+
+    def missed_up_to_the_last_frames(self) -> int:
+        """Of each burst; that it was held for longer, no file tells."""
+        interval_ns, shot = self.scenario.frame_interval_ns, self.shot
+        last_ns = shot.taken_ns[np.cumsum(shot.frames) - 1] - shot.presses.press_ns
+        return int((np.rint(last_ns / interval_ns).astype(int) + 1 - shot.frames).sum())
 
     def replayed(self, table: str, status: int = 200, **more: object) -> HttpResponse:
         sent = {"setup": SETUP, "table": table} | more
@@ -52,6 +65,29 @@ class ReplayingADay(TestCase):
         self.assertEqual(day.missed, day.predicted.day.missed)
         self.assertContains(page, "The buffer was full in 4 of 8 bursts")
         self.assertContains(page, f"cost {day.missed} frames")
+
+    def test_a_day_of_any_set_up_is_told_from_its_files_alone(self) -> None:
+        """Law: over bodies and formats of the kit, files tell set-up, rate and misses."""
+        kit = Kit.of(AnonymousUser())
+        for body in kit.bodies:
+            for recording in kit.with_choices(body).formats.all():
+                asked = {"body": body.slug, "format": recording.slug}
+                reading = read_address(asked, kit)
+                assert reading
+                if not reading.setup.complete:
+                    continue
+                setup = reading.setup
+                table = self.table(body.maker_and_name, urlencode(setup.address))
+                pictures = PicturesOfDay.of(read_pictures(table))
+                told = SetupOfFiles(pictures.told, reading, kit).reading().setup
+                day = DayReplay(reading, pictures, Pins.of([], kit))
+                missed = self.missed_up_to_the_last_frames()
+                with self.subTest(body=body.slug, format=recording.slug):
+                    self.assertEqual((setup.recording, setup.rate), (told.recording, told.rate))
+                    fps = pictures.taken.frame_rate_fps or 0
+                    self.assertAlmostEqual(1, fps / self.scenario.frame_rate_fps, delta=0.01)
+                    self.assertAlmostEqual(missed, day.missed, delta=2 + 0.05 * missed)
+                    self.assertAlmostEqual(missed, day.predicted.day.missed, delta=2 + missed / 20)
 
     def test_changes_that_give_more_frames_are_told_the_best_first(self) -> None:
         page = self.replayed(self.table())
