@@ -171,8 +171,8 @@ class DayReplay:
 
     @property
     def filled(self) -> list[DayBurst]:
-        """The bursts in which the buffer was full."""
-        return [burst for burst in self.was.bursts if burst.frames_at_full_speed is not None]
+        """The bursts in which the buffer was full, at their end perhaps, and that missed frames."""
+        return [burst for burst in self.was.bursts if burst.missed]
 
     @property
     def missed(self) -> int:
@@ -191,7 +191,7 @@ class DayReplay:
         numbered = [
             WorstBurst(burst, best.day.bursts[number].missed if best else None)
             for number, burst in enumerate(self.was.bursts)
-            if burst.missed and burst.frames_at_full_speed is not None
+            if burst.missed
         ]
         return nlargest(WORST_BURSTS, numbered, key=lambda one: one.burst.missed)
 
@@ -274,6 +274,12 @@ class WorstBurst:
 
     burst: DayBurst
     best_missed: int | None
+
+    @property
+    def full_after(self) -> int:
+        """The frames before the first late one; all where the buffer was full at the end."""
+        depth = self.burst.frames_at_full_speed
+        return self.burst.frames if depth is None else depth
 
     @property
     def began(self) -> str:

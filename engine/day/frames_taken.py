@@ -79,8 +79,9 @@ class FramesTaken:
 class DayBurst:
     """Frames of one hold, or of several between which the camera waited for focus or light.
 
-    `press_s` is a moment as those of the pictures are; the hold ends half an interval after its
-    last frame. `frames_at_full_speed` were taken before the first one that came late as memory was
+    `press_s` is a moment as those of the pictures are; the hold ends halfway from its last frame to
+    the next one that the camera could have taken, as the finger may be up at any moment of these.
+    `frames_at_full_speed` were taken before the first one that came late as memory was
     full (None: none did), `missed` are those that an unbroken rhythm would have given beyond.
     """
 
@@ -120,12 +121,13 @@ def day_as_it_was(scenario: Scenario, taken: FramesTaken) -> DayAsItWas:
         )
     gaps_ns = np.diff(times_ns)
     is_late = gaps_ns > interval_ns + resolution_ns
-    ready_ns = _ready_ns(scenario, taken, is_late)
+    ready_ns, was_full = _ready_ns(scenario, taken, is_late)
     waited_ns = ready_ns - times_ns[:-1]  # what the camera needed until it could go on
     is_stall = is_late & (waited_ns > interval_ns) & (gaps_ns <= LATE * waited_ns)
     is_even = np.abs(gaps_ns - interval_ns) <= noise_ns
     firsts = np.flatnonzero(np.append(True, ~(is_stall | is_even)))
-    presses = _presses(scenario, taken, firsts)
+    half_ns = np.append(np.where(was_full, waited_ns, interval_ns), interval_ns) // 2
+    presses = _presses(scenario, taken, firsts, times_ns + np.maximum(half_ns, 1))
     since_ready_ns = (times_ns[1:] - ready_ns)[firsts[1:] - 1]
     is_burst = np.append(True, since_ready_ns > ns_of(REPRESS_S))
     first_presses = np.flatnonzero(is_burst)
@@ -141,11 +143,10 @@ def day_as_it_was(scenario: Scenario, taken: FramesTaken) -> DayAsItWas:
     )  # fmt: skip
 
 
-def _presses(scenario: Scenario, taken: FramesTaken, firsts: Whole) -> Presses:
-    """A press at each of the frames `firsts`, up half an interval after its last frame."""
+def _presses(scenario: Scenario, taken: FramesTaken, firsts: Whole, up_ns: Whole) -> Presses:
+    """A press at each of the frames `firsts`, up when its last frame has it in `up_ns`."""
     press_ns = taken.times_ns[firsts]
-    last_ns = taken.times_ns[np.append(firsts[1:], len(taken.times_ns)) - 1]
-    finger_up_ns = last_ns + max(scenario.frame_interval_ns // 2, 1)
+    finger_up_ns = up_ns[np.append(firsts[1:], len(up_ns)) - 1]
     finger_up_ns[:-1] = np.minimum(finger_up_ns[:-1], press_ns[1:])
     return Presses(
         press_ns=press_ns,
@@ -194,19 +195,20 @@ def _sizes(scenario: Scenario, taken: FramesTaken) -> Real:
     return taken.mb * (BYTES_IN_MB / scenario.file_bytes)
 
 
-def _ready_ns(scenario: Scenario, taken: FramesTaken, is_late: Flags) -> Whole:
-    """When the camera could have taken the next frame after each but the last.
+def _ready_ns(scenario: Scenario, taken: FramesTaken, is_late: Flags) -> tuple[Whole, Flags]:
+    """When the camera could have taken the next frame after each but the last, and if it was full.
 
     That is an interval later, or, where a frame is late and memory had no room for it then, once
     there was.
     """
     times_ns, interval_ns = taken.times_ns, scenario.frame_interval_ns
-    ready_ns = times_ns[:-1] + interval_ns
+    ready_ns, was_full = times_ns[:-1] + interval_ns, np.zeros(len(times_ns) - 1, dtype=np.bool_)
     if is_late.any():
         memory = _Memory.of(scenario, taken)
         for frame in np.flatnonzero(is_late).tolist():
-            ready_ns[frame] = memory.ready_ns(frame, int(ready_ns[frame]))
-    return ready_ns
+            due_ns = int(ready_ns[frame])
+            ready_ns[frame], was_full[frame] = memory.ready_ns(frame, due_ns)
+    return ready_ns, was_full
 
 
 @dataclass(frozen=True, eq=False)
@@ -237,10 +239,10 @@ class _Memory:
         written_ns = np.maximum.accumulate(shot.written_ns)
         return cls(shot, plan[0], np.cumsum(shot.frames), written_ns)
 
-    def ready_ns(self, frame: int, due_ns: int) -> int:
-        """When there is room for another frame after this one, which is due at `due_ns`.
+    def ready_ns(self, frame: int, due_ns: int) -> tuple[int, bool]:
+        """When there is room for another frame after this one, and whether it was full by then.
 
-        Where it is unsure whether there is room by then, as if there was none.
+        It is due at `due_ns`. Where it is unsure whether there is room, as if there was none.
         """
         first = int(np.searchsorted(self.all_written_ns, due_ns, side="right"))
         some = slice(first, int(self.taken_by[frame]))
@@ -256,9 +258,10 @@ class _Memory:
         frame_bytes = max(held_bytes, int(self.plan["file_bytes"]))
         unsure_bytes = max(UNSURE_FRAMES * frame_bytes, UNSURE_SHARE * memory_bytes)
         if used_bytes + frame_bytes + unsure_bytes <= memory_bytes:
-            return due_ns
+            return due_ns, False
         full_bytes = min(memory_bytes, used_bytes + frame_bytes - 1)
         needed_bytes = min(frame_bytes * int(self.plan["resume_frames"]), full_bytes)
         left_bytes = used_bytes - np.cumsum(freed_bytes)
         has_room = np.flatnonzero(left_bytes + needed_bytes <= full_bytes)
-        return int(moments_ns[has_room[0]]) if len(has_room) else due_ns
+        was_full = used_bytes + frame_bytes > memory_bytes
+        return (int(moments_ns[has_room[0]]), was_full) if len(has_room) else (due_ns, False)

@@ -2,7 +2,6 @@
 
 from urllib.parse import urlencode
 
-import numpy as np
 from django.contrib.auth.models import AnonymousUser
 from django.http import HttpResponse
 from django.test import TestCase
@@ -24,7 +23,10 @@ SETUP = (
     "&card1=gravelock-tide-512&card2=tarn-90-128"
 )
 ENDINGS = {"raw": "RAW", "jpeg": "JPG", "heif": "HIF"}
-HOLDS = [Hold(press_s=20 * number, hold_s=(0.05, 0.8, 5)[number % 3]) for number in range(12)]
+HOLDS = [
+    Hold(press_s=20 * number, hold_s=(0.05, 0.8, 3 + number / 24)[number % 3])
+    for number in range(48)
+]
 
 
 class ReplayingADay(TestCase):
@@ -44,12 +46,6 @@ class ReplayingADay(TestCase):
             for file in self.scenario.files
         )
 
-    def missed_up_to_the_last_frames(self) -> int:
-        """Of each burst; that it was held for longer, no file tells."""
-        interval_ns, shot = self.scenario.frame_interval_ns, self.shot
-        last_ns = shot.taken_ns[np.cumsum(shot.frames) - 1] - shot.presses.press_ns
-        return int((np.rint(last_ns / interval_ns).astype(int) + 1 - shot.frames).sum())
-
     def replayed(self, table: str, status: int = 200, **more: object) -> HttpResponse:
         sent = {"setup": SETUP, "table": table} | more
         page = self.client.post(reverse("replay"), sent)
@@ -59,11 +55,11 @@ class ReplayingADay(TestCase):
     def test_what_was_comes_back_and_is_what_is_predicted_of_it(self) -> None:
         page = self.replayed(self.table())
         day: DayReplay = page.context["day"]
-        self.assertEqual((8, 4), (day.bursts, day.singles))
-        self.assertEqual(4, len(day.filled))
+        self.assertEqual((32, 16), (day.bursts, day.singles))
+        self.assertEqual(16, len(day.filled))
         self.assertEqual(int(self.shot.frames.sum()), day.frames)
         self.assertEqual(day.missed, day.predicted.day.missed)
-        self.assertContains(page, "The buffer was full in 4 of 8 bursts")
+        self.assertContains(page, "The buffer was full in 16 of 32 bursts")
         self.assertContains(page, f"cost {day.missed} frames")
 
     def test_a_day_of_any_set_up_is_told_from_its_files_alone(self) -> None:
@@ -81,7 +77,7 @@ class ReplayingADay(TestCase):
                 pictures = PicturesOfDay.of(read_pictures(table))
                 told = SetupOfFiles(pictures.told, reading, kit).reading().setup
                 day = DayReplay(reading, pictures, Pins.of([], kit))
-                missed = self.missed_up_to_the_last_frames()
+                missed = int(self.shot.missed.sum())
                 with self.subTest(body=body.slug, format=recording.slug):
                     self.assertEqual((setup.recording, setup.rate), (told.recording, told.rate))
                     fps = pictures.taken.frame_rate_fps or 0
