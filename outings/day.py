@@ -114,8 +114,8 @@ class ReplayedSetup:
 
     @property
     def order(self) -> tuple[float, ...]:
-        """The fewest frames missed first, then the least sacrifice."""
-        return self.day.missed, self.change.sacrifice, self.change.cents, -self.day.frames
+        """As every list of changes: the least sacrifice first, then the fewest frames missed."""
+        return self.change.sacrifice, self.day.missed, self.change.cents
 
 
 @dataclass(frozen=True)
@@ -212,7 +212,14 @@ class DayReplay:
         pinned = [
             SetupChange(f"Pinned: {pin.words}", "", pin.reading.setup) for pin in self.pins.all
         ]
-        free = self._best(free_changes(self.reading), MOST_FREE)
+        free = self._best(
+            (
+                one
+                for one in free_changes(self.reading)
+                if one.sacrifice is not Sacrifice.LIGHT_OR_SCENE  # which were as they were
+            ),
+            MOST_FREE,
+        )
         cards = [
             one
             for number in range(len(self.reading.setup.sides))

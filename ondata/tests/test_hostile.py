@@ -53,7 +53,7 @@ SENT = {
     "bench-test": RUN,
     "bench-sound": ("times", "loudness"),
     "bench-files": ("table", "refused"),
-    "replay": ("table", "refused", "setup", "pin"),
+    "replay": ("table", "refused", "setup", "pin", "example", "of_files"),
     "bench-heads": ("size",),
     "bench-lines": ("body", "method", "table"),
 }

@@ -109,6 +109,21 @@ class ReplayingADay(TestCase):
             chosen, "The files show 20\N{NO-BREAK SPACE}fps, the set-up shoots 12 fps"
         )
 
+    def test_a_made_up_day_of_the_set_up_in_view_is_replayed_and_marked_as_one(self) -> None:
+        page = self.replayed("", example="on")
+        self.assertContains(page, "An example: a made-up day")
+        self.assertEqual("lossless RAW", page.context["setup"].recording.name)
+        self.assertTrue(page.context["day"].filled)
+        again = self.replayed(page.context["table"])
+        self.assertEqual(page.context["day"].missed, again.context["day"].missed)
+
+    def test_an_answer_goes_when_the_set_up_is_another(self) -> None:
+        htmx = {"headers": {"HX-Request": "true"}}
+        asked = {"body": "pellow-wren-10"}
+        part = self.client.get(reverse("replay"), asked | {"shown": "day"}, **htmx)
+        self.assertContains(part, "Replay with this set-up")
+        self.assertNotContains(self.client.get(reverse("replay"), asked, **htmx), "hx-swap-oob")
+
     def test_what_was_never_full_needs_no_card(self) -> None:
         table = "".join(
             f"A{n:03}.RAW,{10 * n + k / 20:.2f},30\n" for n in range(9) for k in range(4)
