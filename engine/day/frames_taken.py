@@ -121,14 +121,14 @@ def day_as_it_was(scenario: Scenario, taken: FramesTaken) -> DayAsItWas:
         )
     gaps_ns = np.diff(times_ns)
     is_late = gaps_ns > interval_ns + resolution_ns
-    ready_ns, was_full = _ready_ns(scenario, taken, is_late)
-    waited_ns = ready_ns - times_ns[:-1]  # what the camera needed until it could go on
-    is_stall = is_late & (waited_ns > interval_ns) & (gaps_ns <= LATE * waited_ns)
+    ready_ns, was_full = _ready_ns(scenario, taken, np.append(is_late, True))
+    waited_ns = ready_ns - times_ns  # what the camera needed until it could go on
+    is_stall = is_late & (waited_ns > interval_ns)[:-1] & (gaps_ns <= LATE * waited_ns[:-1])
     is_even = np.abs(gaps_ns - interval_ns) <= noise_ns
     firsts = np.flatnonzero(np.append(True, ~(is_stall | is_even)))
-    half_ns = np.append(np.where(was_full, waited_ns, interval_ns), interval_ns) // 2
+    half_ns = np.where(was_full, waited_ns, interval_ns) // 2
     presses = _presses(scenario, taken, firsts, times_ns + np.maximum(half_ns, 1))
-    since_ready_ns = (times_ns[1:] - ready_ns)[firsts[1:] - 1]
+    since_ready_ns = (times_ns[1:] - ready_ns[:-1])[firsts[1:] - 1]
     is_burst = np.append(True, since_ready_ns > ns_of(REPRESS_S))
     first_presses = np.flatnonzero(is_burst)
     first_frames = firsts[first_presses]
@@ -196,18 +196,16 @@ def _sizes(scenario: Scenario, taken: FramesTaken) -> Real:
 
 
 def _ready_ns(scenario: Scenario, taken: FramesTaken, is_late: Flags) -> tuple[Whole, Flags]:
-    """When the camera could have taken the next frame after each but the last, and if it was full.
+    """When the camera could have taken the next frame after each, and whether it was full.
 
-    That is an interval later, or, where a frame is late and memory had no room for it then, once
-    there was.
+    That is an interval later, or, where the next is late and memory had no room for it by then,
+    once there was.
     """
-    times_ns, interval_ns = taken.times_ns, scenario.frame_interval_ns
-    ready_ns, was_full = times_ns[:-1] + interval_ns, np.zeros(len(times_ns) - 1, dtype=np.bool_)
-    if is_late.any():
-        memory = _Memory.of(scenario, taken)
-        for frame in np.flatnonzero(is_late).tolist():
-            due_ns = int(ready_ns[frame])
-            ready_ns[frame], was_full[frame] = memory.ready_ns(frame, due_ns)
+    ready_ns = taken.times_ns + scenario.frame_interval_ns
+    was_full = np.zeros(len(ready_ns), dtype=np.bool_)
+    memory = _Memory.of(scenario, taken)
+    for frame in np.flatnonzero(is_late).tolist():
+        ready_ns[frame], was_full[frame] = memory.ready_ns(frame, int(ready_ns[frame]))
     return ready_ns, was_full
 
 

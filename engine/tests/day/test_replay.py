@@ -82,6 +82,15 @@ class ReplayedDays(TestCase):
             missed = np.count_nonzero((missed_ns >= first_ns) & (missed_ns < last_ns))
             self.assertGreaterEqual(was.missed, missed)
 
+    def test_a_frame_that_focus_made_late_is_of_its_burst_and_of_a_press_of_its_own(self) -> None:
+        for late_s, bursts in ((0.0, 1), (0.1, 1), (0.19, 1), (0.3, 2), (5.0, 2)):
+            times_s = np.arange(8) / 20 + np.where(np.arange(8) < 4, 0, late_s)
+            day = day_as_it_was(scenario(), FramesTaken(times_s, np.full(8, 50.0)))
+            with self.subTest(late_s=late_s):
+                self.assertEqual(bursts, len(day.bursts))
+                self.assertEqual(1 if not late_s else 2, len(day.presses.press_ns))
+                self.assertEqual([0] * bursts, [burst.missed for burst in day.bursts])
+
     def test_what_is_missed_is_right_on_average_whenever_the_finger_was_up(self) -> None:
         """Also of a camera that is silent for long once it is full."""
         random = np.random.default_rng(1)
