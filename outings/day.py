@@ -1,6 +1,7 @@
 """The pictures of a day: what was, and what would have been with other set-ups."""
 
 import math
+from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
@@ -32,21 +33,26 @@ MOST_FREE, MOST_CARDS = 6, 3  # changes that are shown: those that miss the fewe
 
 @dataclass(frozen=True)
 class PicturesOfDay:
-    """The pictures of one body among those of a folder, and what was odd about all of them."""
+    """The pictures of one body among those of a folder, and what was odd about all of them.
+
+    `others` are further bodies that took some.
+    """
 
     pictures: Sequence[Picture]
     notes: Sequence[str]
+    others: Sequence[str] = ()
 
     @classmethod
-    def of(cls, pictures: Sequence[Picture]) -> "PicturesOfDay":
-        """Those of the body that took most of them; each file counts once."""
+    def of(cls, pictures: Sequence[Picture], camera: str = "") -> "PicturesOfDay":
+        """Those of one `camera`, or of the body that took most of them; each file counts once."""
         each = list(dict.fromkeys(pictures))
-        bodies = [one.body for one in each]
-        most = max(dict.fromkeys(bodies), key=bodies.count)
+        taken_by = Counter(one.body for one in each)
+        body = camera if camera in taken_by else taken_by.most_common(1)[0][0]
         notes = list(notes_of(pictures))
-        if len(set(bodies)) > 1:
-            notes.append(f"Only those of the {most or 'unnamed body'} are replayed here.")
-        return cls([one for one in each if one.body == most], notes)
+        others = [other for other in taken_by if other not in ("", body)]
+        if len(taken_by) > 1:
+            notes.append(f"Only those of the {body or 'unnamed body'} are replayed here.")
+        return cls([one for one in each if one.body == body], notes, others)
 
     @cached_property
     def taken(self) -> FramesTaken:
@@ -210,7 +216,8 @@ class DayReplay:
         if not self.filled:
             return []
         pinned = [
-            SetupChange(f"Pinned: {pin.words}", "", pin.reading.setup) for pin in self.pins.all
+            SetupChange(f"Pinned: {pin.reading.setup.name_for_any_hold}", "", pin.reading.setup)
+            for pin in self.pins.all
         ]
         free = self._best(
             (

@@ -65,8 +65,8 @@ def _replayed(told: QueryDict, reading: Reading, pins: Pins) -> dict[str, Any]:
     try:
         if "example" in told:
             context |= {"is_example": True, "table": (table := example_table(reading.setup))}
-        pictures = PicturesOfDay.of(read_pictures(table))
-        if "of_files" in told:
+        pictures = PicturesOfDay.of(read_pictures(table), told.get("camera", ""))
+        if "of_files" in told or "camera" in told:
             of_files = SetupOfFiles(pictures.told, reading, pins.kit)
             reading = of_files.reading()
             context |= {"reading": reading, "questions": of_files.questions}

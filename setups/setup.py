@@ -129,10 +129,18 @@ class Setup:
         return f"{self.body} · {self.name_in_body}"
 
     @property
+    def name_for_any_hold(self) -> str:
+        """The same, however long the button is down."""
+        return f"{self.body} · {self._named()}"
+
+    @property
     def name_in_body(self) -> str:
         """The same beside others of its body."""
+        return self._named(f"{exact(self.hold_s)} s")
+
+    def _named(self, *hold: str) -> str:
         cards = [str(side.card) for side in self.sides if side.card]
-        said = [f"{self.recording}", f"{self.rate}", f"{exact(self.hold_s)} s"]
+        said = [f"{self.recording}", f"{self.rate}", *hold]
         if self.arranged.slots_used > 1:
             said.append(self.arranged)
         return " · ".join([*said, *cards])

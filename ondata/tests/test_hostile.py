@@ -53,7 +53,7 @@ SENT = {
     "bench-test": RUN,
     "bench-sound": ("times", "loudness"),
     "bench-files": ("table", "refused"),
-    "replay": ("table", "refused", "setup", "pin", "example", "of_files"),
+    "replay": ("table", "refused", "setup", "pin", "example", "of_files", "camera"),
     "bench-heads": ("size",),
     "bench-lines": ("body", "method", "table"),
 }

@@ -145,5 +145,10 @@ class ReplayingADay(TestCase):
                 self.assertContains(page, table.partition(",")[2][:9], status_code=422)
         one = self.replayed("A.RAW,1.25,30")
         self.assertContains(one, "There is no burst of three frames or more in it.")
-        two = self.replayed(self.table() + "B.RAW,5.00,30,Pellow Wren 10")
+        both = self.table() + "B.RAW,5.00,30,Pellow Wren 10"
+        two = self.replayed(both)
         self.assertContains(two, "Only those of the Varnholt VX-3 are replayed here.")
+        self.assertContains(two, "Replay those of the Pellow Wren 10")
+        wren = self.replayed(both, camera="Pellow Wren 10")
+        self.assertEqual("pellow-wren-10", wren.context["setup"].body.slug)
+        self.assertEqual(1, wren.context["day"].frames)
