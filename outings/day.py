@@ -181,6 +181,11 @@ class DayReplay:
         return [burst for burst in self.was.bursts if burst.missed]
 
     @property
+    def unexplained(self) -> int:
+        """How many of them the figures of the set-up don't explain."""
+        return sum(not burst.is_explained for burst in self.filled)
+
+    @property
     def missed(self) -> int:
         """Frames that it missed by that."""
         return sum(burst.missed for burst in self.filled)

@@ -2,7 +2,8 @@
 
 The set-up that it was shot with tells a silence of the camera, whose memory was full, from one of
 the photographer: a frame that comes when the camera could take it at last belongs to the hold
-before, one that comes later is of a new press.
+before, one that comes later is of a new press. What the set-up doesn't explain is the camera's
+all the same where it is as even as no hand is: what files show beats what was assumed.
 """
 
 from collections.abc import Sequence
@@ -26,6 +27,7 @@ Flags = NDArray[np.bool_]
 LATE = 2.0  # times as long as the set-up lets expect is still a silence of the camera
 REPRESS_S = 0.2  # nobody lets go and presses again within less
 UNSURE_FRAMES, UNSURE_SHARE = 2, 0.1  # of memory, which may be full so much earlier than assumed
+FEWEST_ALIKE, ALIKE = 4, 0.1  # gaps in a row, and how far each is off their median: no hand's
 S_IN_DAY = 86_400
 LONGEST_INTERVAL_S, MUCH_LONGER = 1.5, 1.5  # of frames at full speed
 NO_INTERVAL_NS = 2**60  # between frames that are each given a press of their own
@@ -83,6 +85,7 @@ class DayBurst:
     the next one that the camera could have taken, as the finger may be up at any moment of these.
     `frames_at_full_speed` were taken before the first one that came late as memory was
     full (None: none did), `missed` are those that an unbroken rhythm would have given beyond.
+    `is_explained` tells that memory was full by what the set-up lets expect, too, or wasn't at all.
     """
 
     press_s: float
@@ -91,6 +94,7 @@ class DayBurst:
     frames_at_full_speed: int | None
     missed: int
     mb: float
+    is_explained: bool
 
     @property
     def is_single(self) -> bool:
@@ -125,6 +129,8 @@ def day_as_it_was(scenario: Scenario, taken: FramesTaken) -> DayAsItWas:
     waited_ns = ready_ns - times_ns  # what the camera needed until it could go on
     is_stall = is_late & (waited_ns > interval_ns)[:-1] & (gaps_ns <= LATE * waited_ns[:-1])
     is_even = np.abs(gaps_ns - interval_ns) <= noise_ns
+    is_odd = ~is_stall & _is_cameras_own(gaps_ns, is_even, resolution_ns)
+    is_stall |= is_odd
     firsts = np.flatnonzero(np.append(True, ~(is_stall | is_even)))
     half_ns = np.where(was_full, waited_ns, interval_ns) // 2
     presses = _presses(scenario, taken, firsts, times_ns + np.maximum(half_ns, 1))
@@ -139,8 +145,29 @@ def day_as_it_was(scenario: Scenario, taken: FramesTaken) -> DayAsItWas:
         _bursts(
             taken, presses, first_presses, first_frames, np.append(is_stall, False),
             np.add.reduceat(np.maximum(missed, 0), first_presses),
+            np.logical_or.reduceat(np.append(is_odd, False), first_frames),
         ),
     )  # fmt: skip
+
+
+def _is_cameras_own(gaps_ns: Whole, is_even: Flags, resolution_ns: int) -> Flags:
+    """Which gaps are as even as no hand is, and follow frames at full speed: memory was full.
+
+    The first of them may be shorter, as memory has been emptied for a while.
+    """
+    found = np.zeros(len(gaps_ns), dtype=np.bool_)
+    uneven = np.flatnonzero(~is_even)
+    for run in np.split(uneven, np.flatnonzero(np.diff(uneven) > 1) + 1):
+        if len(run) <= FEWEST_ALIKE or run[0] < FEWEST_ALIKE:
+            continue
+        gaps = gaps_ns[run]
+        usual_ns = np.median(gaps[1 : 1 + FEWEST_ALIKE])
+        is_alike = np.abs(gaps - usual_ns) <= ALIKE * usual_ns + resolution_ns
+        is_alike[0] |= gaps[0] <= usual_ns
+        alike = int(np.argmin(np.append(is_alike, False)))  # up to the first that is not
+        if alike > FEWEST_ALIKE and is_even[run[0] - FEWEST_ALIKE : run[0]].all():
+            found[run[:alike]] = True
+    return found
 
 
 def _presses(scenario: Scenario, taken: FramesTaken, firsts: Whole, up_ns: Whole) -> Presses:
@@ -162,6 +189,7 @@ def _bursts(
     first_frames: Whole,
     is_stall: Flags,
     missed: Whole,
+    is_odd: Flags,
 ) -> list[DayBurst]:
     ends = np.append(first_presses[1:], len(presses.press_ns)) - 1
     holds_s = (presses.finger_up_ns[ends] - presses.press_ns[first_presses]) / NS_IN_S
@@ -170,7 +198,7 @@ def _bursts(
     next_stalls = np.append(stalls, len(is_stall))[np.searchsorted(stalls, first_frames)]
     depths = next_stalls - first_frames + 1
     mb = np.add.reduceat(taken.mb, first_frames)
-    columns = (taken.times_s[first_frames], holds_s, frames, depths, missed, mb)
+    columns = (taken.times_s[first_frames], holds_s, frames, depths, missed, mb, ~is_odd)
     return [
         DayBurst(
             press_s=press_s,
@@ -179,8 +207,9 @@ def _bursts(
             frames_at_full_speed=depth if depth < count else None,
             missed=lost,
             mb=of_all,
+            is_explained=explained,
         )
-        for press_s, hold_s, count, depth, lost, of_all in zip(
+        for press_s, hold_s, count, depth, lost, of_all, explained in zip(
             *(column.tolist() for column in columns), strict=True
         )
     ]

@@ -9,9 +9,11 @@ from django.urls import reverse
 
 from bench.from_files import SetupOfFiles
 from engine.burst.scenario import Hold
+from engine.burst.simulate import simulate
 from engine.day.presses import Presses, shoot
 from engine.measurement.picture_table import read_pictures
 from engine.quantities import NS_IN_S
+from engine.tests.builders import scenario
 from kit import sample
 from outings.day import DayReplay, PicturesOfDay, scenario_of_day
 from setups.kit import Kit
@@ -123,6 +125,16 @@ class ReplayingADay(TestCase):
         part = self.client.get(reverse("replay"), asked | {"shown": "day"}, **htmx)
         self.assertContains(part, "Replay with this set-up")
         self.assertNotContains(self.client.get(reverse("replay"), asked, **htmx), "hx-swap-oob")
+
+    def test_files_that_the_set_up_does_not_explain_are_told_of(self) -> None:
+        shot = simulate(scenario(memory_mb=300, hold_s=5, write_mb_s=200))
+        table = "".join(
+            f"SKR_{number:04d}.RAW,{moment / NS_IN_S:.2f},50,Varnholt VX-3\n"
+            for number, moment in enumerate(shot.taken_ns.tolist())
+        )
+        page = self.replayed(table)
+        self.assertContains(page, "The buffer was full in 1 of 1 burst, and cost")
+        self.assertContains(page, "In 1 burst the buffer was full sooner than this set-up lets")
 
     def test_what_was_never_full_needs_no_card(self) -> None:
         table = "".join(

@@ -33,9 +33,10 @@ def days(draw: st.DrawFn, most_fps: float = 120, slower: float = 1) -> Scenario:
     any_shot = draw(scenarios())
     fps = min(any_shot.frame_rate_fps, most_fps)
     shot = replace(any_shot, frame_rate_fps=fps, hold_s=draw(st.floats(0.05, 4)))
-    for _ in range(draw(st.integers(0, 5))):
+    for number in range(draw(st.integers(0, 5))):
         so_far = simulate(shot)
         pause_s = REPRESS_S + 1.5 / shot.frame_rate_fps + draw(st.floats(0.1, 3))
+        pause_s *= 1.3**number  # not as even as a camera
         last_s = so_far.taken_ns.max(initial=0) / NS_IN_S
         may_be_full = so_far.holds[-1].wall_ns is not None or (
             so_far.memory_mb_at(shot.end_ns)
@@ -90,6 +91,22 @@ class ReplayedDays(TestCase):
                 self.assertEqual(bursts, len(day.bursts))
                 self.assertEqual(1 if not late_s else 2, len(day.presses.press_ns))
                 self.assertEqual([0] * bursts, [burst.missed for burst in day.bursts])
+
+    def test_what_files_show_beats_what_was_assumed_of_the_camera(self) -> None:
+        """A camera that is full before it should be is told from one whose button is tapped."""
+        shot = simulate(scenario(memory_mb=500, hold_s=5))
+        believed = scenario(memory_mb=5_000)
+        [burst] = day_as_it_was(believed, frames_of(shot)).bursts
+        self.assertEqual((shot.frames, shot.frames_at_full_speed),
+                         (burst.frames, burst.frames_at_full_speed))  # fmt: skip
+        self.assertAlmostEqual(shot.frames_missed, burst.missed, delta=3)
+        self.assertFalse(burst.is_explained)
+        self.assertTrue(
+            day_as_it_was(scenario(memory_mb=500), frames_of(shot)).bursts[0].is_explained
+        )
+        taps_s = np.cumsum([0, 0.05, 0.05, 0.05, 0.05, 0.5, 0.62, 0.45, 0.55, 0.7])
+        tapped = day_as_it_was(believed, FramesTaken(taps_s, np.full(10, 50.0))).bursts
+        self.assertEqual([5, 1, 1, 1, 1, 1], [burst.frames for burst in tapped])
 
     def test_what_is_missed_is_right_on_average_whenever_the_finger_was_up(self) -> None:
         """Also of a camera that is silent for long once it is full."""
