@@ -17,7 +17,7 @@ from engine.day.replay import ReplayedDay
 from engine.day.replay import replay as replay_day
 from engine.figures.uncertainty import EXACT
 from engine.formats import day
-from engine.measurement.capture_times import Picture, frames_of, notes_of
+from engine.measurement.capture_times import MANY, Picture, frames_of, notes_of
 from engine.measurement.runs import OTHER_RATE
 from engine.quantities import MB_IN_GB
 from setups.changes import Sacrifice, SetupChange, changes_of_card, free_changes
@@ -45,7 +45,7 @@ class PicturesOfDay:
     @classmethod
     def of(cls, pictures: Sequence[Picture], camera: str = "") -> "PicturesOfDay":
         """Those of one `camera`, or of the body that took most of them; each file counts once."""
-        each = list(dict.fromkeys(pictures))
+        each = list(dict.fromkeys(pictures[:MANY]))
         taken_by = Counter(one.body for one in each)
         body = camera if camera in taken_by else taken_by.most_common(1)[0][0]
         notes = list(notes_of(pictures))
@@ -77,7 +77,7 @@ class PicturesOfDay:
 def scenario_of_day(setup: Setup, measured_fps: float | None = None) -> SureSetup:
     """A set-up whose cards are changed before they are full, at a rate that was measured.
 
-    Raises InvalidScenario.
+    Raises InvalidScenario or, without a card, ValueError.
     """
     figures = SetupFigures(setup)
     scenario, sources = figures.scenario, figures.sources
@@ -139,11 +139,14 @@ class DayReplay:
         return fps if fps and not _is_rate(fps, self.reading.setup.rate.fps) else None
 
     def _sure(self, setup: Setup) -> SureSetup:
-        """A set-up on this day; one at the rate that it was shot at has that of the files."""
+        """A set-up on this day; what it has in common with its own the files have measured."""
         was = self.reading.setup
         is_same = (setup.body.pk, setup.rate.fps) == (was.body.pk, was.rate.fps)
         measured_fps = self.pictures.taken.frame_rate_fps
-        return scenario_of_day(setup, measured_fps if is_same and not self.other_rate else None)
+        sure = scenario_of_day(setup, measured_fps if is_same and not self.other_rate else None)
+        if setup.recording != was.recording:
+            return sure
+        return replace(sure, sources=replace(sure.sources, files=EXACT))
 
     @cached_property
     def as_assumed(self) -> SureSetup:
@@ -200,7 +203,7 @@ class DayReplay:
         """The bursts that missed most, the worst first, with what the best change would miss."""
         best = self.others[0] if self.others else None
         numbered = [
-            WorstBurst(burst, best.day.bursts[number].missed if best else None)
+            WorstBurst(burst, int(best.day.missed_of_bursts[number]) if best else None)
             for number, burst in enumerate(self.was.bursts)
             if burst.missed
         ]

@@ -233,7 +233,7 @@ def _ready_ns(scenario: Scenario, taken: FramesTaken, is_late: Flags) -> tuple[W
     ready_ns = taken.times_ns + scenario.frame_interval_ns
     was_full = np.zeros(len(ready_ns), dtype=np.bool_)
     memory = _Memory.of(scenario, taken)
-    for frame in np.flatnonzero(is_late).tolist():
+    for frame in np.flatnonzero(is_late & memory.may_be_full(ready_ns)).tolist():
         ready_ns[frame], was_full[frame] = memory.ready_ns(frame, int(ready_ns[frame]))
     return ready_ns, was_full
 
@@ -266,6 +266,22 @@ class _Memory:
         written_ns = np.maximum.accumulate(shot.written_ns)
         return cls(shot, plan[0], np.cumsum(shot.frames), written_ns)
 
+    def may_be_full(self, due_ns: Whole) -> Flags:
+        """After which frames there may be no room for the next one by then, at a quick look."""
+        not_written = self.taken_by - np.searchsorted(self.all_written_ns, due_ns, side="right")
+        most_bytes = max(int(self.shot.kept_bytes.max(initial=0)), self._frame_bytes)
+        used_bytes = (np.maximum(not_written, 0) + 1) * most_bytes + self._unsure_bytes
+        return np.asarray(used_bytes > int(self.plan["memory_bytes"]))
+
+    @property
+    def _frame_bytes(self) -> int:
+        return max(int(self.plan["held_bytes"]), int(self.plan["file_bytes"]))
+
+    @property
+    def _unsure_bytes(self) -> float:
+        of_memory = UNSURE_SHARE * int(self.plan["memory_bytes"])
+        return max(UNSURE_FRAMES * self._frame_bytes, of_memory)
+
     def ready_ns(self, frame: int, due_ns: int) -> tuple[int, bool]:
         """When there is room for another frame after this one, and whether it was full by then.
 
@@ -282,9 +298,8 @@ class _Memory:
         moments_ns = moments_ns[is_to_come][order]
         freed_bytes = freed_bytes[is_to_come][order]
         used_bytes, memory_bytes = int(freed_bytes.sum()), int(self.plan["memory_bytes"])
-        frame_bytes = max(held_bytes, int(self.plan["file_bytes"]))
-        unsure_bytes = max(UNSURE_FRAMES * frame_bytes, UNSURE_SHARE * memory_bytes)
-        if used_bytes + frame_bytes + unsure_bytes <= memory_bytes:
+        frame_bytes = self._frame_bytes
+        if used_bytes + frame_bytes + self._unsure_bytes <= memory_bytes:
             return due_ns, False
         full_bytes = min(memory_bytes, used_bytes + frame_bytes - 1)
         needed_bytes = min(frame_bytes * int(self.plan["resume_frames"]), full_bytes)

@@ -12,7 +12,7 @@ from engine.burst.plan import FILE_SIZE, Records, parts_of_nominal
 from engine.burst.scenario import Scenario
 from engine.cores import CORES, on_all_cores
 from engine.day.presses import Presses
-from engine.day.replay import replay
+from engine.day.replay import ReplayedDay, replay
 from engine.figures.key import Factor
 from engine.uncertainty.comparison import Difference, difference
 from engine.uncertainty.draws import Draws, drawn_plans, frame_sizes
@@ -23,52 +23,46 @@ from engine.uncertainty.sweep import shoot_all
 Whole = NDArray[np.int64]
 
 MOST_DRAWS, FEWEST_DRAWS = 200, 50
-FRAMES_IN_ALL_DRAWS = 20_000_000  # on all set-ups
+FRAMES_IN_ALL_DRAWS = 12_000_000  # on all set-ups
 PRESSES_AT_ONCE = 100_000  # in all draws, which take some ten megabytes on each core
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class DrawnDay:
-    """The frames and the missed ones of each burst on one set-up, in each draw (axes: draw, burst).
+    """What comes of a day in each draw: frames, those that are missed, and the bursts missing some.
 
-    `nominal_frames` and `nominal_missed` are those with every number as it is.
+    `nominal` is the day with every number as it is; `missing_shares` has for each burst the share
+    of draws in which it misses frames.
     """
 
     frames: Whole
     missed: Whole
-    nominal_frames: Whole
-    nominal_missed: Whole
+    bursts_missing: Whole
+    missing_shares: Sequence[float]
+    nominal: ReplayedDay
 
     @property
-    def frames_of_day(self) -> Interval:
+    def frames_range(self) -> Interval:
         """The range of all frames."""
-        return _range(self.frames.sum(axis=1), self.nominal_frames.sum())
+        return _range(self.frames, self.nominal.frames)
 
     @property
-    def missed_of_day(self) -> Interval:
+    def missed_range(self) -> Interval:
         """The range of all frames that are missed."""
-        return _range(self.missed.sum(axis=1), self.nominal_missed.sum())
+        return _range(self.missed, self.nominal.missed)
 
     @property
-    def bursts_missing(self) -> Interval:
+    def bursts_missing_range(self) -> Interval:
         """The range of how many bursts miss frames."""
-        return _range((self.missed > 0).sum(axis=1), (self.nominal_missed > 0).sum())
-
-    @property
-    def missing_shares(self) -> list[float]:
-        """Of each burst, the share of draws in which it misses frames."""
-        shares: list[float] = (self.missed > 0).mean(axis=0).tolist()
-        return shares
+        return _range(self.bursts_missing, self.nominal.bursts_missing)
 
     def against(self, other: "DrawnDay") -> "DayDifference":
         """What it brings against the `other`, drawn as often and by the same draws."""
+        now, was = self.nominal, other.nominal
+        frames, missed = [other.frames, self.frames], [other.missed, self.missed]
         return DayDifference(
-            frames=_difference(
-                other.frames, self.frames, other.nominal_frames, self.nominal_frames
-            ),
-            missed=_difference(
-                other.missed, self.missed, other.nominal_missed, self.nominal_missed
-            ),
+            frames=difference(np.stack(frames), float(now.frames - was.frames)),
+            missed=difference(np.stack(missed), float(now.missed - was.missed)),
         )
 
 
@@ -113,12 +107,13 @@ def draw_day(set_up: SureSetup, presses: Presses, first_presses: Whole, count: i
 
     on_all_cores(shoot, _parts(count, len(presses.press_ns)))
     due = np.stack([presses.frames_due(int(plan["interval_ns"])) for plan in plans])
-    nominal = replay(set_up.scenario, presses, first_presses).bursts
+    missed = np.add.reduceat(due - frames, first_presses, axis=1)  # of each burst
     return DrawnDay(
-        np.add.reduceat(frames, first_presses, axis=1),
-        np.add.reduceat(due - frames, first_presses, axis=1),
-        np.array([burst.frames for burst in nominal]),
-        np.array([burst.missed for burst in nominal]),
+        frames=frames.sum(axis=1),
+        missed=missed.sum(axis=1),
+        bursts_missing=(missed > 0).sum(axis=1),
+        missing_shares=(missed > 0).mean(axis=0).tolist(),
+        nominal=replay(set_up.scenario, presses, first_presses),
     )
 
 
@@ -145,8 +140,3 @@ def _frames(plans: Records, holds: Whole, sizes: NDArray[np.int32]) -> Whole:
 def _range(values: Whole, nominal: int) -> Interval:
     [found] = intervals(values[None], np.array([nominal]))
     return found
-
-
-def _difference(first: Whole, second: Whole, was: Whole, would_be: Whole) -> Difference:
-    both = np.stack([first.sum(axis=1), second.sum(axis=1)])
-    return difference(both, float(would_be.sum() - was.sum()))

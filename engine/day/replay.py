@@ -1,6 +1,5 @@
 """A day's presses once more, on another set-up: which of its bursts would have missed frames."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -25,27 +24,50 @@ class ReplayedBurst:
     clear_s: float
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True, eq=False, kw_only=True)
 class ReplayedDay:
-    """Every burst of a day on one set-up; `full_burst` is the first that a card had no room for."""
+    """Every burst of a day on one set-up, by columns.
 
-    bursts: Sequence[ReplayedBurst]
+    `depths` are frames before the wall (-1: no wall); `full_burst` is the first burst that a card
+    had no room for.
+    """
+
+    frames_of_bursts: Whole
+    depths: Whole
+    missed_of_bursts: Whole
+    clear_s: NDArray[np.float64]
     full_burst: int | None
+
+    @property
+    def bursts(self) -> list[ReplayedBurst]:
+        """The same, burst by burst."""
+        columns = self.frames_of_bursts, self.depths, self.missed_of_bursts, self.clear_s
+        return [
+            ReplayedBurst(
+                frames=frames,
+                frames_at_full_speed=None if depth < 0 else depth,
+                missed=missed,
+                clear_s=clear_s,
+            )
+            for frames, depth, missed, clear_s in zip(
+                *(column.tolist() for column in columns), strict=True
+            )
+        ]
 
     @property
     def frames(self) -> int:
         """Frames of all bursts."""
-        return sum(burst.frames for burst in self.bursts)
+        return int(self.frames_of_bursts.sum())
 
     @property
     def missed(self) -> int:
         """Frames that all bursts missed."""
-        return sum(burst.missed for burst in self.bursts)
+        return int(self.missed_of_bursts.sum())
 
     @property
     def bursts_missing(self) -> int:
         """Bursts that missed frames."""
-        return sum(burst.missed > 0 for burst in self.bursts)
+        return int(np.count_nonzero(self.missed_of_bursts))
 
 
 def replay(scenario: Scenario, presses: Presses, first_presses: Whole | None = None) -> ReplayedDay:
@@ -57,31 +79,15 @@ def replay(scenario: Scenario, presses: Presses, first_presses: Whole | None = N
     count = len(presses.press_ns)
     firsts = np.arange(count) if first_presses is None else first_presses
     shot = shoot(scenario, presses)
-    lasts = np.append(firsts[1:], count) - 1
-    columns = (
-        np.add.reduceat(shot.frames, firsts),
-        _depths(shot.frames, shot.depths, firsts),
-        np.add.reduceat(shot.missed, firsts),
-        shot.clear_s[lasts],
-    )
-    full_ns = shot.card_full_ns
+    full_ns, began_ns = shot.card_full_ns, presses.press_ns[firsts]
     return ReplayedDay(
-        bursts=[
-            ReplayedBurst(
-                frames=frames,
-                frames_at_full_speed=None if depth < 0 else depth,
-                missed=missed,
-                clear_s=clear_s,
-            )
-            for frames, depth, missed, clear_s in zip(
-                *(column.tolist() for column in columns), strict=True
-            )
-        ],
-        full_burst=(
-            None
-            if full_ns is None
-            else int(np.searchsorted(presses.press_ns[firsts], full_ns, side="right")) - 1
-        ),
+        frames_of_bursts=np.add.reduceat(shot.frames, firsts),
+        depths=_depths(shot.frames, shot.depths, firsts),
+        missed_of_bursts=np.add.reduceat(shot.missed, firsts),
+        clear_s=shot.clear_s[np.append(firsts[1:], count) - 1],
+        full_burst=None
+        if full_ns is None
+        else int(np.searchsorted(began_ns, full_ns, side="right")) - 1,
     )
 
 

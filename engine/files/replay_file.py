@@ -117,9 +117,9 @@ def _ranges_of_each(set_ups: Mapping[str, SureSetup], day: DayAsItWas) -> dict[s
     return {
         name: {
             "draws": count,
-            "frames": asdict(one.frames_of_day),
-            "missed": asdict(one.missed_of_day),
-            "bursts_missing": asdict(one.bursts_missing),
+            "frames": asdict(one.frames_range),
+            "missed": asdict(one.missed_range),
+            "bursts_missing": asdict(one.bursts_missing_range),
             "missing_shares": one.missing_shares,
             "against_as_it_was": asdict(one.against(drawn[AS_IT_WAS])),
         }

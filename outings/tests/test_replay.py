@@ -155,6 +155,8 @@ class ReplayingADay(TestCase):
                 page = self.replayed(table, 422)
                 self.assertContains(page, sentence, status_code=422)
                 self.assertContains(page, table.partition(",")[2][:9], status_code=422)
+        many = "".join(f"A{n}.RAW,{9 * n}.25,30\n" for n in range(20_005))
+        self.assertContains(self.replayed(many), "files the first 20,000 were looked at")
         one = self.replayed("A.RAW,1.25,30")
         self.assertContains(one, "There is no burst of three frames or more in it.")
         both = self.table() + "B.RAW,5.00,30,Pellow Wren 10"

@@ -30,9 +30,9 @@ class OddsOfADay(TestCase):
         firsts = np.arange(len(shot.holds))
         drawn = draw_day(SureSetup(shot, sources(shot)), presses, firsts, 3)
         day = replay(shot, presses, firsts)
-        for draw in range(3):
-            self.assertEqual([b.frames for b in day.bursts], drawn.frames[draw].tolist())
-            self.assertEqual([b.missed for b in day.bursts], drawn.missed[draw].tolist())
+        self.assertEqual([day.frames] * 3, drawn.frames.tolist())
+        self.assertEqual([day.missed] * 3, drawn.missed.tolist())
+        self.assertEqual([day.bursts_missing] * 3, drawn.bursts_missing.tolist())
         self.assertEqual([float(b.missed > 0) for b in day.bursts], drawn.missing_shares)
 
     def test_four_days_in_five_lie_within_the_range(self) -> None:
@@ -45,8 +45,8 @@ class OddsOfADay(TestCase):
             names = {factor: f"a true {factor}" for factor in unsure.varying}
             true = draw_day(SureSetup(shot, unsure, names), DAY, EACH, 200)
             for came, found in (
-                (true.frames.sum(axis=1), drawn.frames_of_day),
-                (true.missed.sum(axis=1), drawn.missed_of_day),
+                (true.frames, drawn.frames_range),
+                (true.missed, drawn.missed_range),
             ):
                 assert found.low is not None
                 assert found.high is not None
