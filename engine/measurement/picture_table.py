@@ -15,6 +15,7 @@ from engine.quantities import Range
 
 HEADER = ("name", "time", "mb", "body")
 MB = Range(0.001, LARGEST_MB, "MB")
+LATEST_S = 10_000_000_000  # from any start: further than any clock counts
 MOST_FAULTS = 5
 LONGEST_NAME = 200
 _MOMENT = re.compile(r"(\d{4})[-:](\d\d)[-:](\d\d)[ T](\d\d):(\d\d):(\d\d)(?:[.,](\d{1,6}))?")
@@ -78,7 +79,8 @@ def _picture(cells: list[str]) -> Picture:
 
 def _taken(text: str) -> tuple[float, int]:
     """The moment in seconds, and how many digits it has after the second."""
-    if found := _SECONDS.fullmatch(text):
+    found = _SECONDS.fullmatch(text)
+    if found and abs(float(text)) <= LATEST_S:
         return float(text), len(found[1] or "")
     found = _MOMENT.fullmatch(text)
     if found is None:
