@@ -1,7 +1,6 @@
 """The forms of a run, of a sound and its strokes, and of a new card's check."""
 
 import json
-import math
 import re
 from collections.abc import Mapping
 from datetime import date, timedelta
@@ -18,7 +17,7 @@ from engine.burst.scenario import FRAME_RATE_FPS
 from engine.cards.label.parser import read_marks
 from engine.cards.new_card import CardCheck, InvalidCheck
 from engine.formats import figure
-from engine.measurement.runs import ACCURACY, CLEAR_S, OTHER_RATE, fewest_frames, most_frames
+from engine.measurement.runs import ACCURACY, CLEAR_S, fewest_frames, is_other_rate, most_frames
 from engine.measurement.shutter_sounds import LONGEST_S, Heard, NothingHeard, hear
 from engine.measurement.sound_files import LARGEST_BYTES, NoSound, read_sound
 from engine.measurement.strokes import counted
@@ -110,7 +109,7 @@ class RunForm(forms.ModelForm):
         rate: float | None = self.cleaned_data["frame_rate_fps"]
         if rate is None or FRAME_RATE_FPS.fault(rate):
             return rate
-        if abs(math.log(rate / self.fps)) > OTHER_RATE:
+        if is_other_rate(rate, self.fps):
             raise forms.ValidationError(
                 f"The burst ran at {figure(rate, 'fps')}, the set-up shoots at "
                 f"{figure(self.fps, 'fps')}: choose the rate that the camera was set to."

@@ -1,15 +1,13 @@
 """The pictures of a day: what was, and what would have been with other set-ups."""
 
-import math
-from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
 from functools import cached_property
 from heapq import nlargest, nsmallest
 
 from django.utils.text import capfirst
 
+from bench.from_files import CAMERA, ENDINGS
 from engine import InvalidScenario
 from engine.day.frames_taken import DayAsItWas, DayBurst, FramesTaken, day_as_it_was
 from engine.day.odds import DayDifference, DrawnDay, SureSetup, draw_day, draws_of_day
@@ -17,8 +15,15 @@ from engine.day.replay import ReplayedDay
 from engine.day.replay import replay as replay_day
 from engine.figures.uncertainty import EXACT
 from engine.formats import day
-from engine.measurement.capture_times import MANY, Picture, frames_of, notes_of
-from engine.measurement.runs import OTHER_RATE
+from engine.measurement.capture_times import (
+    EPOCH,
+    Picture,
+    frames_of,
+    moment_of,
+    notes_of,
+    of_each_body,
+)
+from engine.measurement.runs import is_other_rate
 from engine.quantities import MB_IN_GB
 from setups.changes import Sacrifice, SetupChange, changes_of_card, free_changes
 from setups.difference import amount_words, independent_factors, range_words
@@ -45,14 +50,14 @@ class PicturesOfDay:
     @classmethod
     def of(cls, pictures: Sequence[Picture], camera: str = "") -> "PicturesOfDay":
         """Those of one `camera`, or of the body that took most of them; each file counts once."""
-        each = list(dict.fromkeys(pictures[:MANY]))
-        taken_by = Counter(one.body for one in each)
-        body = camera if camera in taken_by else taken_by.most_common(1)[0][0]
+        by_body = of_each_body(pictures)
+        most = max(by_body, key=lambda one: len(by_body[one]))
+        body = camera if camera in by_body else most
         notes = list(notes_of(pictures))
-        others = [other for other in taken_by if other not in ("", body)]
-        if len(taken_by) > 1:
+        others = [other for other in by_body if other not in ("", body)]
+        if len(by_body) > 1:
             notes.append(f"Only those of the {body or 'unnamed body'} are replayed here.")
-        return cls([one for one in each if one.body == body], notes, others)
+        return cls(by_body[body], notes, others)
 
     @cached_property
     def taken(self) -> FramesTaken:
@@ -67,7 +72,7 @@ class PicturesOfDay:
     def told(self) -> dict[str, str]:
         """What they say of the set-up, by the names that a found burst has for it."""
         endings = ",".join(sorted({one.ending for one in self.pictures}))
-        told = {"camera": self.pictures[0].body, "endings": endings}
+        told = {CAMERA: self.pictures[0].body, ENDINGS: endings}
         told["files_mb"] = f"{self.taken.mb.mean():.2f}"
         if fps := self.taken.frame_rate_fps:
             told["frame_rate_fps"] = f"{fps:.2f}"
@@ -136,7 +141,7 @@ class DayReplay:
     def other_rate(self) -> float | None:
         """The rate that the files tell where it is another than the set-up's."""
         fps = self.pictures.taken.frame_rate_fps
-        return fps if fps and not _is_rate(fps, self.reading.setup.rate.fps) else None
+        return fps if fps and is_other_rate(fps, self.reading.setup.rate.fps) else None
 
     def _sure(self, setup: Setup) -> SureSetup:
         """A set-up on this day; what it has in common with its own the files have measured."""
@@ -235,9 +240,11 @@ class DayReplay:
             ),
             MOST_FREE,
         )
+        sides = self.reading.setup.sides
+        self.reading.costs.look_up(card for side in sides for card in side.cards)
         cards = [
             one
-            for number in range(len(self.reading.setup.sides))
+            for number in range(len(sides))
             for one in self._best(changes_of_card(self.reading, number), MOST_CARDS)
         ]
         found = sorted([*self._tried(pinned), *free, *cards], key=lambda one: one.order)
@@ -286,10 +293,6 @@ class DayReplay:
         return draws_of_day([self.as_assumed.scenario] * most, self.was.presses)
 
 
-def _is_rate(fps: float, set_to_fps: float) -> bool:
-    return abs(math.log(fps / set_to_fps)) <= OTHER_RATE
-
-
 @dataclass(frozen=True)
 class WorstBurst:
     """A burst that missed frames, and how many the best change would have missed in it."""
@@ -306,6 +309,6 @@ class WorstBurst:
     @property
     def began(self) -> str:
         """When the button was pressed, by the camera's clock, or so long after the start."""
-        moment = datetime(1970, 1, 1) + timedelta(seconds=self.burst.press_s)
-        is_day = moment.year > 1970
+        moment = moment_of(self.burst.press_s)
+        is_day = moment.year > EPOCH.year
         return f"{day(moment.date())}, {moment:%H:%M:%S}" if is_day else f"{moment:%H:%M:%S}"

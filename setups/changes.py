@@ -198,12 +198,13 @@ def try_bought(reading: Reading, base: Result, limiting: Sequence[int]) -> list[
 
 
 def changes_of_card(reading: Reading, number: int) -> list[SetupChange]:
-    """The fastest other cards that fit slot `number` of those in use, from 0 on."""
+    """The fastest other cards that fit slot `number` of those in use, from 0 on.
+
+    Their prices are best looked up at once, before.
+    """
     setup, costs = reading.setup, reading.costs
-    costs.look_up(setup.sides[number].cards)
-    return [
-        _with_card(setup, (number,), card, costs) for card in _fastest(setup.sides[number], costs)
-    ]
+    fastest = _fastest(setup.sides[number], costs)
+    return [_with_card(setup, (number,), card, costs) for card in fastest]
 
 
 def _cheapest_of_best(tried: Sequence[Tried]) -> list[Tried]:

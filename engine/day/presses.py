@@ -7,7 +7,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from engine.burst.plan import HOLD_LENGTH, NOMINAL, Records, parts_of_nominal, plan_of, power_of_two
+from engine.burst.plan import NOMINAL, Records, parts_of_nominal, plan_of, power_of_two
 from engine.burst.scenario import MOST_FRAMES, Hold, Scenario
 from engine.quantities import NS_IN_S, InvalidValues
 
@@ -53,13 +53,9 @@ class Presses:
     @cached_property
     def rows(self) -> Whole:
         """The holds as the event loop wants them."""
-        rows = np.empty((len(self.press_ns), HOLD_LENGTH), dtype=np.int64)
-        counted_until_ns, sizes = self.finger_up_ns, parts_of_nominal(self.sizes)
-        for place, column in enumerate(
-            (self.press_ns, self.finger_up_ns, counted_until_ns, sizes)
-        ):  # the order of PRESS_NS, FINGER_UP_NS, COUNTED_UNTIL_NS, FILE_SIZE
-            rows[:, place] = column
-        return rows
+        sizes = parts_of_nominal(self.sizes).astype(np.int64)
+        # By PRESS_NS, FINGER_UP_NS, COUNTED_UNTIL_NS (all of it), FILE_SIZE.
+        return np.column_stack((self.press_ns, self.finger_up_ns, self.finger_up_ns, sizes))
 
     def frames_due(self, interval_ns: int) -> Whole:
         """Frames that each press would give if memory never refused one."""

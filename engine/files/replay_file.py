@@ -4,7 +4,7 @@ docs/formats.md describes it key by key.
 """
 
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
@@ -137,7 +137,8 @@ def _independent(name: str, one: SureSetup, was: SureSetup) -> SureSetup:
         for kind, key in FIELD_OF_BODY.items()
         if getattr(one.scenario, key) != getattr(was.scenario, key)
     }
-    for place, (slot, old) in enumerate(zip(one.scenario.slots, was.scenario.slots), 1):  # noqa: B905
+    both = zip(one.scenario.slots, was.scenario.slots, strict=False)  # one may have a slot more
+    for place, (slot, old) in enumerate(both, 1):
         kinds = {
             kind for kind, key in FIELD_OF_SLOT.items() if getattr(slot, key) != getattr(old, key)
         }
@@ -165,13 +166,10 @@ def _read_day(keys: Keys) -> FramesTaken | Presses | None:
     try:
         if name == "pictures":
             pictures = keys.parts(name, lambda one: one.of(PictureOfDay))
-            return None if keys.faults else _taken(pictures, resolution_s)
+            sizes = [(one.taken_s, one.mb) for one in pictures]
+            return None if keys.faults else FramesTaken.of(sizes, resolution_s)
         holds = keys.parts(name, lambda one: one.of(Hold))
         return None if keys.faults else Presses.of(holds)
     except InvalidDay as error:
         keys.faults |= error.faults
         return None
-
-
-def _taken(pictures: Sequence[PictureOfDay], resolution_s: float) -> FramesTaken:
-    return FramesTaken.of([(one.taken_s, one.mb) for one in pictures], resolution_s)

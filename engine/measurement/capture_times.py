@@ -21,17 +21,23 @@ BURST_ENDS_S = 3.0  # after a longer silence a new burst begins
 FEWEST_FRAMES = 3  # that make a burst
 CLOCK_BACK_S = 1.0  # further back than this the clock was set
 MANY = 20_000  # files that are looked at
+EPOCH = datetime(1970, 1, 1)  # cameras have no zone
 
 
 def seconds_of(moment: datetime, digits: str) -> float:
     """A moment without a zone in seconds, with the digits that stand after the second."""
-    whole_s = (moment - datetime(1970, 1, 1)).total_seconds()  # cameras have no zone
+    whole_s = (moment - EPOCH).total_seconds()
     return whole_s + (int(digits) / 10 ** len(digits) if digits else 0)
 
 
+def moment_of(taken_s: float) -> datetime:
+    """The moment of so many seconds."""
+    return EPOCH + timedelta(seconds=taken_s)
+
+
 def day_of(taken_s: float) -> date:
-    """The day of a moment in seconds."""
-    return (datetime(1970, 1, 1) + timedelta(seconds=taken_s)).date()
+    """The day of that."""
+    return moment_of(taken_s).date()
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -120,11 +126,8 @@ def find_bursts(pictures: Iterable[Picture]) -> Folder:
     """Sorts a folder's pictures by time and body into bursts."""
     every = list(pictures)
     notes = list(notes_of(every))
-    by_body: dict[str, list[Picture]] = defaultdict(list)
-    for picture in dict.fromkeys(every[:MANY]):
-        by_body[picture.body].append(picture)
     bursts, singles = [], 0
-    for of_body in by_body.values():
+    for of_body in of_each_body(every).values():
         for run in _runs(frames_of(of_body)):
             if len(run) < FEWEST_FRAMES:
                 singles += len(run)
@@ -133,6 +136,14 @@ def find_bursts(pictures: Iterable[Picture]) -> Folder:
     bursts.sort(key=lambda burst: burst.frames[0][0].taken_s)
     notes += [note for burst in bursts if (note := _missing(burst))]
     return Folder(tuple(bursts), singles, tuple(notes))
+
+
+def of_each_body(pictures: Sequence[Picture]) -> dict[str, list[Picture]]:
+    """The pictures that each body took, each file once; of very many the first."""
+    by_body: dict[str, list[Picture]] = defaultdict(list)
+    for picture in dict.fromkeys(pictures[:MANY]):
+        by_body[picture.body].append(picture)
+    return dict(by_body)
 
 
 def frames_of(pictures: Sequence[Picture]) -> list[tuple[Picture, ...]]:

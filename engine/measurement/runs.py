@@ -90,6 +90,11 @@ OTHER_RATE = 0.2  # on the scale of logarithms: more is another rate than that o
 FAR_OFF = 2.5  # standard deviations: an error of one count in a hundred
 
 
+def is_other_rate(fps: float, set_to_fps: float) -> bool:
+    """Whether a burst at `fps` can't have been shot at the rate that the camera is set to."""
+    return abs(math.log(fps / set_to_fps)) > OTHER_RATE
+
+
 def most_frames(frame_rate_fps: float, hold_s: float, accuracy: Accuracy) -> int:
     """The most frames that somebody can have counted of a hold: the rate that is set is surer."""
     longest_s = hold_s + LATE_FINGER_S + FAR_OFF * accuracy.hold_s

@@ -11,6 +11,7 @@ from django.urls import reverse
 from kit import sample
 from kit.document import document_of, write
 from kit.models import Body
+from ondata.tests.test_costs import MOST_BYTES
 from ondata.tests.test_isolation import patterns
 
 NONSENSE = ("nan", "inf", "-1", "0", "1e308", "1e-320", "9" * 10_000, "1" + "0" * 400, "\0",
@@ -67,9 +68,6 @@ MOMENTS = (
     '["1"]',
     "[-1, 1e308, -1e308]",
 )
-
-
-MOST_BYTES = 300_000_000  # that one request may take
 
 
 class Memory(TestCase):

@@ -16,6 +16,7 @@ from engine.quantities import NS_IN_S
 from engine.tests.builders import scenario
 from kit import sample
 from outings.day import DayReplay, PicturesOfDay, scenario_of_day
+from outings.example import ENDING_OF_FILE
 from setups.kit import Kit
 from setups.pins import Pins
 from setups.reader import read_address, read_query
@@ -24,7 +25,6 @@ SETUP = (
     "body=varnholt-vx-3&format=lossless-raw&fps=20&to=mirror"
     "&card1=gravelock-tide-512&card2=tarn-90-128"
 )
-ENDINGS = {"raw": "RAW", "jpeg": "JPG", "heif": "HIF"}
 HOLDS = [
     Hold(press_s=20 * number, hold_s=(0.05, 0.8, 3 + number / 24)[number % 3])
     for number in range(48)
@@ -43,7 +43,8 @@ class ReplayingADay(TestCase):
         self.scenario = scenario_of_day(reading.setup).scenario
         self.shot = shoot(self.scenario, Presses.of(HOLDS))
         return "".join(
-            f"SKR_{number:04d}.{ENDINGS[file.name]},{moment / NS_IN_S:.2f},{file.mb:.3f},{body}\n"
+            f"SKR_{number:04d}.{ENDING_OF_FILE[file.name]},"
+            f"{moment / NS_IN_S:.2f},{file.mb:.3f},{body}\n"
             for number, moment in enumerate(self.shot.taken_ns.tolist())
             for file in self.scenario.files
         )

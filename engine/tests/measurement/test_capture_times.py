@@ -131,7 +131,8 @@ class Tables(unittest.TestCase):
         for text, words in (
             ("", "no line"), ("a.jpg,12", "Line 1: a name, a time and a size"),
             ("a,1,1\nb,noon,1", "Line 2: “noon” is no time"),
-            ("a,999999999999,1", "is no time"), ("a,-999999999999,1", "is no time"), ("a,1,big", "“big” is no size"),
+            ("a,999999999999,1", "is no time"), ("a,-999999999999,1", "is no time"),
+            ("a,1,big", "“big” is no size"),
             ("a,1,0", "the size must be"), ("a,2026-13-01 00:00:00,1", "no day or time"),
             ("a,1,nan", "the size must be"),
         ):  # fmt: skip
