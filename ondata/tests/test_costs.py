@@ -133,10 +133,10 @@ class Costs(TestCase):
 
     def hostile(self) -> Iterator[tuple[str, dict[str, Any]]]:
         """What costs most of all that can be sent."""
-        lines = "\n".join(f"IMG_{n:05}.ARW,{n / 20:.2f},30" for n in range(20_000))
+        lines = "\n".join(f"IMG_{n:05}.RAW,{n / 20:.2f},30" for n in range(20_000))
         yield reverse("bench-files"), {"table": lines}
         yield reverse("replay"), {"setup": "body=b0", "table": lines}
-        singles = "\n".join(f"S_{n:05}.ARW,{9 * n:.2f},30" for n in range(-15_000, 0))
+        singles = "\n".join(f"S_{n:05}.RAW,{9 * n:.2f},30" for n in range(-15_000, 0))
         yield reverse("replay"), {"setup": "body=b0", "table": f"{singles}\n{lines[:200_000]}"}
         strokes = " ".join(f"{n / 70:.3f}" for n in range(20_000))
         yield reverse("bench-sound"), {"times": strokes}

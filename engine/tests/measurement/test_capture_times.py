@@ -31,7 +31,7 @@ BURST = simulate(Scenario(
 def pictures(start_s: float, count: int, name: str = "A", **changes: object) -> list[Picture]:
     """A burst of ten frames a second."""
     return [
-        Picture(name=f"{name}{n:04d}.NEF", mb=20 + n % 3, taken_s=start_s + n / 10, **changes)
+        Picture(name=f"{name}{n:04d}.RAW", mb=20 + n % 3, taken_s=start_s + n / 10, **changes)
         for n in range(count)
     ]
 
@@ -105,10 +105,10 @@ class Folders(unittest.TestCase):
         both = [
             replace(one, name=str(PurePath(one.name).with_suffix(ending)))
             for one in pictures(0, 20)
-            for ending in (".NEF", ".JPG")
+            for ending in (".RAW", ".JPG")
         ]
         (burst,) = find_bursts(both).bursts
-        self.assertEqual((20, {"NEF", "JPG"}), (burst.strokes.frames, set(burst.mb_of_ending)))
+        self.assertEqual((20, {"RAW", "JPG"}), (burst.strokes.frames, set(burst.mb_of_ending)))
 
 
 class Tables(unittest.TestCase):
