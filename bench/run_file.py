@@ -56,6 +56,13 @@ class Received:
     added: int
     known: int
 
+    @property
+    def words(self) -> str:
+        """That in a sentence."""
+        known = f"; {self.known} were there already" if self.known else ""
+        saved = "1 run is" if self.added == 1 else f"{self.added} runs are"
+        return f"{saved} saved{known}."
+
 
 def record_of(run: Run) -> dict[str, Any]:
     """A run by its columns; that of the body is for people to read."""

@@ -17,9 +17,11 @@ from typing import Any, cast
 BYTES_IN_MB = 1_000_000
 MB_IN_GB = 1_000
 GIB_IN_GB = 2**30 / 10**9
+MIB_IN_MB = 2**20 / 10**6
 BITS_IN_BYTE = 8
 NS_IN_S = 1_000_000_000
 S_IN_MINUTE = 60
+S_IN_HOUR = 3_600
 MS_IN_S = 1_000
 MICRO = 1_000_000
 

@@ -12,7 +12,7 @@ from functools import lru_cache
 
 from babel.numbers import NumberFormatError, parse_decimal
 
-from engine.quantities import BITS_IN_BYTE, GIB_IN_GB, Range
+from engine.quantities import BITS_IN_BYTE, GIB_IN_GB, MIB_IN_MB, Range
 
 LOCALES = ("en", "de")  # a decimal point with commas between thousands, and the other way round
 LONGEST = 40  # characters; no number of the trade has as many
@@ -27,7 +27,10 @@ _WORTH: Mapping[str, Mapping[str, float]] = {
         "Mb/s": 1 / BITS_IN_BYTE, "Mbit/s": 1 / BITS_IN_BYTE, "Mbps": 1 / BITS_IN_BYTE,
         "Gb/s": 1_000 / BITS_IN_BYTE, "Gbit/s": 1_000 / BITS_IN_BYTE, "Gbps": 1_000 / BITS_IN_BYTE,
     },
-    "MB": {"MB": 1, "GB": 1_000, "kB": 1e-3},
+    "MB": {
+        "MB": 1, "GB": 1_000, "kB": 1e-3, "B": 1e-6, "bytes": 1e-6,
+        "MiB": MIB_IN_MB, "KiB": MIB_IN_MB / 1_024,
+    },
     "GB": {"GB": 1, "TB": 1_000, "MB": 1e-3, "GiB": GIB_IN_GB, "TiB": 1_024 * GIB_IN_GB},
     "s": {"s": 1, "sec": 1, "ms": 1e-3, "min": 60},
     "min": {"min": 1, "s": 1 / 60, "h": 60},

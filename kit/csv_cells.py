@@ -11,6 +11,7 @@ from datetime import date, datetime
 from itertools import islice
 from typing import Any
 
+from engine import text_tables
 from engine.typed_numbers import as_typed
 from pages.refusals import Refused
 
@@ -54,19 +55,11 @@ class NoTable(Refused):
 
 
 def lines_of(text: str) -> Iterator[list[str]]:
-    """The lines of a table, split where its first one is: by commas, semicolons or tabs.
-
-    Raises :class:`NoTable`.
-    """
-    text = text.removeprefix("\ufeff").lstrip("\r\n")
-    header = text.partition("\n")[0]
-    lines = csv.reader(
-        io.StringIO(text, newline=""), delimiter=max(",;\t", key=header.count), strict=True
-    )
+    """The lines of a table. Raises :class:`NoTable`."""
     try:
-        yield from lines
-    except csv.Error as error:
-        raise NoTable([f"Line {lines.line_num} is no line of a table: {error}."]) from error
+        yield from text_tables.lines_of(text)
+    except text_tables.BadLine as error:
+        raise NoTable([str(error)]) from error
 
 
 def as_date(cell: str) -> date | str:

@@ -4,24 +4,30 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from heapq import nlargest, nsmallest
+from urllib.parse import urlencode
 
 from django.utils.text import capfirst
 
 from bench.from_files import CAMERA, ENDINGS
+from choose.need_form import data_of
 from engine import InvalidScenario
 from engine.day.frames_taken import DayAsItWas, DayBurst, FramesTaken, day_as_it_was
+from engine.day.habits import Habits, HourOfDay, need_of
 from engine.day.odds import DayDifference, DrawnDay, SureSetup, draw_day, draws_of_day
 from engine.day.replay import ReplayedDay
 from engine.day.replay import replay as replay_day
 from engine.figures.uncertainty import EXACT
-from engine.formats import day
+from engine.formats import day, figure
 from engine.measurement.capture_times import (
     EPOCH,
+    MANY,
     Picture,
+    day_of,
     frames_of,
     moment_of,
     notes_of,
     of_each_body,
+    with_deleted,
 )
 from engine.measurement.runs import is_other_rate
 from engine.quantities import MB_IN_GB
@@ -37,18 +43,19 @@ MOST_FREE, MOST_CARDS = 6, 3  # changes that are shown: those that miss the fewe
 
 
 @dataclass(frozen=True)
-class PicturesOfDay:
+class BodyPictures:
     """The pictures of one body among those of a folder, and what was odd about all of them.
 
     `others` are further bodies that took some.
     """
 
+    body: str
     pictures: Sequence[Picture]
     notes: Sequence[str]
-    others: Sequence[str] = ()
+    others: Sequence[str]
 
     @classmethod
-    def of(cls, pictures: Sequence[Picture], camera: str = "") -> "PicturesOfDay":
+    def of(cls, pictures: Sequence[Picture], camera: str = "") -> "BodyPictures":
         """Those of one `camera`, or of the body that took most of them; each file counts once."""
         by_body = of_each_body(pictures)
         most = max(by_body, key=lambda one: len(by_body[one]))
@@ -57,22 +64,53 @@ class PicturesOfDay:
         others = [other for other in by_body if other not in ("", body)]
         if len(by_body) > 1:
             notes.append(f"Only those of the {body or 'unnamed body'} are replayed here.")
-        return cls(by_body[body], notes, others)
+        return cls(body, by_body[body], notes, others)
+
+    @property
+    def decimals(self) -> int:
+        """Digits after the second that all of them tell; 0: their frames can only be counted."""
+        return min(one.decimals for one in self.pictures)
+
+    @property
+    def endings(self) -> str:
+        """The endings of their names."""
+        return ",".join(sorted({one.ending for one in self.pictures}))
 
     @cached_property
-    def taken(self) -> FramesTaken:
-        """Its frames; raises :class:`InvalidDay`."""
-        sizes = [
-            (files[0].taken_s, sum(one.mb for one in files)) for files in frames_of(self.pictures)
-        ]
-        decimals = min(one.decimals for one in self.pictures)
-        return FramesTaken.of(sizes, 10.0**-decimals)
+    def frames(self) -> list[tuple[float, float]]:
+        """The moment and the MB of each frame, those among them that were deleted since."""
+        return with_deleted(frames_of(self.pictures))[:MANY]
+
+    @property
+    def of_day(self) -> "PicturesOfDay":
+        """Its day. Raises :class:`InvalidDay`."""
+        notes = list(self.notes)
+        if deleted := len(self.frames) - len(frames_of(self.pictures)):
+            notes.append(
+                f"{figure(deleted)} frames were deleted since, by their numbers; they count as "
+                "taken, evenly between those beside them."
+            )
+        taken = FramesTaken.of(self.frames, 10.0**-self.decimals)
+        return PicturesOfDay(taken, self.decimals, self.body, self.endings, notes)
+
+
+@dataclass(frozen=True)
+class PicturesOfDay:
+    """The frames of one body on a day, exact to so many decimals of a second.
+
+    `endings` are those of its files, `notes` what was odd about them.
+    """
+
+    taken: FramesTaken
+    decimals: int
+    body: str
+    endings: str
+    notes: Sequence[str]
 
     @property
     def told(self) -> dict[str, str]:
         """What they say of the set-up, by the names that a found burst has for it."""
-        endings = ",".join(sorted({one.ending for one in self.pictures}))
-        told = {CAMERA: self.pictures[0].body, ENDINGS: endings}
+        told = {CAMERA: self.body, ENDINGS: self.endings}
         told["files_mb"] = f"{self.taken.mb.mean():.2f}"
         if fps := self.taken.frame_rate_fps:
             told["frame_rate_fps"] = f"{fps:.2f}"
@@ -137,6 +175,15 @@ class DayReplay:
     pictures: PicturesOfDay
     pins: Pins
 
+    def work_out(self) -> None:
+        """All that is found out about it, now. Raises InvalidScenario, :class:`InvalidDay`."""
+        _ = self.predicted, self.others
+
+    @property
+    def setup_query(self) -> str:
+        """The query of its set-up, to be kept with it."""
+        return urlencode(self.reading.setup.address)
+
     @property
     def other_rate(self) -> float | None:
         """The rate that the files tell where it is another than the set-up's."""
@@ -198,6 +245,37 @@ class DayReplay:
         """Frames that it missed by that."""
         return sum(burst.missed for burst in self.filled)
 
+    @cached_property
+    def habits(self) -> Habits:
+        """How it was shot."""
+        return Habits.of(self.was.bursts)
+
+    @property
+    def hours(self) -> list[tuple[str, HourOfDay]]:
+        """What came together hour by hour, with when the hour begins, in words."""
+        return [(self._clock(one.start_s, "%H:%M"), one) for one in self.habits.hours]
+
+    def _clock(self, moment_s: float, pattern: str) -> str:
+        """A moment by the camera's clock, without the day where all pictures are of one."""
+        first_s, last_s = self.pictures.taken.times_s[[0, -1]].tolist()
+        is_one_day = day_of(first_s) == day_of(last_s)
+        return (
+            moment_of(moment_s).strftime(pattern) if is_one_day else clock_words(moment_s, pattern)
+        )
+
+    @property
+    def name(self) -> str:
+        """What it may be called: by its day, where the pictures tell it."""
+        first_s = float(self.pictures.taken.times_s[0])
+        return day(day_of(first_s)) if has_day(first_s) else "A day"
+
+    @property
+    def need_address(self) -> str:
+        """The address of Choose that asks for cards for such days; nothing without bursts."""
+        need = need_of(self.was.bursts)
+        of_setup = self.reading.setup.address
+        return urlencode(of_setup | data_of(need)) if need else ""
+
     @property
     def longest_s(self) -> float:
         """The longest hold."""
@@ -208,7 +286,11 @@ class DayReplay:
         """The bursts that missed most, the worst first, with what the best change would miss."""
         best = self.others[0] if self.others else None
         numbered = [
-            WorstBurst(burst, int(best.day.missed_of_bursts[number]) if best else None)
+            WorstBurst(
+                burst,
+                self._clock(burst.press_s, "%H:%M:%S"),
+                int(best.day.missed_of_bursts[number]) if best else None,
+            )
             for number, burst in enumerate(self.was.bursts)
             if burst.missed
         ]
@@ -295,9 +377,10 @@ class DayReplay:
 
 @dataclass(frozen=True)
 class WorstBurst:
-    """A burst that missed frames, and how many the best change would have missed in it."""
+    """A burst that missed frames, when it `began`, and how many the best change would miss."""
 
     burst: DayBurst
+    began: str
     best_missed: int | None
 
     @property
@@ -306,9 +389,14 @@ class WorstBurst:
         depth = self.burst.frames_at_full_speed
         return self.burst.frames if depth is None else depth
 
-    @property
-    def began(self) -> str:
-        """When the button was pressed, by the camera's clock, or so long after the start."""
-        moment = moment_of(self.burst.press_s)
-        is_day = moment.year > EPOCH.year
-        return f"{day(moment.date())}, {moment:%H:%M:%S}" if is_day else f"{moment:%H:%M:%S}"
+
+def clock_words(moment_s: float, pattern: str) -> str:
+    """A moment by the camera's clock; without its day where it is seconds from a start."""
+    moment = moment_of(moment_s)
+    said = moment.strftime(pattern)
+    return f"{day(moment.date())}, {said}" if has_day(moment_s) else said
+
+
+def has_day(moment_s: float) -> bool:
+    """Whether a moment is by a clock, not seconds from a start."""
+    return day_of(moment_s).year > EPOCH.year

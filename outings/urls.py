@@ -1,5 +1,17 @@
 from django.urls import path
 
-from outings import views
+from outings.views import kept, replay
 
-urlpatterns = [path("replay/", views.replay, name="replay")]
+urlpatterns = [
+    path("", kept.outings, name="outings"),
+    path("replay/", replay.replay, name="replay"),
+    path("keep/", kept.keep, name="outing-keep"),
+    path("<int:pk>/", kept.outing, name="outing"),
+    path("<int:pk>/edit/", kept.edit, name="outing-edit"),
+    path("<int:pk>/set-up/", kept.keep_setup, name="outing-set-up"),
+    path("<int:pk>/delete/", kept.delete, name="outing-delete"),
+    path("<int:pk>/restore/", kept.restore, name="outing-restore"),
+    path("<int:pk>/runs/", kept.make_runs, name="outing-runs"),
+    path("<int:pk>/bursts.csv", kept.bursts_csv, name="outing-bursts"),
+    path("<int:pk>/replay.json", kept.replay_json, name="outing-replay-file"),
+]

@@ -19,7 +19,7 @@ class Screen(NamedTuple):
 MENU = (
     (Screen("desk", "Desk", "1"), Screen("table", "Table", "0"), Screen("compare", "Compare", "2")),
     (Screen("choose", "Choose", "3"),),
-    (Screen("bench", "Bench", "-"), Screen("replay", "Replay", "=")),
+    (Screen("bench", "Bench", "-"), Screen("outings", "Outings", "=")),
 )
 KIT = (
     Screen("camera", "My camera", "9"),

@@ -87,9 +87,7 @@ def bench_lines(request: HttpRequest) -> HttpResponse:
             form.tell(error.sentences)
         else:
             remember(request.session, matched)
-            known = f"; {received.known} were there already" if received.known else ""
-            saved = "1 run is" if received.added == 1 else f"{received.added} runs are"
-            say(request, f"{saved} saved{known}.")
+            say(request, received.words)
             return redirect("bench")
     status = 422 if form.errors else 200
     return render(request, "bench/lines.html", {"form": form, "match": match}, status=status)

@@ -10,9 +10,10 @@ from django.views.decorators.http import require_http_methods, require_POST
 
 from bench.forms import CardCheckForm, MarksForm, SoundForm
 from bench.found_bursts import FoundBurst, FoundFolder
+from bench.picture_form import PicturesForm
 from engine.measurement.capture_times import find_bursts
 from engine.measurement.picture_files import HEAD_BYTES, NoPicture, read_picture
-from engine.measurement.picture_table import BadPictureTable, as_line, read_pictures
+from engine.measurement.picture_table import as_line
 from kit.models import Card, CardEvent
 from kit.views.shared import visible
 from pages.limits import at_most
@@ -29,15 +30,15 @@ def bench_files(request: HttpRequest) -> HttpResponse:
     """The bursts in a folder of pictures, which the browser has made a table of."""
     context: dict[str, Any] = {"largest": HEAD_BYTES, "batch": HEADS_AT_ONCE}
     if request.method == "POST":
-        context["table"] = table = request.POST.get("table", "")
         context["refused"] = request.POST.get("refused", "")[:LONGEST_TOLD].splitlines()
-        try:
-            found = find_bursts(read_pictures(table))
-        except BadPictureTable as error:
-            context["faults"] = error.sentences
-        else:
+        form = PicturesForm(request.POST, request.FILES)
+        if form.is_valid():
+            found = find_bursts(form.cleaned_data["pictures"])
             bursts = [FoundBurst.of_files(one) for one in found.bursts]
             context |= {"folder": found, "bursts": bursts, "found": FoundFolder(bursts)}
+        else:
+            context["faults"] = form.sentences
+        context["table"] = form.lines
     status = 422 if "faults" in context else 200
     return render(request, "bench/files.html", context, status=status)
 

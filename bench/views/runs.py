@@ -6,7 +6,6 @@ from math import ceil
 from typing import cast
 from urllib.parse import parse_qsl, urlencode
 
-from django.core.serializers import deserialize, serialize
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -26,7 +25,7 @@ from engine.quantities import S_IN_MINUTE
 from engine.typed_numbers import as_typed
 from kit.models import Body
 from kit.views.shared import keeper, say, signed_in
-from pages.background import results
+from pages.deleted import deleted_rows, forget_deleted, keep_deleted
 from pages.render import render_page_or_part
 from setups import keys
 from setups.in_view import remembered
@@ -37,7 +36,6 @@ from setups.reader import Reading, read_address, read_query
 MINUTES_BEFORE = 1
 TYPED = [name for name in RunForm.Meta.fields if name != "hold_s"]  # which is in the set-up
 FOLLOWING = ("setup", "predicted", "is_confirmed", "version")  # from what is typed in the form
-DELETED_KEPT_S = 24 * 3600  # in which a run can be brought back
 CHECKLIST = (
     "Manual exposure at 1/1000 s or shorter, fixed white balance, noise reduction and corrections "
     "off: else the camera waits for them, not for the card.",
@@ -145,7 +143,7 @@ def delete(request: HttpRequest, pk: int) -> HttpResponse:
     asks = run.taught and "sure" not in request.POST
     if asks and learnt_on(run.body, request.user):
         return render(request, "bench/run_delete.html", {"run": run})
-    results.set(_deleted_key(pk), serialize("json", [run]), DELETED_KEPT_S)
+    keep_deleted(run)
     run.delete()
     say(request, "The run is deleted.", undo=reverse("run-restore", args=[pk]))
     return redirect("bench")
@@ -155,8 +153,7 @@ def delete(request: HttpRequest, pk: int) -> HttpResponse:
 def restore(request: HttpRequest, pk: int) -> HttpResponse:
     """The run that was deleted is there again, as it was."""
     visitor = signed_in(request)
-    for deleted in deserialize("json", results.get(_deleted_key(pk), "[]")):
-        run = cast("Run", deleted.object)
+    for run in cast("list[Run]", deleted_rows(Run, pk)):
         bodies = Body.objects.visible_to(visitor).filter(pk=run.body_id)
         if run.owner_id != visitor.pk or not bodies.exists():
             continue
@@ -164,15 +161,11 @@ def restore(request: HttpRequest, pk: int) -> HttpResponse:
             say(request, words)
             return redirect("bench")
         run.save(force_insert=True)
-        results.delete(_deleted_key(pk))
+        forget_deleted(Run, pk)
         say(request, "The run is there again.")
         return redirect("run", pk)
     say(request, "The run can't be brought back any more.")
     return redirect("bench")
-
-
-def _deleted_key(pk: int) -> str:
-    return f"deleted-run:{pk}"
 
 
 def _turned(request: HttpRequest, pk: int, flag: str, on: str, off: str) -> HttpResponse:

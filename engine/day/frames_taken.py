@@ -86,6 +86,7 @@ class DayBurst:
     `frames_at_full_speed` were taken before the first one that came late as memory was
     full (None: none did), `missed` are those that an unbroken rhythm would have given beyond.
     `is_explained` tells that memory was full by what the set-up lets expect, too, or wasn't at all.
+    `next_press_s` is from finger up to the next press of the day (None: there is none).
     """
 
     press_s: float
@@ -95,6 +96,7 @@ class DayBurst:
     missed: int
     mb: float
     is_explained: bool
+    next_press_s: float | None
 
     @property
     def is_single(self) -> bool:
@@ -198,6 +200,7 @@ def _bursts(
     next_stalls = np.append(stalls, len(is_stall))[np.searchsorted(stalls, first_frames)]
     depths = next_stalls - first_frames + 1
     mb = np.add.reduceat(taken.mb, first_frames)
+    pauses_s = (presses.press_ns[first_presses[1:]] - presses.finger_up_ns[ends[:-1]]) / NS_IN_S
     columns = (taken.times_s[first_frames], holds_s, frames, depths, missed, mb, ~is_odd)
     return [
         DayBurst(
@@ -208,9 +211,10 @@ def _bursts(
             missed=lost,
             mb=of_all,
             is_explained=explained,
+            next_press_s=pause_s,
         )
-        for press_s, hold_s, count, depth, lost, of_all, explained in zip(
-            *(column.tolist() for column in columns), strict=True
+        for press_s, hold_s, count, depth, lost, of_all, explained, pause_s in zip(
+            *(column.tolist() for column in columns), [*pauses_s.tolist(), None], strict=True
         )
     ]
 

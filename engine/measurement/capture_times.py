@@ -8,8 +8,8 @@ from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
-from functools import cached_property
-from itertools import pairwise
+from functools import cached_property, lru_cache
+from itertools import chain, pairwise
 from statistics import fmean, median
 
 import numpy as np
@@ -20,7 +20,12 @@ from engine.measurement.strokes import Strokes
 BURST_ENDS_S = 3.0  # after a longer silence a new burst begins
 FEWEST_FRAMES = 3  # that make a burst
 CLOCK_BACK_S = 1.0  # further back than this the clock was set
+MOST_DELETED = 1_000  # numbers further apart are of something else
+ALIKE = 0.25  # of a gap to the one beside it
 MANY = 20_000  # files that are looked at
+MOST_DECIMALS = 6  # after the second
+LONGEST_BODY = 200
+MOST_OF_A_MODEL = 4  # bodies; more beginnings of names were given by hand
 EPOCH = datetime(1970, 1, 1)  # cameras have no zone
 
 
@@ -28,6 +33,18 @@ def seconds_of(moment: datetime, digits: str) -> float:
     """A moment without a zone in seconds, with the digits that stand after the second."""
     whole_s = (moment - EPOCH).total_seconds()
     return whole_s + (int(digits) / 10 ** len(digits) if digits else 0)
+
+
+def second_digits(text: str) -> str:
+    """The digits after the second that a file has in a field of its own; none where it has not."""
+    return text[:MOST_DECIMALS] if text.isascii() and text.isdigit() else ""
+
+
+@lru_cache(maxsize=100)  # of a few bodies, for each of their pictures
+def body_named(maker: str, model: str) -> str:
+    """The name of a body, whose model may be written with its maker."""
+    has_maker = model.casefold().startswith(maker.casefold())
+    return (model if has_maker else f"{maker} {model}".strip())[:LONGEST_BODY]
 
 
 def moment_of(taken_s: float) -> datetime:
@@ -62,6 +79,11 @@ class Picture:
     def ending(self) -> str:
         """The ending of the name, in capitals."""
         return self.name.rpartition(".")[2].upper()
+
+    @cached_property
+    def prefix(self) -> str:
+        """The letters that the name begins with, as a body was set to; a colour space adds "_"."""
+        return re.split(r"\d", self.stem, maxsplit=1)[0].strip("_- ")
 
     @cached_property
     def number(self) -> int | None:
@@ -139,11 +161,31 @@ def find_bursts(pictures: Iterable[Picture]) -> Folder:
 
 
 def of_each_body(pictures: Sequence[Picture]) -> dict[str, list[Picture]]:
-    """The pictures that each body took, each file once; of very many the first."""
+    """The pictures that each body took, each file once; of very many the first.
+
+    Two bodies of one model are known by what the names of their files begin with.
+    """
     by_body: dict[str, list[Picture]] = defaultdict(list)
     for picture in dict.fromkeys(pictures[:MANY]):
         by_body[picture.body].append(picture)
-    return dict(by_body)
+    return dict(chain.from_iterable(_of_each_name(*one) for one in by_body.items()))
+
+
+def _of_each_name(body: str, pictures: list[Picture]) -> Iterator[tuple[str, list[Picture]]]:
+    """All of them, or, where some beginnings of names alternate, those of each."""
+    by_name: dict[str, list[Picture]] = defaultdict(list)
+    for picture in pictures:
+        by_name[picture.prefix].append(picture)
+    spans = sorted(
+        (min(one.taken_s for one in some), max(one.taken_s for one in some))
+        for some in by_name.values()
+    )
+    follow = all(first[1] <= second[0] for first, second in pairwise(spans))
+    if follow or not body or len(by_name) > MOST_OF_A_MODEL:
+        yield body, pictures
+        return
+    for prefix, some in by_name.items():
+        yield f"{body} ({prefix.upper() or 'numbers'})", some
 
 
 def frames_of(pictures: Sequence[Picture]) -> list[tuple[Picture, ...]]:
@@ -153,6 +195,40 @@ def frames_of(pictures: Sequence[Picture]) -> list[tuple[Picture, ...]]:
         frames[(picture.stem, picture.taken_s)].append(picture)
     of_each = (tuple(sorted(files, key=lambda one: one.ending)) for files in frames.values())
     return sorted(of_each, key=lambda files: (files[0].taken_s, files[0].stem))
+
+
+def with_deleted(frames: Sequence[tuple[Picture, ...]]) -> list[tuple[float, float]]:
+    """The moment and the MB of each frame, and of those between others that were deleted.
+
+    Their numbers are missing, and frames in their places would follow each other as those beside
+    them do; where they would not, it was another burst that was deleted, or none.
+    """
+    found = [(files[0].taken_s, sum(one.mb for one in files)) for files in frames]
+    steps = [_step(*pair) for pair in pairwise(frames)]
+    if 2 * steps.count(1) < len(steps):
+        return found  # the names don't count
+    apart_s = [
+        (second[0] - first[0]) / max(step, 1)
+        for step, (first, second) in zip(steps, pairwise(found), strict=True)
+    ]
+    filled = found[:1]
+    for place, (step, each_s) in enumerate(zip(steps, apart_s, strict=True)):
+        beside_s = [apart_s[one] for one in (place - 1, place + 1) if 0 <= one < len(apart_s)]
+        is_alike = any(abs(each_s - other_s) <= ALIKE * other_s for other_s in beside_s)
+        if 1 < step < MOST_DELETED and is_alike:
+            (taken_s, mb), after = found[place : place + 2]
+            mean_mb = (mb + after[1]) / 2
+            filled += [(taken_s + each_s * number, mean_mb) for number in range(1, step)]
+        filled.append(found[place + 1])
+    return filled
+
+
+def _step(before: tuple[Picture, ...], after: tuple[Picture, ...]) -> int:
+    """How far the numbers of two frames are apart; 0 where that can't be told."""
+    first, second = before[0].number, after[0].number
+    if first is None or second is None or before[0].prefix != after[0].prefix:
+        return 0
+    return second - first
 
 
 def _runs(frames: Sequence[tuple[Picture, ...]]) -> Iterator[list[tuple[Picture, ...]]]:
@@ -173,9 +249,9 @@ def notes_of(pictures: Sequence[Picture]) -> Iterator[str]:
     twice = sum(count - 1 for count in Counter(pictures).values())
     if twice:
         yield f"{figure(twice)} files are there twice; they count once."
-    bodies = {picture.body for picture in pictures}
-    if len(bodies) > 1:
-        yield f"The files are of {len(bodies)} bodies; each body's bursts are told apart."
+    bodies = len(of_each_body(pictures))
+    if bodies > 1:
+        yield f"The files are of {bodies} bodies; each body's bursts are told apart."
     coarse = sum(not picture.decimals for picture in pictures)
     if coarse:
         yield (
@@ -192,17 +268,15 @@ def notes_of(pictures: Sequence[Picture]) -> Iterator[str]:
     )
     if back:
         often = "once" if back == 1 else f"{figure(back)} times"
-        yield f"The clock goes back {often} in the order of the names: was it set?"
+        yield (
+            f"The clock goes back {often} in the order of the names: was it set, or are there two "
+            "bodies of one model?"
+        )
 
 
 def _missing(burst: Burst) -> str:
-    numbers = [files[0].number for files in burst.frames]
-    steps = [
-        second - first
-        for first, second in pairwise(numbers)
-        if first is not None and second is not None
-    ]
-    missing = sum(step - 1 for step in steps if 1 < step < 1_000)
+    steps = [_step(*pair) for pair in pairwise(burst.frames)]
+    missing = sum(step - 1 for step in steps if 1 < step < MOST_DELETED)
     if not missing or median(steps) != 1:
         return ""
     return (

@@ -15,14 +15,13 @@ from typing import Any
 import exifread
 from PIL import ExifTags, Image
 
-from engine.measurement.capture_times import Picture, seconds_of
+from engine.measurement.capture_times import Picture, body_named, second_digits, seconds_of
 from engine.quantities import BYTES_IN_MB
 
 HEAD_BYTES = 262_144
 LARGEST_MB = 1_000.0
-WANTED = ("DateTimeOriginal", "SubSecTimeOriginal", "Make", "Model", "BodySerialNumber")
+WANTED = ("DateTimeOriginal", "SubSecTimeOriginal", "Make", "Model")  # no place, no serial number
 DAY_AND_TIME = "%Y:%m:%d %H:%M:%S"
-MOST_DECIMALS = 6
 
 # It writes what it finds odd to the log, once a file; that is told in a sentence here.
 logging.getLogger("exifread").setLevel(logging.CRITICAL)
@@ -46,14 +45,13 @@ def read_picture(name: str, head: bytes, size_bytes: int) -> Picture:
         moment = datetime.strptime(written[:19], DAY_AND_TIME)  # cameras have no zone
     except ValueError:
         raise NoPicture(f"{name} does not say when it was taken.") from None
-    fraction = tags.get("SubSecTimeOriginal", "")
-    fraction = fraction[:MOST_DECIMALS] if fraction.isascii() and fraction.isdigit() else ""
+    fraction = second_digits(tags.get("SubSecTimeOriginal", ""))
     return Picture(
         name=name,
         mb=size_bytes / BYTES_IN_MB,
         taken_s=seconds_of(moment, fraction),
         decimals=len(fraction),
-        body=" ".join(filter(None, (tags.get(tag, "") for tag in WANTED[2:])))[:120],
+        body=body_named(tags.get("Make", ""), tags.get("Model", "")),
     )
 
 

@@ -15,7 +15,7 @@ from engine.measurement.picture_table import read_pictures
 from engine.quantities import NS_IN_S
 from engine.tests.builders import scenario
 from kit import sample
-from outings.day import DayReplay, PicturesOfDay, scenario_of_day
+from outings.day import BodyPictures, DayReplay, scenario_of_day
 from outings.example import ENDING_OF_FILE
 from setups.kit import Kit
 from setups.pins import Pins
@@ -77,7 +77,7 @@ class ReplayingADay(TestCase):
                     continue
                 setup = reading.setup
                 table = self.table(body.maker_and_name, urlencode(setup.address))
-                pictures = PicturesOfDay.of(read_pictures(table))
+                pictures = BodyPictures.of(read_pictures(table)).of_day
                 told = SetupOfFiles(pictures.told, reading, kit).reading().setup
                 day = DayReplay(reading, pictures, Pins.of([], kit))
                 missed = int(self.shot.missed.sum())
@@ -90,7 +90,7 @@ class ReplayingADay(TestCase):
 
     def test_changes_that_give_more_frames_are_told_the_best_first(self) -> None:
         page = self.replayed(self.table())
-        day, others = page.context["day"], page.context["others"]
+        day, others = page.context["day"], page.context["day"].others
         self.assertTrue(others)
         self.assertEqual(others, sorted(others, key=lambda one: one.order))
         for one in others:
@@ -98,7 +98,7 @@ class ReplayingADay(TestCase):
         self.assertContains(page, day.advice[0])
         self.assertTrue(any(one.difference.missed.noticed for one in others))
         pin = SETUP.replace("lossless-raw", "jpeg-normal")
-        pinned = self.replayed(self.table(), pin=[pin]).context["others"]
+        pinned = self.replayed(self.table(), pin=[pin]).context["day"].others
         self.assertIn("Pinned: Varnholt VX-3 · JPEG normal", str([o.change.words for o in pinned]))
 
     def test_the_set_up_is_what_the_files_say_until_another_is_chosen(self) -> None:
@@ -143,13 +143,19 @@ class ReplayingADay(TestCase):
         )
         page = self.replayed(table)
         self.assertContains(page, "The buffer was never full: no card would have saved a frame.")
-        self.assertEqual([], page.context["others"])
+        self.assertEqual([], page.context["day"].others)
+
+    def test_whole_seconds_are_counted_and_told_of(self) -> None:
+        table = "".join(f"A{n:04}.RAW,{20 * (n // 30) + n % 30 // 12},30\n" for n in range(65))
+        page = self.replayed(table)
+        self.assertContains(page, "3 bursts and 0 frames in no burst.")
+        self.assertContains(page, "neither a full buffer nor what another card would have saved")
+        self.assertIsNone(page.context["day"])
 
     def test_what_can_not_be_replayed_is_said(self) -> None:
         for table, sentence in (
             ("", "There is no line with a name, a time and a size."),
             ("A.RAW,yesterday,30", "“yesterday” is no time"),
-            ("A.RAW,1,30\nB.RAW,2,30", "as exactly as frames follow each other"),
             ("A.RAW,0.01,30\nB.RAW,99999999.02,30", "days"),
         ):
             with self.subTest(table):

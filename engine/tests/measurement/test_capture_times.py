@@ -13,9 +13,15 @@ from PIL import Image
 
 from engine.burst.scenario import File, LoadedSlot, Scenario
 from engine.burst.simulate import simulate
-from engine.measurement.capture_times import Picture, find_bursts
+from engine.measurement.capture_times import (
+    Picture,
+    find_bursts,
+    frames_of,
+    of_each_body,
+    with_deleted,
+)
 from engine.measurement.picture_files import HEAD_BYTES, NoPicture, read_picture
-from engine.measurement.picture_table import BadPictureTable, as_line, read_pictures
+from engine.measurement.picture_table import BadPictureTable, as_line, pictures_of, read_pictures
 from engine.measurement.synthetic_camera import (
     jpeg_of,
     picture_files,
@@ -110,8 +116,71 @@ class Folders(unittest.TestCase):
         (burst,) = find_bursts(both).bursts
         self.assertEqual((20, {"RAW", "JPG"}), (burst.strokes.frames, set(burst.mb_of_ending)))
 
+    @given(st.sets(st.sampled_from([*range(4, 23, 4), *range(29, 38, 4)])), st.integers(1, 2))
+    def test_frames_that_were_deleted_between_others_are_put_back(
+        self, places: set[int], in_a_row: int
+    ) -> None:
+        taken_s = [0.05 * n if n < 26 else 1.25 + 0.2 * (n - 25) for n in range(40)]  # full at 26
+        deleted = {place + more for place in places for more in range(in_a_row)}
+        every = [
+            (Picture(name=f"A{n:04d}.RAW", mb=20, taken_s=moment_s),)
+            for n, moment_s in enumerate(taken_s)
+        ]
+        found = with_deleted([one for n, one in enumerate(every) if n not in deleted])
+        np.testing.assert_allclose(taken_s, [moment_s for moment_s, _ in found], atol=0.001)
+        # Between bursts there was nothing, or a burst of its own.
+        apart = with_deleted([*every[:10], (replace(every[0][0], name="A0099.RAW", taken_s=60),)])
+        self.assertEqual(11, len(apart))
+
+    def test_two_bodies_of_one_model_are_told_by_the_names_of_their_files(self) -> None:
+        one, other = pictures(0, 30, "SKR_", body="Tarn"), pictures(1.03, 30, "KLO_", body="Tarn")
+        bodies = of_each_body([*one, *other])
+        self.assertEqual({"Tarn (SKR)", "Tarn (KLO)"}, set(bodies))
+        later = pictures(60, 30, "_SKR", body="Tarn")  # another colour space
+        renamed = pictures(90, 30, "KLO_", body="Tarn")  # in the menu of the body
+        self.assertEqual({"Tarn"}, set(of_each_body([*one, *later, *renamed])))
+        self.assertEqual(60, len(frames_of([*one, *later])))
+
 
 class Tables(unittest.TestCase):
+    def test_columns_are_known_by_what_programs_call_them(self) -> None:
+        for text in (
+            "Name;Body;File size;Date/Time Original\nA.RAW;Tarn 3;24,5 MB;2026:05:01 06:30:12.34",
+            "SourceFile,GPSLatitude,EXIF:DateTimeOriginal,SubSecTimeOriginal,FileSize,Make,Model\n"
+            "b/A.RAW,54.1,2026:05:01 06:30:12+01:00,34,24500000,Tarn,3",
+            "[File] Size\t[EXIF] SubSec Date Time Original\tCamera\tFile Name\n"
+            "24500000 bytes\t2026:05:01 06:30:12.34\tTarn 3\tA.RAW",
+        ):
+            with self.subTest(text):
+                (picture,) = read_pictures(text)
+                self.assertEqual(
+                    ("A.RAW", "Tarn 3", 2), (picture.name, picture.body, picture.decimals)
+                )
+                self.assertAlmostEqual(24.5, picture.mb)
+                self.assertAlmostEqual(12.34, picture.taken_s % 60, places=5)
+        with self.assertRaisesRegex(BadPictureTable, "Line 1: no column has a size"):
+            read_pictures("name,time\nA.RAW,1")
+
+    def test_objects_are_read_as_lines_are(self) -> None:
+        (picture,) = pictures_of([{
+            "File": {"FileName": "A.RAW", "FileSize": "24.5 MB"}, "EXIF": {"SerialNumber": "SECRET",
+            "DateTimeOriginal": "2026:05:01 06:30:12", "SubSecTimeOriginal": 34, "Model": "Tarn"},
+        }])  # fmt: skip
+        self.assertEqual(
+            ("A.RAW", "Tarn", 2, 24.5), (picture.name, picture.body, picture.decimals, picture.mb)
+        )
+        self.assertNotIn("SECRET", repr(picture))
+        seconds = pictures_of([{"taken_s": n / 4, "mb": 30} for n in range(9)])
+        self.assertEqual({2}, {one.decimals for one in seconds})
+        for objects, words in (
+            ([], "no column"),
+            ([3, None], "no column"),
+            ([{"mb": 1}], "no column has a time"),
+            ([{"time": "noon", "mb": 1}], "Picture 1: “noon” is no time"),
+        ):
+            with self.subTest(objects), self.assertRaisesRegex(BadPictureTable, words):
+                pictures_of(objects)
+
     def test_what_is_written_is_read_again(self) -> None:
         written = [*pictures(0, 12, body='Tarn, "1"'), *pictures(90, 5, "B", decimals=0)]
         read = read_pictures("".join(map(as_line, written)))

@@ -1,0 +1,154 @@
+"""The day that a request sends or asks for: read, and replayed with the set-up in view."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from heapq import nlargest
+from typing import Any
+from urllib.parse import parse_qsl
+
+from django.http import HttpRequest
+
+from bench.from_files import SetupOfFiles
+from bench.picture_form import PicturesForm
+from bench.views.measuring import LONGEST_TOLD
+from engine import InvalidScenario
+from engine.day.presses import InvalidDay
+from engine.measurement.capture_times import Folder, find_bursts
+from outings.day import (
+    WORST_BURSTS,
+    BodyPictures,
+    DayReplay,
+    PicturesOfDay,
+    clock_words,
+)
+from outings.example import example_table
+from outings.models import ReplayedDay
+from setups import keys
+from setups.kit import Kit
+from setups.pins import Pins
+from setups.prediction_words import fault_words
+from setups.reader import Reading, read_address
+
+GONE = "This day is not kept any more."
+
+
+@dataclass
+class DayInView:
+    """A set-up, None without a body, pins, and what came of the day that goes with them.
+
+    `table` is its pictures as text, or `kept` the row that has them. `day` is None where `faults`
+    say why, or where they have whole seconds and are only `counted`. `found` has the further bodies
+    of a folder, `questions` what its files leave open, `refused` the files that were none.
+    """
+
+    reading: Reading | None
+    pins: Pins
+    table: str = ""
+    kept: ReplayedDay | None = None
+    is_example: bool = False
+    found: BodyPictures | None = None
+    counted: Folder | None = None
+    day: DayReplay | None = None
+    refused: list[str] = field(default_factory=list)
+    questions: list[str] = field(default_factory=list)
+    faults: list[str] = field(default_factory=list)
+
+    @classmethod
+    def asked(cls, request: HttpRequest) -> "DayInView":
+        """The set-up of an address, without a day."""
+        kit = Kit.of(request.user)
+        pins = Pins.of(request.GET.getlist(keys.PIN), kit)
+        return cls(read_address(request.GET.dict(), kit), pins)
+
+    @classmethod
+    def sent(cls, request: HttpRequest) -> "DayInView":
+        """The day of a form: a table or a file of pictures, a made-up one, or one that is kept."""
+        told, kit = request.POST, Kit.of(request.user)
+        asked = dict(parse_qsl(told.get("setup", "")[: keys.LONGEST_SETUP]))
+        found = cls(read_address(asked, kit), Pins.of(told.getlist(keys.PIN), kit))
+        found.refused = told.get("refused", "")[:LONGEST_TOLD].splitlines()
+        if found.reading is None:
+            return found
+        if number := told.get("kept", ""):
+            found.kept = ReplayedDay.objects.numbered(number, request.user)
+            if found.kept is None:
+                found.faults = [GONE]
+            else:
+                found._replay(found.reading, found.kept.pictures)
+        elif "example" in told:
+            found._make_up(found.reading)
+        else:
+            found._read(found.reading, told, request.FILES)
+        return found
+
+    @classmethod
+    def of_kept(cls, kept: ReplayedDay, request: HttpRequest) -> "DayInView":
+        """A day that is kept, with the set-up that is kept with it."""
+        kit = Kit.of(request.user)
+        pins = Pins.of(request.GET.getlist(keys.PIN), kit)
+        found = cls(kept.reading(kit), pins, kept=kept)
+        if found.reading:
+            found._replay(found.reading, kept.pictures)
+        return found
+
+    @property
+    def longest_counted(self) -> list[tuple[str, int]]:
+        """When the longest bursts began and their frames, where only counts are told."""
+        bursts = self.counted.bursts if self.counted else ()
+        longest = nlargest(WORST_BURSTS, bursts, key=lambda one: len(one.frames))
+        return [
+            (clock_words(one.frames[0][0].taken_s, "%H:%M:%S"), len(one.frames)) for one in longest
+        ]
+
+    @property
+    def has_kept_setup(self) -> bool:
+        """Whether the set-up is the one that is kept with the day."""
+        return bool(self.kept and self.day and self.kept.setup == self.day.setup_query)
+
+    def _make_up(self, reading: Reading) -> None:
+        if not reading.setup.complete:
+            return  # the page says so
+        self.is_example = True
+        try:
+            table = example_table(reading.setup)
+        except InvalidScenario as error:
+            self.faults = list(fault_words(error))
+            return
+        self._read(reading, {"table": table}, None)
+
+    def _read(self, reading: Reading, told: Mapping[str, Any], files: Any) -> None:
+        """What is in a form; a set-up that its files tell of takes the place of the one in view."""
+        form = PicturesForm(told, files)
+        if not form.is_valid():
+            self.faults = form.sentences
+        self.table = form.lines
+        if self.faults:
+            return
+        is_new = "of_files" in told or "camera" in told
+        body = told.get("camera", "" if is_new else told.get("of_body", ""))
+        self.found = BodyPictures.of(form.cleaned_data["pictures"], body)
+        if not self.found.decimals:
+            self.counted = find_bursts(self.found.pictures)
+            return
+        try:
+            pictures = self.found.of_day
+        except InvalidDay as error:
+            self.faults = list(error.sentences())
+            return
+        if is_new:
+            of_files = SetupOfFiles(pictures.told, reading, self.pins.kit)
+            self.reading, self.questions = of_files.reading(), of_files.questions
+        self._replay(self.reading or reading, pictures)
+
+    def _replay(self, reading: Reading, pictures: PicturesOfDay) -> None:
+        if not reading.setup.complete:
+            return  # the page says so
+        day = DayReplay(reading, pictures, self.pins)
+        try:
+            day.work_out()
+        except InvalidDay as error:
+            self.faults = list(error.sentences())
+        except InvalidScenario as error:
+            self.faults = list(fault_words(error))
+        else:
+            self.day = day

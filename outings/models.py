@@ -1,0 +1,161 @@
+"""Outings: days that were shot, kept as the moments and sizes of their frames."""
+
+import numpy as np
+from django.conf import settings
+from django.db import models
+from django.db.models import Q, Sum
+from django.db.models.functions import Coalesce
+
+from engine.day.frames_taken import FramesTaken
+from engine.day.presses import MOST_PRESSES
+from engine.formats import figure
+from engine.measurement.capture_times import LONGEST_BODY, MOST_DECIMALS
+from engine.measurement.picture_table import LATEST_S
+from engine.quantities import MB_IN_GB, Range
+from kit.constraints import Fact, within
+from kit.models import Visitor
+from outings.day import DayReplay, PicturesOfDay, clock_words
+from setups import keys
+from setups.kit import Kit
+from setups.reader import Reading, read_query
+
+MOST_OUTINGS = 200  # of one owner
+MOST_FRAMES_KEPT = 500_000  # in all of them
+MOMENTS = ("times_s", "sizes_mb")  # fetched where they are replayed only
+LONGEST_NAME = 80
+LONGEST_NUMBER = 9  # digits of the number of a row, in a form
+FRAMES = Range(1, MOST_PRESSES, "frames")
+DECIMALS = Range(1, MOST_DECIMALS, "digits")
+START_S = Range(-LATEST_S, LATEST_S, "s")
+
+
+class OutingQuerySet(models.QuerySet["Outing"]):
+    """Outings of one owner."""
+
+    def made_by(self, visitor: Visitor) -> "OutingQuerySet":
+        """The visitor's, the latest first; none without an account or a guest's cookie."""
+        return self.filter(owner_id=visitor.pk, owner__isnull=False)
+
+    def no_room_words(self, frames: int) -> str:
+        """Why one more outing of so many frames can't be kept beside these; empty: it can."""
+        kept = self.aggregate(outings=models.Count("pk"), frames=Coalesce(Sum("day__frames"), 0))
+        if kept["outings"] >= MOST_OUTINGS:
+            return f"{figure(MOST_OUTINGS)} outings are as many as are kept: delete some first."
+        if kept["frames"] + frames > MOST_FRAMES_KEPT:
+            most = figure(MOST_FRAMES_KEPT)
+            return f"All outings together may have {most} frames: delete some of the longest first."
+        return ""
+
+
+class ReplayedDayQuerySet(models.QuerySet["ReplayedDay"]):
+    """Days that are kept."""
+
+    def listed(self, visitor: Visitor) -> "ReplayedDayQuerySet":
+        """The visitor's, without their frames."""
+        of_visitor = self.filter(outing__in=Outing.objects.made_by(visitor))
+        return (
+            of_visitor.select_related("outing").order_by("-outing__made_at", "-pk").defer(*MOMENTS)
+        )
+
+    def numbered(self, number: str, visitor: Visitor) -> "ReplayedDay | None":
+        """The visitor's day of that number, as a form sends it; None where there is none."""
+        is_number = number.isascii() and number.isdecimal() and len(number) <= LONGEST_NUMBER
+        of_visitor = self.listed(visitor).defer(None)
+        return of_visitor.filter(pk=int(number)).first() if is_number else None
+
+
+class Outing(models.Model):
+    """A day out, by its name."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="outings")
+    name = models.CharField(max_length=LONGEST_NAME)
+    notes = models.CharField(max_length=300, blank=True)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    objects = OutingQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["-made_at", "-pk"]
+        constraints = [
+            Fact(
+                condition=~Q(name=""),
+                name="outing_has_a_name",
+                violation_error_code="required",
+                violation_error_message="An outing needs a name.",
+            )
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class ReplayedDay(models.Model):
+    """The frames that one body took on an outing, and the set-up that they were shot with.
+
+    `body` and `endings` are what the files say of it, `notes` what was odd about them. The moment
+    of each frame is `times_s` after `start_s`, with so many `decimals`; `sizes_mb` are all files of
+    it. There is nothing else of a picture.
+    """
+
+    outing = models.OneToOneField(Outing, models.CASCADE, related_name="day")
+    setup = models.CharField(max_length=keys.LONGEST_SETUP)
+    body = models.CharField(max_length=LONGEST_BODY, blank=True)
+    endings = models.CharField(max_length=LONGEST_BODY, blank=True)
+    notes = models.JSONField(default=list, blank=True)
+    start_s = models.FloatField()
+    decimals = models.PositiveSmallIntegerField()
+    frames = models.PositiveIntegerField()
+    mb = models.FloatField()
+    times_s = models.JSONField()
+    sizes_mb = models.JSONField()
+
+    objects = ReplayedDayQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [
+            within("frames", FRAMES, name="replayed_day_has_some_frames"),
+            within("decimals", DECIMALS, name="replayed_day_tells_frames_apart"),
+            within("start_s", START_S, name="replayed_day_has_a_start", words="The start"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.outing}, {self.body}"
+
+    @classmethod
+    def of(cls, day: DayReplay, outing: Outing) -> "ReplayedDay":
+        """A day to be kept."""
+        pictures, taken = day.pictures, day.pictures.taken
+        times_s = np.round(taken.times_s - taken.times_s[0], pictures.decimals)
+        return cls(
+            outing=outing, setup=day.setup_query, body=pictures.body,
+            endings=pictures.endings[:LONGEST_BODY],
+            notes=list(pictures.notes), start_s=float(taken.times_s[0]), decimals=pictures.decimals,
+            frames=len(times_s), mb=float(taken.mb.sum()),
+            times_s=times_s.tolist(), sizes_mb=np.round(taken.mb, 3).tolist(),
+        )  # fmt: skip
+
+    @property
+    def gb(self) -> float:
+        """GB of all files."""
+        return self.mb / MB_IN_GB
+
+    @property
+    def began(self) -> str:
+        """When the first of its frames was taken."""
+        return clock_words(self.start_s, "%H:%M")
+
+    @property
+    def pictures(self) -> PicturesOfDay:
+        """Its frames, as they were sent."""
+        taken = FramesTaken(
+            np.array(self.times_s, dtype=np.float64) + self.start_s,
+            np.array(self.sizes_mb, dtype=np.float64),
+            10.0**-self.decimals,
+        )
+        return PicturesOfDay(taken, self.decimals, self.body, self.endings, self.notes)
+
+    def reading(self, kit: Kit) -> Reading | None:
+        """Its set-up as a kit with its past has it now; None where its body is gone."""
+        reading = read_query(self.setup, kit)
+        return reading if reading and keys.BODY not in reading.notes else None

@@ -1,0 +1,29 @@
+"""Rows that were deleted can be brought back for a day, as they were."""
+
+from collections.abc import Iterable
+
+from django.core.serializers import deserialize, serialize
+from django.db.models import Model
+
+from pages.background import results
+
+KEPT_S = 24 * 3600
+
+
+def keep_deleted(row: Model, parts: Iterable[Model] = ()) -> None:
+    """Keeps a row that is to be deleted, and those that go with it."""
+    results.set(_key(type(row), row.pk), serialize("json", [row, *parts]), KEPT_S)
+
+
+def deleted_rows(model: type[Model], pk: int) -> list[Model]:
+    """The row and those that went with it, not saved; none once they can't be brought back."""
+    return [one.object for one in deserialize("json", results.get(_key(model, pk), "[]"))]
+
+
+def forget_deleted(model: type[Model], pk: int) -> None:
+    """They are there again."""
+    results.delete(_key(model, pk))
+
+
+def _key(model: type[Model], pk: int) -> str:
+    return f"deleted:{model._meta.label_lower}:{pk}"
