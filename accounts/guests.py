@@ -26,6 +26,7 @@ from kit import edit
 from kit.document import KINDS
 from pages.changes import SAFE
 from pages.limits import is_over
+from pages.refusals import Refused
 
 COOKIE = "guest"
 KEPT = timedelta(days=30)
@@ -100,6 +101,11 @@ def move_in(guest: User, user: User) -> None:
             if owner is not None and owner.related_model is User and not issubclass(other, kinds):
                 other._base_manager.filter(owner=guest).update(owner=user)
         guest.delete()
+
+
+def no_room(words: str) -> Refused:
+    """That nothing of a guest moves, as the account has no room: `words` say for what."""
+    return Refused([f"What you added in this browser stays in it for now. {words}"])
 
 
 def guest_of(request: HttpRequest) -> User | None:

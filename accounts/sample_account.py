@@ -4,11 +4,14 @@ import tomllib
 from pathlib import Path
 
 from django.db import transaction
+from django.dispatch import Signal
 
 from accounts.models import User
 from kit import edit
 from kit.document import KINDS
 
+# For apps that this one doesn't know, once the kit of the `user` is made.
+made = Signal()
 EMAIL = "sample@skerry-head.example"
 KIT_FILE = Path(__file__).parent / "sample_account.toml"
 
@@ -27,4 +30,5 @@ def ready() -> User:
         for entry in kit[kind]:
             original = model.objects.filter(owner=None).get(slug=entry.pop("copy"))
             edit.copy(original, user, **entry)
+    made.send(User, user=user)
     return user

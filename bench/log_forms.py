@@ -8,8 +8,9 @@ from urllib.parse import parse_qsl
 
 from django import forms
 
-from bench.models import CARD_KEYS, WORDS_OF_METHOD, Run, RunQuerySet
+from bench.models import WORDS_OF_METHOD, Run, RunQuerySet
 from kit.models import Body, Card, Visitor
+from setups import keys
 
 LARGEST_FILE_BYTES = 5_000_000
 
@@ -99,4 +100,4 @@ class RunsForm(forms.Form):
 
 
 def _cards(setup: str) -> list[str]:
-    return [value for key, value in parse_qsl(setup) if key in CARD_KEYS]
+    return [value for key, value in parse_qsl(setup) if key in keys.CARDS]

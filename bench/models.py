@@ -25,7 +25,6 @@ MOST_KEPT = 10 * MOST_RUNS  # runs of one owner
 MOST_STROKES = 20_000  # of a run
 MOST_STROKES_KEPT = 500_000  # of all runs of an owner
 MOMENTS = ("taps_s", "strokes_s")  # fetched where they are drawn only
-CARD_KEYS = (keys.card(1), keys.card(2))
 BATTERY_PERCENT = Range(0, 100, "%")
 WORDS_OF_METHOD = {
     Method.TAP: "tapped by hand",
@@ -60,7 +59,7 @@ class RunQuerySet(models.QuerySet["Run"]):
 
     def on_card(self, slug: str) -> "RunQuerySet":
         """Those with a certain card in one of the slots."""
-        return self.filter(setup__regex=rf"(^|&)({'|'.join(CARD_KEYS)})={re.escape(slug)}(&|$)")
+        return self.filter(setup__regex=rf"(^|&)({'|'.join(keys.CARDS)})={re.escape(slug)}(&|$)")
 
     def not_taught(self) -> "RunQuerySet":
         """Those that predictions don't use yet."""

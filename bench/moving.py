@@ -5,18 +5,16 @@ A body or card that was tested can't be removed.
 
 from collections.abc import Mapping, Sequence
 from typing import Any
-from urllib.parse import urlencode
 
 from django.contrib.auth.base_user import AbstractBaseUser
 from django.db import transaction
 from django.dispatch import receiver
 
-from accounts.guests import moved_in
-from bench.models import CARD_KEYS, Run, readings_of
+from accounts.guests import moved_in, no_room
+from bench.models import Run, readings_of
 from kit import edit
 from kit.document import BadDocument
 from kit.models import Body, Card, KitItem, Revision
-from pages.refusals import Refused
 from setups import keys
 
 
@@ -50,7 +48,7 @@ def move_runs(
     moving = Run.objects.filter(owner_id=guest.pk).with_moments()
     strokes = sum(len(run.strokes_s) for run in moving)
     if words := Run.objects.made_by(account).no_room_words(len(moving), strokes):
-        raise Refused([f"What you added in this browser stays in it for now. {words}"])
+        raise no_room(words)
     bodies = {before.pk: now for before, now in became if isinstance(now, Body)}
     slugs = {before.slug: now.slug for before, now in became if isinstance(now, Card)}
     for run in moving.select_related("body"):
@@ -73,9 +71,6 @@ def keep_what_was_tested(item: KitItem, **_: Any) -> None:
 
 def _move(run: Run, body: KitItem, slugs: Mapping[str, str]) -> None:
     """Makes it a run of `body`, with cards that are called by other `slugs` now."""
-    address = run.address | {keys.BODY: body.slug}
-    for key in CARD_KEYS:
-        if key in address:
-            address[key] = slugs.get(address[key], address[key])
-    run.setup, run.body_id = urlencode(address), body.pk
+    bodies = {run.address[keys.BODY]: body.slug}
+    run.setup, run.body_id = keys.renamed(run.setup, bodies, slugs), body.pk
     run.save(update_fields=["setup", "body"])

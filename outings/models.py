@@ -36,10 +36,10 @@ class OutingQuerySet(models.QuerySet["Outing"]):
         """The visitor's, the latest first; none without an account or a guest's cookie."""
         return self.filter(owner_id=visitor.pk, owner__isnull=False)
 
-    def no_room_words(self, frames: int) -> str:
-        """Why one more outing of so many frames can't be kept beside these; empty: it can."""
+    def no_room_words(self, frames: int, outings: int = 1) -> str:
+        """Why more outings of so many frames can't be kept beside these; empty: they can."""
         kept = self.aggregate(outings=models.Count("pk"), frames=Coalesce(Sum("day__frames"), 0))
-        if kept["outings"] >= MOST_OUTINGS:
+        if kept["outings"] + outings > MOST_OUTINGS:
             return f"{figure(MOST_OUTINGS)} outings are as many as are kept: delete some first."
         if kept["frames"] + frames > MOST_FRAMES_KEPT:
             most = figure(MOST_FRAMES_KEPT)

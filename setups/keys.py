@@ -15,7 +15,7 @@
 """
 
 from collections.abc import Mapping
-from urllib.parse import urlencode
+from urllib.parse import parse_qsl, urlencode
 
 from engine.burst.arrangement import Arrangement
 
@@ -49,6 +49,8 @@ def write(slot_number: int) -> str:
     return f"write{slot_number}"
 
 
+CARDS = (card(1), card(2))
+
 # What means nothing for another body: its formats, rates and slots, and the rules of a format.
 OF_BODY = (FORMAT, FRAME_RATE, ISO_RULE, DETAIL_RULE, ARRANGEMENT,
            *(key(number) for number in (1, 2) for key in (card, free, write)))  # fmt: skip
@@ -59,6 +61,12 @@ def for_body(address: Mapping[str, str], body: str) -> dict[str, str]:
     if address.get(BODY) == body:
         return dict(address)
     return {key: value for key, value in address.items() if key not in OF_BODY} | {BODY: body}
+
+
+def renamed(query: str, bodies: Mapping[str, str], cards: Mapping[str, str]) -> str:
+    """The query of a set-up whose bodies and cards, by their slugs, are called otherwise now."""
+    now = dict.fromkeys(CARDS, cards) | {BODY: bodies}
+    return urlencode([(key, now.get(key, {}).get(value, value)) for key, value in parse_qsl(query)])
 
 
 def query_of(body: str, cards: dict[int, str] | None = None) -> str:

@@ -19,6 +19,8 @@ from django.urls import reverse
 
 from accounts.models import User
 from bench.models import Run
+from engine.day.frames_taken import FramesTaken
+from engine.day.presses import MOST_PRESSES
 from engine.measurement.picture_files import HEAD_BYTES
 from engine.selection.steps import load
 from kit import importing, sample
@@ -26,6 +28,7 @@ from kit.document import document_of
 from kit.kit_file import Entry
 from kit.models import Body, Card
 from ondata.tests.test_isolation import patterns
+from outings.models import Outing, ReplayedDay
 
 MOST_CPU_S = 2.0
 MOST_BYTES = 300_000_000
@@ -108,6 +111,13 @@ class Costs(TestCase):
             for n in range(RUNS)
         )  # fmt: skip
 
+        day = FramesTaken.of([(n / 20, 30.0) for n in range(MOST_PRESSES)], 0.01)
+        outing = Outing.objects.create(pk=Run.objects.first().pk, owner=cls.ann, name="A long day")
+        ReplayedDay.objects.create(
+            outing=outing, setup="body=b0", start_s=0, decimals=2, frames=MOST_PRESSES, mb=30,
+            times_s=day.times_s.tolist(), sizes_mb=day.mb.tolist(),
+        )  # fmt: skip
+
     def asked(self) -> Iterator[tuple[str, dict[str, Any]]]:
         """Every address with the dearest set-up, and what else makes some of them dear."""
         hardest = {"body": "b0", "hold": "20", "fps": "30"}
@@ -136,6 +146,14 @@ class Costs(TestCase):
         lines = "\n".join(f"IMG_{n:05}.RAW,{n / 20:.2f},30" for n in range(20_000))
         yield reverse("bench-files"), {"table": lines}
         yield reverse("replay"), {"setup": "body=b0", "table": lines}
+        yield reverse("outing-keep"), {"setup": "body=b0", "table": lines, "name": "One more"}
+        objects = [
+            {"time": f"{n / 20:.2f}", "mb": 30, **dict.fromkeys(range(20), "x")}
+            for n in range(19_000)
+        ]
+        file = SimpleUploadedFile("a.json", json.dumps(objects).encode())
+        yield reverse("replay"), {"setup": "body=b0", "file": file}
+        yield reverse("outing-runs", args=[Run.objects.first().pk]), {}
         singles = "\n".join(f"S_{n:05}.RAW,{9 * n:.2f},30" for n in range(-15_000, 0))
         yield reverse("replay"), {"setup": "body=b0", "table": f"{singles}\n{lines[:200_000]}"}
         strokes = " ".join(f"{n / 70:.3f}" for n in range(20_000))

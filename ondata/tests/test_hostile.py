@@ -50,11 +50,13 @@ KEYS = {
 RUN = ("setup", "hold_s", "frames_at_full_speed", "did_not_slow", "frames", "clear_s", "covered",
        "settings_checked", "battery_percent", "shot_on", "method", "notes", "frame_rate_fps",
        "files_mb", "taps_s", "strokes_s")  # fmt: skip
+REPLAY = ("table", "refused", "setup", "pin", "example", "of_files", "of_body", "camera", "kept")
 SENT = {
     "bench-test": RUN,
     "bench-sound": ("times", "loudness"),
     "bench-files": ("table", "refused"),
-    "replay": ("table", "refused", "setup", "pin", "example", "of_files", "camera"),
+    "replay": REPLAY,
+    "outing-keep": (*REPLAY, "name", "notes"),
     "bench-heads": ("size",),
     "bench-lines": ("body", "method", "table"),
 }

@@ -18,6 +18,7 @@ from kit.document import KINDS, document_of, with_parts
 from kit.kit_file import Entry
 from kit.models import Body, PendingImport, Reader, Revision
 from kit.tests import builders
+from outings.models import Outing, ReplayedDay
 from prices.models import ExchangeRate, PriceList
 from sharing.models import Share
 
@@ -64,6 +65,11 @@ class Isolation(TestCase):
             owner=cls.ann, body=Body.objects.get(slug="zanzibar"), setup="body=zanzibar",
             method="tap", frames=40, notes=SECRET,
         )  # fmt: skip
+        cls.outing = Outing.objects.create(owner=cls.ann, name=SECRET)
+        ReplayedDay.objects.create(
+            outing=cls.outing, setup="body=zanzibar", body=SECRET, start_s=0, decimals=2, frames=2,
+            mb=60, times_s=[0, 0.05], sizes_mb=[30, 30],
+        )  # fmt: skip
         cls.state = cls.everything()
 
     @classmethod
@@ -75,14 +81,14 @@ class Isolation(TestCase):
         rows = [(kind, document_of(item) | {"archived": item.archived_at, "version": item.version})
                 for kind, model in KINDS.items()
                 for item in with_parts(model.objects.filter(owner=cls.ann))]  # fmt: skip
-        models = (Revision, PendingImport, Share, PriceList, ExchangeRate, Run)
+        models = (Revision, PendingImport, Share, PriceList, ExchangeRate, Run, Outing)
         others = [model.objects.filter(owner=cls.ann).count() for model in models]
         return [rows, others, Share.objects.working().filter(owner=cls.ann).count()]
 
     def addresses(self, pattern: URLPattern) -> Iterator[str]:
         """The address of every object of Ann's that `pattern` could show, or the one it has."""
         names = pattern.pattern.converters.keys()
-        rows = (self.share, self.pending, self.prices, self.rate, self.of_bench)
+        rows = (self.share, self.pending, self.prices, self.rate, self.of_bench, self.outing)
         pks = {*Revision.objects.values_list("pk", flat=True), *(row.pk for row in rows)}
         for pk in pks if "pk" in names else [0]:
             for kind in KINDS if "kind" in names else [""]:
@@ -115,6 +121,7 @@ class Isolation(TestCase):
 
     def check(self, client: Client, address: str, method: str) -> None:
         query = {"body": "zanzibar", "card1": "zanzibar", "setup": "body=zanzibar"}
+        query["kept"] = str(self.outing.day.pk)
         answer = getattr(client, method)(address, query, follow=True)
         said = b"".join(answer) if answer.streaming else answer.content
         self.assertNotIn(SECRET.encode(), said)

@@ -3,14 +3,20 @@
 import json
 from urllib.parse import parse_qsl
 
+from django.core.signing import get_cookie_signer
 from django.db import IntegrityError, transaction
 from django.test import TestCase
 from django.urls import reverse
+from django.utils import timezone
 
+from accounts import sample_account
+from accounts.guests import COOKIE, KEPT, move_in
 from accounts.models import User
 from bench.models import Run
 from engine.files.replay_file import read_replay_file, replayed_values
 from kit import sample
+from kit.models import Body
+from kit.tests import builders
 from outings.models import MOST_OUTINGS, Outing, ReplayedDay
 from setups import keys
 
@@ -126,8 +132,23 @@ class KeptOutings(TestCase):
 
     def test_a_guest_keeps_one_and_takes_it_along(self) -> None:
         self.client.logout()
-        form = {"setup": SETUP, "table": self.sent.context["table"], "name": "As a guest"}
+        guest = User.objects.create(guest_until=timezone.now() + KEPT)
+        self.client.cookies[COOKIE] = get_cookie_signer(salt=COOKIE).sign(str(guest.pk))
+        for owner in (guest, self.ann):  # both have one of that name
+            builders.ready_body(owner=owner, slug="own")
+        form = {"setup": "body=own", "table": self.sent.context["table"], "name": "As a guest"}
         page = self.client.post(reverse("outing-keep"), form, follow=True)
         self.assertContains(page, "As a guest")
         self.assertEqual(404, self.client.get(self.at("outing")).status_code)
-        self.assertNotIn("SKR", json.dumps(list(ReplayedDay.objects.values()), default=str))
+        kept = json.dumps(list(ReplayedDay.objects.values()), default=str)
+        self.assertNotIn("SKR_", kept)  # as nothing of a picture but its moment and its size
+        move_in(guest, self.ann)
+        moved = ReplayedDay.objects.get(outing__name="As a guest", outing__owner=self.ann)
+        other = Body.objects.owned_by(self.ann).exclude(slug="own").get()
+        self.assertEqual(other.slug, dict(parse_qsl(moved.setup))[keys.BODY])
+
+    def test_the_sample_account_has_one(self) -> None:
+        self.client.force_login(sample_account.ready())
+        self.assertContains(self.client.get(reverse("outings")), "Gannet cliffs, from the boat")
+        page = self.client.get(reverse("outing", args=[Outing.objects.latest("pk").pk]))
+        self.assertContains(page, "The buffer was full in")
