@@ -190,12 +190,17 @@ class DayReplay:
         fps = self.pictures.taken.frame_rate_fps
         return fps if fps and is_other_rate(fps, self.reading.setup.rate.fps) else None
 
+    @property
+    def _measured_fps(self) -> float | None:
+        """The rate that the files tell; None where another one is lower, as a hand's may be."""
+        is_lower = self.other_rate and self.other_rate < self.reading.setup.rate.fps
+        return None if is_lower else self.pictures.taken.frame_rate_fps
+
     def _sure(self, setup: Setup) -> SureSetup:
         """A set-up on this day; what it has in common with its own the files have measured."""
         was = self.reading.setup
         is_same = (setup.body.pk, setup.rate.fps) == (was.body.pk, was.rate.fps)
-        measured_fps = self.pictures.taken.frame_rate_fps
-        sure = scenario_of_day(setup, measured_fps if is_same and not self.other_rate else None)
+        sure = scenario_of_day(setup, self._measured_fps if is_same else None)
         if setup.recording != was.recording:
             return sure
         return replace(sure, sources=replace(sure.sources, files=EXACT))

@@ -1,0 +1,45 @@
+"""A folder of pictures becomes an answer, and an outing, in a real browser."""
+
+import re
+
+from django.test import tag
+from playwright.sync_api import expect
+
+from engine.burst.scenario import Hold
+from engine.burst.simulate import simulate
+from engine.measurement.synthetic_camera import picture_files
+from engine.tests.builders import scenario
+from kit.tests.browser import BrowserTestCase
+
+FILES = 600
+SERIES = simulate(scenario(
+    file_mb=0.003, memory_mb=0.06, write_mb_s=0.015, hold_s=4,
+    later_holds=tuple(Hold(press_s=60.0 * n, hold_s=4) for n in range(1, 20)),
+))  # fmt: skip
+
+
+@tag("browser")
+class ADayInTheBrowser(BrowserTestCase):
+    def test_a_folder_becomes_an_answer_and_is_kept(self) -> None:
+        files = [
+            {"name": name, "mimeType": "image/jpeg", "buffer": content}
+            for name, content in picture_files(SERIES)
+        ][:FILES]
+        self.assertEqual(FILES, len(files))
+        page = self.open("outings/replay/?body=pellow-wren-10")
+        page.locator("[data-files-input]").first.set_input_files(files)
+        full = page.get_by_text(re.compile(r"The buffer was full in \d+ of \d+ bursts, and cost"))
+        expect(full).to_be_visible()
+        expect(page.get_by_text("600 frames")).to_be_visible()
+        expect(page.get_by_text("is it the Pellow Wren 10?")).to_be_visible()
+        page.get_by_label("Name").fill("Slalom")
+        page.get_by_role("button", name="Keep this day").click()
+        expect(page.get_by_role("heading", name="Slalom")).to_be_visible()
+        expect(full).to_be_visible()
+        page.locator("#choose-rate").select_option(index=1)
+        page.get_by_role("button", name="Replay with this set-up").click()
+        page.get_by_role("button", name="Keep it with this one").click()
+        expect(page.get_by_text("The set-up is kept with the day.")).to_be_visible()
+        page.get_by_role("button", name="Delete this outing").click()
+        page.get_by_role("button", name="Undo").click()
+        expect(page.get_by_role("heading", name="Slalom")).to_be_visible()
