@@ -5,6 +5,9 @@
 `python -m engine replay [--ranges] FILE|-`: a day's pictures or presses in, what was, and what
 would have been on other set-ups, out.
 
+`python -m engine day FILE|-`: a plan of a day in, what becomes of its frames, cards and copying,
+with 80 % ranges, out.
+
 Exit 0 with one line of JSON; exit 2 with one sentence per fault on standard error.
 """
 
@@ -39,11 +42,14 @@ def main() -> int:
         "--ranges", action="store_true", help="add the 80 %% ranges that follow from the sources"
     )
     replayed.add_argument("file", help="a replay file (JSON), or - for standard input")
+    day = commands.add_parser("day", help="simulate a plan of a day")
+    day.add_argument("file", help="a day file (JSON), or - for standard input")
     arguments = parser.parse_args()
     answers: dict[str, Callable[[str], dict[str, Any]]] = {
         "predict": lambda text: _predicted(text, arguments.ranges),
         "learn": _learnt,
         "replay": lambda text: _replayed(text, arguments.ranges),
+        "day": _planned,
     }
     try:
         most_bytes = MOST_BYTES_OF_DAY if arguments.command == "replay" else MOST_BYTES
@@ -79,6 +85,13 @@ def _replayed(text: str, ranges: bool) -> dict[str, Any]:
     from engine.files.replay_file import read_replay_file, replayed_values
 
     return replayed_values(read_replay_file(text), ranges)
+
+
+def _planned(text: str) -> dict[str, Any]:
+    # Here because what it needs takes a second to import.
+    from engine.files.day_file import planned_values, read_day_file
+
+    return planned_values(read_day_file(text))
 
 
 def _text_of(file: str, most_bytes: int) -> str:

@@ -1,13 +1,14 @@
 """How sure a replayed day is: each set-up in many draws, on common random numbers."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from engine.burst.event_loop import FRAMES, HOLD_OUTCOME_LENGTH
+from engine.burst.event_loop import ALL_WRITTEN_NS, FRAMES, HOLD_OUTCOME_LENGTH
 from engine.burst.plan import FILE_SIZE, Records, parts_of_nominal
 from engine.burst.scenario import Scenario
 from engine.cores import CORES, on_all_cores
@@ -97,15 +98,13 @@ def draw_day(set_up: SureSetup, presses: Presses, first_presses: Whole, count: i
     of_files = draws.ratios(FILES, set_up.sources.files)
     frames_due = int(presses.frames_due(set_up.scenario.frame_interval_ns).sum())
     sizes = frame_sizes(count, frames_due, set_up.sources.within_burst)
-    frames = np.empty((count, len(presses.press_ns)), dtype=np.int64)
 
-    def shoot(part: tuple[int, int]) -> None:
-        some = slice(*part)
-        holds = np.repeat(presses.rows[None], part[1] - part[0], axis=0)
+    def holds_of(some: slice) -> Whole:
+        holds = np.repeat(presses.rows[None], len(of_files[some]), axis=0)
         holds[..., FILE_SIZE] = parts_of_nominal(of_files[some, None] * presses.sizes)
-        frames[some] = _frames(plans[some], holds, sizes[some])
+        return holds
 
-    on_all_cores(shoot, _parts(count, len(presses.press_ns)))
+    frames = shoot_draws(plans, sizes, len(presses.press_ns), holds_of).frames
     due = np.stack([presses.frames_due(int(plan["interval_ns"])) for plan in plans])
     missed = np.add.reduceat(due - frames, first_presses, axis=1)  # of each burst
     return DrawnDay(
@@ -123,18 +122,35 @@ def draws_of_day(set_ups: Sequence[Scenario], presses: Presses) -> int:
     return min(MOST_DRAWS, max(FEWEST_DRAWS, FRAMES_IN_ALL_DRAWS // due))
 
 
-def _parts(count: int, presses: int) -> list[tuple[int, int]]:
-    """The draws that one core shoots at once."""
-    parts = min(count, max(CORES, -(-count * presses // PRESSES_AT_ONCE)))
-    return list(pairwise(np.linspace(0, count, parts + 1).astype(int).tolist()))
+class DrawnPresses(NamedTuple):
+    """Of each press (axes: draw, press): its frames, and when all up to it is written."""
+
+    frames: Whole
+    all_written_ns: Whole
 
 
-def _frames(plans: Records, holds: Whole, sizes: NDArray[np.int32]) -> Whole:
-    """The frames of each press in each draw."""
-    outcomes = np.empty((*holds.shape[:2], HOLD_OUTCOME_LENGTH), dtype=np.int64)
-    full_ns, frames_ns = np.empty((2, len(plans)), dtype=np.int64)
-    shoot_all(plans, holds, sizes, outcomes, full_ns, frames_ns)
-    return np.asarray(outcomes[..., FRAMES])
+def shoot_draws(
+    plans: Records, sizes: NDArray[np.int32], presses: int, holds_of: Callable[[slice], Whole]
+) -> DrawnPresses:
+    """Shoots every draw's plan; `holds_of` gives the rows of so many presses for some of them.
+
+    Some draws at a time on each core, so that long days take no more memory than short ones.
+    """
+    came = DrawnPresses(*np.empty((2, len(plans), presses), dtype=np.int64))
+
+    def shoot(part: tuple[int, int]) -> None:
+        some = slice(*part)
+        holds = holds_of(some)
+        outcomes = np.empty((*holds.shape[:2], HOLD_OUTCOME_LENGTH), dtype=np.int64)
+        full_ns, frames_ns = np.empty((2, len(holds)), dtype=np.int64)
+        shoot_all(plans[some], holds, sizes[some], outcomes, full_ns, frames_ns)
+        came.frames[some] = outcomes[..., FRAMES]
+        came.all_written_ns[some] = outcomes[..., ALL_WRITTEN_NS]
+
+    parts = min(len(plans), max(CORES, -(-len(plans) * presses // PRESSES_AT_ONCE)))
+    ends = np.linspace(0, len(plans), parts + 1).astype(int).tolist()
+    on_all_cores(shoot, pairwise(ends))
+    return came
 
 
 def _range(values: Whole, nominal: int) -> Interval:

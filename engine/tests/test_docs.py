@@ -10,6 +10,7 @@ from engine.burst.scenario import File, Hold, LoadedSlot, Scenario
 from engine.burst.simulate import simulate
 from engine.estimates import body, encoder, frame_rate, memory, write_speed
 from engine.figures.uncertainty import OF_SOURCE, Skewed
+from engine.files.day_file import planned_values, read_day_file
 from engine.files.learn_file import learnt_values, read_learn_file
 from engine.files.replay_file import read_replay_file, replayed_values
 from engine.files.scenario_file import read_scenario, result_values
@@ -60,6 +61,17 @@ class Formats(TestCase):
         ])  # fmt: skip
         missed = {name: day["missed"] for name, day in answer["set_ups"].items()}
         self.assertEqual({"as it was": 5, "lossy RAW": 0}, missed)
+        json.dumps(answer)
+
+    def test_the_day_file_shown_is_one_and_is_answered(self) -> None:
+        (given,) = re.findall(r"```day\n(.*?)```", FORMATS.read_text(encoding="utf-8"), re.DOTALL)
+        answer = planned_values(read_day_file(given))
+        first, noon, last = answer["periods"]
+        self.assertGreater(first["missed"]["middle"], last["missed"]["low"])
+        self.assertEqual((0, 1), (noon["frames"]["high"], noon["ready_share"]))
+        self.assertEqual([135], [one["swap_min"][0] for one in answer["slots"]])
+        (copying,) = answer["copyings"]
+        self.assertGreater(copying["in_time_share"], 0.9)
         json.dumps(answer)
 
 

@@ -1,0 +1,124 @@
+"""Cards that are used one after the other: when each is full, when to swap, what one would lose."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from engine.quantities import LOW
+
+Real = NDArray[np.float64]
+Whole = NDArray[np.int64]
+
+RARELY = 0.1  # share of days: a card that is full in fewer needs no swap
+HALF = 0.5  # of a card must be used before a pause is worth a swap
+
+
+@dataclass(frozen=True, eq=False)
+class UsedCard:
+    """One card of a queue in each draw.
+
+    It takes the presses from the place `first` to before `last`, and is changed before the press
+    at `full_s`, which it has no room for (inf: it has room for all).
+    """
+
+    first: Whole
+    last: Whole
+    full_s: Real
+
+    @property
+    def full_share(self) -> float:
+        """The share of days on which it is full before the end."""
+        return float(np.isfinite(self.full_s).mean())
+
+    @property
+    def used_share(self) -> float:
+        """The share of days on which anything is written to it."""
+        return float((self.last > self.first).mean())
+
+
+@dataclass(frozen=True, eq=False)
+class Written:
+    """What presses write (axes: draw, place): MB from the first on, and when each begins."""
+
+    mb: Real
+    press_s: Real
+
+    def by(self, place: Whole) -> Real:
+        """The MB of all presses before a place of each draw."""
+        rows = np.arange(len(self.mb))
+        return np.where(place > 0, self.mb[rows, np.maximum(place - 1, 0)], 0.0)
+
+    def filled(self, first: Whole, room_mb: float) -> UsedCard:
+        """A card with so much room that takes presses from `first` on, each as a whole.
+
+        A card is never changed during a burst.
+        """
+        draws, places = self.mb.shape
+        most_mb = self.by(first) + room_mb
+        last = np.maximum(np.count_nonzero(self.mb <= most_mb[:, None], axis=1), first)
+        full_s = self.press_s[np.arange(draws), np.minimum(last, places - 1)]
+        return UsedCard(first, last, np.where(last < places, full_s, np.inf))
+
+    def place_at(self, moment_s: float) -> Whole:
+        """The first place that is pressed at a moment or later, in each draw."""
+        return np.asarray(np.count_nonzero(self.press_s < moment_s, axis=1))
+
+
+def use_cards(free_mb: Sequence[float], written: Written) -> list[UsedCard]:
+    """Cards with so much room, each used until it has none for the next press."""
+    used: list[UsedCard] = []
+    first = np.zeros(len(written.mb), dtype=np.int64)
+    for room_mb in free_mb:
+        used.append(written.filled(first, room_mb))
+        first = used[-1].last
+    return used
+
+
+def swaps_s(free_mb: Sequence[float], written: Written, pauses_s: Sequence[float]) -> list[float]:
+    """When to change each card for the next, so that it is full before on one day in ten at most.
+
+    That is in one of the pauses, moments in order at which nothing is shot, where half of the card
+    is used by then; else as late as it may be. Those that need no change are left out.
+    """
+    found: list[float] = []
+    first = np.zeros(len(written.mb), dtype=np.int64)
+    for room_mb in free_mb[:-1]:
+        card = written.filled(first, room_mb)
+        if card.full_share < RARELY:
+            break
+        late_s = float(np.quantile(card.full_s, LOW, method="lower"))
+        before_s = found[-1] if found else 0.0
+        in_time = [pause_s for pause_s in pauses_s if before_s < pause_s <= late_s]
+        if in_time:
+            used_mb = written.by(written.place_at(in_time[-1])) - written.by(first)
+            if np.median(used_mb) >= HALF * room_mb:
+                late_s = in_time[-1]
+        found.append(late_s)
+        first = np.minimum(card.last, np.maximum(written.place_at(late_s), first))
+    return found
+
+
+def most_on_one(
+    used: Sequence[UsedCard], frames: Whole, copied: Sequence[tuple[Whole, Whole]]
+) -> Whole:
+    """The most frames of each draw that are on one card alone at any moment.
+
+    `copied` has for each copying the place of the press after it, and how many presses from the
+    first on are copied by then.
+    """
+    draws, places = frames.shape
+    taken = np.concatenate(
+        [np.zeros((draws, 1), dtype=np.int64), np.cumsum(frames, axis=1)], axis=1
+    )
+    rows, end = np.arange(draws), np.full(draws, places)
+    untils = [*(until for until, _ in copied), end]
+    froms = [np.zeros(draws, dtype=np.int64), *(copied_by for _, copied_by in copied)]
+    most = np.zeros(draws, dtype=np.int64)
+    for card in used:
+        for begin, until in zip(froms, untils, strict=True):
+            first, last = np.maximum(card.first, begin), np.minimum(card.last, until)
+            alone = taken[rows, np.maximum(last, first)] - taken[rows, first]
+            most = np.maximum(most, alone)
+    return most

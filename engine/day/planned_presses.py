@@ -1,0 +1,102 @@
+"""The presses of a planned day as draws have them: how many, when, and for how long."""
+
+import math
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from engine.burst.scenario import HOLD_S
+from engine.day.frames_taken import REPRESS_S
+from engine.day.plan import Period, Plan
+from engine.figures.uncertainty import Z_80
+
+Real = NDArray[np.float64]
+Whole = NDArray[np.int64]
+Flags = NDArray[np.bool_]
+
+SEED = 28
+SINGLE_S = 0.001  # a press that gives one frame at any rate
+AFTER_S = 10.0  # of the end of a day, what only fills up the rows of draws with fewer presses
+
+
+@dataclass(frozen=True, eq=False)
+class PlannedPresses:
+    """Presses in order (axes: draw, place), each of the `period` of that number.
+
+    A draw may have fewer than another; what fills it up is not `is_real`, and comes when all is
+    over.
+    """
+
+    press_s: Real
+    hold_s: Real
+    period: Whole
+    is_single: Flags
+    is_real: Flags
+
+    @property
+    def up_s(self) -> Real:
+        """When each finger is up."""
+        return self.press_s + self.hold_s
+
+    def of(self, periods: range) -> slice:
+        """The places that have presses of some periods in a row in any draw."""
+        is_theirs = (self.period >= periods.start) & (self.period < periods.stop)
+        places = np.flatnonzero((is_theirs & self.is_real).any(axis=0))
+        return slice(int(places[0]), int(places[-1]) + 1) if len(places) else slice(0)
+
+
+def planned_presses(plan: Plan, count: int) -> PlannedPresses:
+    """Those of `count` days by a plan, the same for every set-up (common random numbers).
+
+    Bursts come independently of each other, as many as a Poisson process has; holds are log-normal.
+    One that would begin before the finger is up comes as soon as a hand can press again.
+    """
+    parts = [
+        part
+        for number, (period, start_s) in enumerate(zip(plan.periods, plan.starts_s, strict=False))
+        for part in _parts(number, period, start_s, count)
+    ]
+    start_s, hold_s, number, is_real = (
+        np.concatenate([part[axis] for part in parts], axis=1) for axis in range(4)
+    )
+    is_single = np.concatenate([np.full(part[0].shape, part[4]) for part in parts], axis=1)
+    order = np.argsort(np.where(is_real, start_s, np.inf), axis=1, kind="stable")
+    start_s, hold_s, number, is_real, is_single = (
+        np.take_along_axis(values, order, axis=1)
+        for values in (start_s, hold_s, number, is_real, is_single)
+    )
+    hold_s = np.where(is_real, hold_s, SINGLE_S)
+    over_s = plan.starts_s[-1] + AFTER_S
+    after_s = over_s + np.cumsum(~is_real, axis=1)
+    press_s = _by_a_hand(np.where(is_real, start_s, after_s), hold_s)
+    return PlannedPresses(press_s, hold_s, number.astype(np.int64), is_single, is_real)
+
+
+def _parts(number: int, period: Period, start_s: float, count: int) -> list[tuple[Any, ...]]:
+    """Bursts and single frames of a period: moments, holds, its number, which there are."""
+    found = []
+    for is_single, mean in ((False, period.bursts), (True, period.singles)):
+        random = np.random.default_rng((SEED, number, is_single))
+        presses = random.poisson(mean, count)
+        shape = (count, int(presses.max(initial=0)))
+        moments_s = start_s + random.uniform(0, period.lasts_s, shape)
+        spread = math.log(period.long_hold_s / period.hold_s) / Z_80
+        holds_s = period.hold_s * np.exp(spread * random.standard_normal(shape))
+        holds_s = np.full(shape, SINGLE_S) if is_single else holds_s
+        longest_s = min(HOLD_S.highest, period.lasts_s)
+        is_real = np.arange(shape[1]) < presses[:, None]
+        found.append((
+            moments_s, np.clip(holds_s, SINGLE_S, longest_s), np.full(shape, number), is_real,
+            is_single,
+        ))  # fmt: skip
+    return found
+
+
+def _by_a_hand(start_s: Real, hold_s: Real) -> Real:
+    """Moments in order, none before a hand could press again after the one before."""
+    busy_s = np.cumsum(hold_s + REPRESS_S, axis=1)
+    before_s = busy_s - (hold_s + REPRESS_S)
+    pressed: Real = before_s + np.maximum.accumulate(start_s - before_s, axis=1)
+    return pressed

@@ -1,0 +1,164 @@
+"""A plan is simulated as days are, and its cards, copies and losses add up."""
+
+from dataclasses import replace
+from unittest import TestCase
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from engine.day.frames_taken import REPRESS_S
+from engine.day.odds import SureSetup
+from engine.day.plan import MOST_PERIODS, Period, Plan
+from engine.day.planned_day import DAYS, PlannedDay, simulate_plan
+from engine.day.planned_presses import planned_presses
+from engine.day.presses import InvalidDay, Presses
+from engine.day.replay import replay
+from engine.quantities import MB_IN_GB, NS_IN_S
+from engine.tests.builders import scenario, sources
+
+WIDE = 1e-6  # MB that sums of very many may differ by
+
+
+def period(**changes: object) -> Period:
+    return Period(**{"name": "heat", "minutes": 60, "bursts_an_hour": 20} | changes)
+
+
+def plan(*periods: Period, **changes: object) -> Plan:
+    return Plan(**{"periods": periods or (period(),), "cards": ((1e6,),)} | changes)
+
+
+def planned(day: Plan, **changes: object) -> PlannedDay:
+    shot = scenario(**changes)
+    return simulate_plan(day, {"": SureSetup(shot, sources(shot))})
+
+
+periods = st.builds(
+    period,
+    minutes=st.floats(1, 90),
+    bursts_an_hour=st.floats(0, 120),
+    hold_s=st.floats(0.2, 2),
+    long_hold_s=st.floats(2, 8),
+    singles_an_hour=st.floats(0, 60),
+    copies=st.booleans(),
+)
+plans = st.builds(
+    lambda some, cards: Plan(periods=(*some, period(minutes=30)), cards=(cards,), copy_mb_s=200),
+    st.lists(periods, max_size=3),
+    st.lists(st.floats(2_000, 60_000), min_size=1, max_size=4),
+)
+
+
+class PlannedDays(TestCase):
+    @settings(max_examples=15, deadline=None)
+    @given(plans)
+    def test_each_day_of_it_is_shot_as_a_day_is(self, day: Plan) -> None:
+        found, shot = planned(day), scenario()
+        presses = found.presses
+        for draw in (0, DAYS // 2, DAYS - 1):
+            real = presses.is_real[draw]
+            press_ns = np.rint((presses.press_s[draw] - presses.press_s.min()) * NS_IN_S)
+            hold_ns = np.rint(presses.hold_s[draw] * NS_IN_S)
+            moments = Presses(
+                press_ns=press_ns.astype(np.int64)[real],
+                finger_up_ns=(press_ns + hold_ns).astype(np.int64)[real],
+                sizes=np.ones(int(real.sum())),
+            )
+            once = replay(shot, moments)
+            np.testing.assert_array_equal(once.frames_of_bursts, found.frames[draw][real])
+            np.testing.assert_array_equal(once.missed_of_bursts, found.missed[draw][real])
+
+    @given(plans)
+    def test_presses_are_a_hands_and_in_their_periods(self, day: Plan) -> None:
+        presses = planned_presses(day, 20)
+        gaps_s = presses.press_s[:, 1:] - presses.up_s[:, :-1]
+        self.assertGreater(gaps_s.min(initial=REPRESS_S), REPRESS_S - 1e-6)
+        mean = sum(one.bursts + one.singles for one in day.periods)
+        counts = presses.is_real.sum(axis=1)
+        self.assertAlmostEqual(mean, float(counts.mean()), delta=1 + 1.2 * mean**0.5)
+        self.assertTrue((np.diff(presses.is_real.astype(int), axis=1) <= 0).all())
+
+    @settings(max_examples=15, deadline=None)
+    @given(plans)
+    def test_cards_take_what_they_have_room_for_and_periods_add_up(self, day: Plan) -> None:
+        found = planned(day)
+        (queue,) = found.queues
+        taken = np.zeros(DAYS, dtype=np.int64)
+        for card, room_mb in zip(queue, day.cards[0], strict=True):
+            np.testing.assert_array_equal(taken, card.first)
+            taken = card.last
+            for draw in range(0, DAYS, 40):
+                on_it_mb = found.mb[draw, card.first[draw] : card.last[draw]].sum()
+                self.assertLessEqual(on_it_mb, room_mb + WIDE)
+        left = found.frames.sum(axis=1) - found.left_out
+        self.assertTrue((left >= 0).all())
+        gb = found.mb[found.presses.is_real].sum() / MB_IN_GB
+        self.assertAlmostEqual(gb, found.mb.sum() / MB_IN_GB)
+
+    @settings(max_examples=15, deadline=None)
+    @given(plans, st.floats(2_000, 60_000), st.floats(1.01, 5))
+    def test_more_cards_and_faster_copying_make_no_day_worse(
+        self, day: Plan, more_mb: float, faster: float
+    ) -> None:
+        found = planned(day)
+        richer = replace(found, plan=replace(day, cards=((*day.cards[0], more_mb),)))
+        quicker = replace(found, plan=replace(day, copy_mb_s=200 * faster))
+        self.assertTrue((richer.left_out <= found.left_out).all())
+        for slow, quick in zip(found.copyings, quicker.copyings, strict=True):
+            self.assertLessEqual(slow.in_time_share, quick.in_time_share)
+
+    def test_two_halves_are_as_much_as_the_whole(self) -> None:
+        whole = planned(plan(period(minutes=240, bursts_an_hour=40)))
+        halves = planned(plan(*[period(minutes=120, bursts_an_hour=40)] * 2))
+        for name in ("frames", "missed", "mb", "clear_s"):
+            one, other = (float(getattr(day, name).sum()) for day in (whole, halves))
+            with self.subTest(name):
+                self.assertAlmostEqual(1, other / one, delta=0.03)
+
+    def test_a_lost_card_costs_what_is_on_it_alone(self) -> None:
+        day = (period(minutes=120, bursts_an_hour=60), period(minutes=30, bursts_an_hour=0))
+        large = planned(plan(*day))
+        every = float(np.median(large.frames.sum(axis=1)))
+        self.assertEqual(every, large.lost_range.middle)
+        small = planned(plan(*day, cards=((20_000,) * 40,)))
+        self.assertLess(small.lost_range.high, 20_000 / 50 + 1)
+        noon = replace(day[1], copies=True)
+        copied = planned(plan(*day, noon, *day, copy_mb_s=1_000))
+        self.assertLess(copied.lost_range.middle, 1.1 * every)
+        mirrored = planned(plan(*day, cards=((1e6,), (1e6,))), arrangement="mirror",
+                           slots=(scenario().slots[0],) * 2)  # fmt: skip
+        self.assertEqual(0, mirrored.lost_range.high)
+
+    def test_a_card_is_swapped_in_the_last_pause_before_it_is_full(self) -> None:
+        heats = [period(minutes=60, bursts_an_hour=60) for _ in range(4)]
+        found = planned(plan(*heats))
+        mb_of_heat = float(found.mb.sum(axis=1).mean()) / 4
+        few = planned(plan(*heats, cards=((2.6 * mb_of_heat, 1e6),)))
+        self.assertEqual([[7_200]], few.swaps_s)
+        self.assertGreater(few.queues[0][0].full_share, 0.9)
+        long = planned(plan(period(minutes=240, bursts_an_hour=60),
+                            cards=((2.6 * mb_of_heat, 1e6),)))  # fmt: skip
+        ((swap_s,),) = long.swaps_s  # there is no pause
+        self.assertAlmostEqual(0.1, float((long.queues[0][0].full_s < swap_s).mean()), delta=0.01)
+        never = planned(plan(*heats, cards=((1e6, 1e6),)))
+        self.assertEqual([[]], never.swaps_s)
+        self.assertEqual(0, never.queues[0][1].used_share)
+
+    def test_what_makes_no_plan_is_said(self) -> None:
+        for faulty, words in (
+            (lambda: plan(*[period()] * (MOST_PERIODS + 1)), "periods must be 1 to"),
+            (lambda: plan(*[period(minutes=1_000)] * 3), "longer than 48 hours"),
+            (lambda: plan(period(bursts_an_hour=0)), "a burst or a single frame"),
+            (lambda: plan(cards=((),)), "cards must be 1 to"),
+            (lambda: plan(cards=((0,), (0,))), "not all be full from the start"),
+            (lambda: plan(cards=((float("nan"),),)), "cards must each have room"),
+            (lambda: plan(period(copies=True)), "copy_mb_s must be given"),
+            (lambda: period(minutes=0), "minutes must be from 1"),
+            (lambda: period(hold_s=4, long_hold_s=3), "long_hold_s must not be shorter"),
+            (lambda: plan(period(minutes=2_880, bursts_an_hour=3_600)), "10,000 presses"),
+            (lambda: planned(plan(period(bursts_an_hour=2_000, hold_s=60, long_hold_s=60))),
+             "frames a day"),
+            (lambda: planned(plan(period(set_up="heron"))), "a set-up that there is, not heron"),
+        ):  # fmt: skip
+            with self.subTest(words), self.assertRaisesRegex(InvalidDay, words):
+                faulty()
