@@ -149,22 +149,25 @@ class ReplayedSetup:
     @property
     def brings(self) -> str:
         """What it brings against the set-up that the day was shot with, in words."""
-        if self.difference is None:
-            return ""
-        missed, frames = self.difference.missed, self.difference.frames
-        saves = "saves" if missed.predicted < 0 else "costs"
-        if missed.noticed:
-            fewer = frames.noticed and frames.predicted < 0 and saves == "saves"
-            in_all = f", but takes {amount_words(frames, 'frames')} fewer" if fewer else ""
-            return f"{saves} {amount_words(missed, 'frames')}{in_all}"
-        if missed.is_too_uncertain:
-            return f"too uncertain to call ({range_words(missed, 'fewer', 'more')} missed)"
-        return "no difference that you would notice"
+        return brings_words(self.difference) if self.difference else ""
 
     @property
     def order(self) -> tuple[float, ...]:
         """As every list of changes: the least sacrifice first, then the fewest frames missed."""
         return self.change.sacrifice, self.day.missed, self.change.cents
+
+
+def brings_words(of_day: DayDifference) -> str:
+    """What a set-up brings on a day against another one."""
+    missed, frames = of_day.missed, of_day.frames
+    saves = "saves" if missed.predicted < 0 else "costs"
+    if missed.noticed:
+        fewer = frames.noticed and frames.predicted < 0 and saves == "saves"
+        in_all = f", but takes {amount_words(frames, 'frames')} fewer" if fewer else ""
+        return f"{saves} {amount_words(missed, 'frames')}{in_all}"
+    if missed.is_too_uncertain:
+        return f"too uncertain to call ({range_words(missed, 'fewer', 'more')} missed)"
+    return "no difference that you would notice"
 
 
 @dataclass(frozen=True)

@@ -1,19 +1,24 @@
 """Outings: days that were shot, kept as the moments and sizes of their frames."""
 
+from typing import Any
+
 import numpy as np
 from django.conf import settings
 from django.db import models
 from django.db.models import Q, Sum
 from django.db.models.functions import Coalesce
 
+from engine.burst.scenario import HOLD_S
 from engine.day.frames_taken import FramesTaken
+from engine.day.plan import AN_HOUR, MINUTES
 from engine.day.presses import MOST_PRESSES
 from engine.formats import figure
 from engine.measurement.capture_times import LONGEST_BODY, MOST_DECIMALS
 from engine.measurement.picture_table import LATEST_S
-from engine.quantities import MB_IN_GB, Range
-from kit.constraints import Fact, within
+from engine.quantities import MB_IN_GB, WRITE_MB_S, Range
+from kit.constraints import Fact, at_most, within
 from kit.models import Visitor
+from kit.models.shared import LONGEST_SLUG
 from outings.day import DayReplay, PicturesOfDay, clock_words
 from setups import keys
 from setups.kit import Kit
@@ -29,12 +34,22 @@ DECIMALS = Range(1, MOST_DECIMALS, "digits")
 START_S = Range(-LATEST_S, LATEST_S, "s")
 
 
+# The units of a period's columns are in their names; its ranges are the engine's.
+OF_PERIOD = {"minutes": MINUTES, "bursts_an_hour": AN_HOUR, "singles_an_hour": AN_HOUR,
+             "hold_s": HOLD_S, "long_hold_s": HOLD_S}  # fmt: skip
+
+
 class OutingQuerySet(models.QuerySet["Outing"]):
     """Outings of one owner."""
 
     def made_by(self, visitor: Visitor) -> "OutingQuerySet":
         """The visitor's, the latest first; none without an account or a guest's cookie."""
         return self.filter(owner_id=visitor.pk, owner__isnull=False)
+
+    def listed(self, visitor: Visitor) -> "OutingQuerySet":
+        """The same with their days and plans, without frames."""
+        moments = [f"day__{name}" for name in MOMENTS]
+        return self.made_by(visitor).select_related("day", "plan").defer(*moments)
 
     def no_room_words(self, frames: int, outings: int = 1) -> str:
         """Why more outings of so many frames can't be kept beside these; empty: they can."""
@@ -87,6 +102,22 @@ class Outing(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def rows(self) -> list[models.Model]:
+        """The rows that go with it."""
+        plans = OutingPlan.objects.filter(outing=self)
+        periods = OutingPeriod.objects.filter(plan__outing=self)
+        return [*ReplayedDay.objects.filter(outing=self), *plans, *periods]
+
+    def shown(self, kit: Kit) -> dict[str, Any]:
+        """What a list shows of it: its day and plan, None without, and its set-up in words."""
+        day, plan = getattr(self, "day", None), getattr(self, "plan", None)
+        query = next((row.setup for row in (day, plan) if row), "")
+        reading = read_query(query, kit)
+        is_there = reading is not None and keys.BODY not in reading.notes
+        setup = reading.setup.name_for_any_hold if reading and is_there else ""
+        return {"outing": self, "day": day, "plan": plan, "setup": setup}
 
 
 class ReplayedDay(models.Model):
@@ -159,3 +190,59 @@ class ReplayedDay(models.Model):
         """Its set-up as a kit with its past has it now; None where its body is gone."""
         reading = read_query(self.setup, kit)
         return reading if reading and keys.BODY not in reading.notes else None
+
+
+class OutingPlan(models.Model):
+    """A day to come: when it begins, the set-up that it is shot with, and what is taken along.
+
+    `cards` has how many there are for each slot, by the number of the slot; they are copied with
+    `reader`, a slug (empty: the fastest that takes them), or at `copy_mb_s` where that is known.
+    """
+
+    outing = models.OneToOneField(Outing, models.CASCADE, related_name="plan")
+    setup = models.CharField(max_length=keys.LONGEST_SETUP)
+    start = models.TimeField()
+    cards = models.JSONField(default=dict)
+    reader = models.CharField(max_length=LONGEST_SLUG, blank=True)
+    copy_mb_s = models.FloatField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [
+            within("copy_mb_s", WRITE_MB_S, name="planned_copying_has_a_speed", words="Copying")
+        ]
+
+    def __str__(self) -> str:
+        return str(self.outing)
+
+
+class OutingPeriod(models.Model):
+    """A period of a planned day, as `engine.day.plan.Period` has it; `number` is its place.
+
+    `recording` is the slug of the format that it is shot in (empty: that of the set-up).
+    """
+
+    plan = models.ForeignKey(OutingPlan, models.CASCADE, related_name="periods")
+    number = models.PositiveSmallIntegerField()
+    name = models.CharField(max_length=LONGEST_NAME)
+    minutes = models.FloatField()
+    bursts_an_hour = models.FloatField(default=0)
+    hold_s = models.FloatField(default=1)
+    long_hold_s = models.FloatField(default=3)
+    singles_an_hour = models.FloatField(default=0)
+    copies = models.BooleanField(default=False)
+    recording = models.CharField(max_length=LONGEST_SLUG, blank=True)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["plan", "number"], name="period_has_a_place_of_its_own"
+            ),
+            *(within(field, allowed, name=f"period_has_{field}_in_range")
+              for field, allowed in OF_PERIOD.items()),
+            at_most("hold_s", "long_hold_s", name="half_of_the_holds_are_the_shorter_ones"),
+        ]  # fmt: skip
+
+    def __str__(self) -> str:
+        return self.name

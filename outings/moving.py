@@ -8,7 +8,7 @@ from django.dispatch import receiver
 
 from accounts.guests import moved_in, no_room
 from kit.models import Body, Card, KitItem
-from outings.models import MOMENTS, Outing, ReplayedDay
+from outings.models import MOMENTS, Outing, OutingPlan, ReplayedDay
 from setups import keys
 
 
@@ -20,12 +20,13 @@ def move_outings(
     **_: Any,
 ) -> None:
     """Raises Refused where the account has no room for them; then nothing moves."""
-    days = ReplayedDay.objects.filter(outing__owner=guest.pk).defer(*MOMENTS)
+    outings = Outing.objects.filter(owner=guest.pk)
+    days = ReplayedDay.objects.filter(outing__in=outings).defer(*MOMENTS)
     frames = sum(day.frames for day in days)
-    if words := Outing.objects.made_by(account).no_room_words(frames, len(days)):
+    if words := Outing.objects.made_by(account).no_room_words(frames, outings.count()):
         raise no_room(words)
     bodies = {before.slug: now.slug for before, now in became if isinstance(now, Body)}
     cards = {before.slug: now.slug for before, now in became if isinstance(now, Card)}
-    for day in days:
-        day.setup = keys.renamed(day.setup, bodies, cards)
-        day.save(update_fields=["setup"])
+    for row in (*days, *OutingPlan.objects.filter(outing__in=outings)):
+        row.setup = keys.renamed(row.setup, bodies, cards)
+        row.save(update_fields=["setup"])

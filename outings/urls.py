@@ -1,10 +1,14 @@
 from django.urls import path
 
-from outings.views import kept, replay
+from outings.views import kept, kept_plan, plan, replay
 
 urlpatterns = [
     path("", kept.outings, name="outings"),
     path("replay/", replay.replay, name="replay"),
+    path("plan/", plan.plan, name="plan"),
+    path("plan/keep/", kept_plan.keep_plan, name="outing-keep-plan"),
+    path("<int:pk>/plan/", kept_plan.kept_plan, name="outing-plan"),
+    path("<int:pk>/plan/save/", kept_plan.save_plan, name="outing-save-plan"),
     path("keep/", kept.keep, name="outing-keep"),
     path("<int:pk>/", kept.outing, name="outing"),
     path("<int:pk>/edit/", kept.edit, name="outing-edit"),

@@ -37,6 +37,7 @@ TAKEN_BY: dict[str, tuple[str, ...]] = {
     "bench-test": _ALL,
     "bench-next": _ALL,
     "replay": _ALL,
+    "plan": _ALL,
 }
 
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from engine.day.plan import MOST_CARDS
 from engine.quantities import LOW
 
 Real = NDArray[np.float64]
@@ -74,6 +75,22 @@ def use_cards(free_mb: Sequence[float], written: Written) -> list[UsedCard]:
         used.append(written.filled(first, room_mb))
         first = used[-1].last
     return used
+
+
+def as_many(free_mb: Sequence[float], count: int) -> list[float]:
+    """The room on the first `count` cards, the last one taken again where there are fewer."""
+    return [*free_mb, *[free_mb[-1]] * (count - len(free_mb))][:count]
+
+
+def cards_needed(free_mb: Sequence[float], written: Written) -> int:
+    """How many cards have room for all on nine days of ten; MOST_CARDS where no number has."""
+    first = np.zeros(len(written.mb), dtype=np.int64)
+    for number, room_mb in enumerate(as_many(free_mb, MOST_CARDS), 1):
+        card = written.filled(first, room_mb)
+        if card.full_share < RARELY:
+            return number
+        first = card.last
+    return MOST_CARDS
 
 
 def swaps_s(free_mb: Sequence[float], written: Written, pauses_s: Sequence[float]) -> list[float]:

@@ -16,10 +16,15 @@ SHORTEST_S = 0.1
 
 @dataclass(frozen=True, kw_only=True)
 class HourOfDay:
-    """What began in an hour, `start_s` by the clock of the pictures: bursts, frames, GB, misses."""
+    """What began in an hour, `start_s` by the clock of the pictures: bursts, frames, GB, misses.
+
+    `holds_s` are those of its bursts as `Habits` has them, `singles` the presses that were none.
+    """
 
     start_s: float
     bursts: int
+    singles: int
+    holds_s: tuple[float, float] | None
     frames: int
     gb: float
     missed: int
@@ -50,6 +55,8 @@ class Habits:
                 HourOfDay(
                     start_s=float(hour * S_IN_HOUR),
                     bursts=sum(not one.is_single for one in some),
+                    singles=sum(one.is_single for one in some),
+                    holds_s=_shares([one.hold_s for one in some if not one.is_single]),
                     frames=sum(one.frames for one in some),
                     gb=sum(one.mb for one in some) / MB_IN_GB,
                     missed=sum(one.missed for one in some),

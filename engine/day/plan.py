@@ -38,7 +38,9 @@ class Period:
     def __post_init__(self) -> None:
         faults = out_of_range(self)
         if not faults and self.long_hold_s < self.hold_s:
-            faults["long_hold_s"] = f"must not be shorter than hold_s, {self.hold_s:g} s"
+            faults["long_hold_s"] = (
+                f"must not be shorter than half of the holds are, {self.hold_s:g} s"
+            )
         if faults:
             raise InvalidDay(faults)
 

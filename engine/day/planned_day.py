@@ -12,7 +12,15 @@ from numpy.typing import NDArray
 from engine.burst.arrangement import Arrangement
 from engine.burst.plan import parts_of_nominal
 from engine.burst.scenario import Scenario
-from engine.day.card_queue import UsedCard, Written, most_on_one, swaps_s, use_cards
+from engine.day.card_queue import (
+    UsedCard,
+    Written,
+    as_many,
+    cards_needed,
+    most_on_one,
+    swaps_s,
+    use_cards,
+)
 from engine.day.odds import SureSetup, shoot_draws
 from engine.day.plan import Period, Plan
 from engine.day.planned_presses import PlannedPresses, planned_presses
@@ -121,11 +129,19 @@ class PlannedDay:
         """The cards of each slot, used one after the other; one queue where slots take turns."""
         return [use_cards(free_mb, written) for free_mb, written in self._rooms]
 
+    @cached_property
+    def needed(self) -> list[int]:
+        """How many cards of each queue have room for nine days of ten; further ones as the last."""
+        return [cards_needed(free_mb, written) for free_mb, written in self._rooms]
+
     @property
     def swaps_s(self) -> list[list[float]]:
-        """When to change the cards of each queue."""
+        """When to change each of the cards that are needed for the next, by queue."""
         pauses_s = self.plan.starts_s[1:-1]
-        return [swaps_s(free_mb, written, pauses_s) for free_mb, written in self._rooms]
+        return [
+            swaps_s(as_many(free_mb, needed), written, pauses_s)
+            for (free_mb, written), needed in zip(self._rooms, self.needed, strict=True)
+        ]
 
     @property
     def left_out(self) -> Whole:

@@ -28,9 +28,8 @@ from setups.kit import Kit
 @require_safe
 def outings(request: HttpRequest) -> HttpResponse:
     """All outings that are kept."""
-    kit, days = Kit.of(request.user), ReplayedDay.objects.listed(request.user)[:MOST_OUTINGS]
-    readings = [(day, day.reading(kit)) for day in days]
-    return render(request, "outings/outings.html", {"days": readings})
+    kit, outings = Kit.of(request.user), Outing.objects.listed(request.user)[:MOST_OUTINGS]
+    return render(request, "outings/outings.html", {"outings": [one.shown(kit) for one in outings]})
 
 
 @require_POST
@@ -56,7 +55,9 @@ def keep(request: HttpRequest) -> HttpResponse:
 @require_safe
 @at_most(600, per="user_or_ip")
 def outing(request: HttpRequest, pk: int) -> HttpResponse:
-    """A kept day, replayed."""
+    """A kept day, replayed; of an outing that is only planned its plan."""
+    if Outing.objects.made_by(request.user).filter(pk=pk, day=None).exists():
+        return redirect("outing-plan", pk)
     kept = _day_of(request, pk)
     return shown(request, DayInView.of_kept(kept, request), outing=kept.outing)
 
@@ -90,7 +91,7 @@ def keep_setup(request: HttpRequest, pk: int) -> HttpResponse:
 def delete(request: HttpRequest, pk: int) -> HttpResponse:
     """The end of an outing, which can be brought back for a day."""
     outing = get_object_or_404(Outing.objects.made_by(signed_in(request)), pk=pk)
-    keep_deleted(outing, ReplayedDay.objects.filter(outing=outing))
+    keep_deleted(outing, outing.rows)
     outing.delete()
     say(request, "The outing is deleted.", undo=reverse("outing-restore", args=[pk]))
     return redirect("outings")
@@ -103,7 +104,7 @@ def restore(request: HttpRequest, pk: int) -> HttpResponse:
     rows = deleted_rows(Outing, pk)
     if not rows or cast("Outing", rows[0]).owner_id != visitor.pk:
         raise Refused(["The outing can't be brought back any more."])
-    frames = sum(cast("ReplayedDay", day).frames for day in rows[1:])
+    frames = sum(one.frames for one in rows if isinstance(one, ReplayedDay))
     if words := Outing.objects.made_by(visitor).no_room_words(frames):
         raise Refused([words])
     with transaction.atomic():

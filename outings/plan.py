@@ -1,0 +1,193 @@
+"""A plan on the set-up in view: simulated, said in sentences, and what would change it."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field, replace
+from datetime import datetime, time, timedelta
+from functools import cached_property
+
+import numpy as np
+from django.utils.text import capfirst, get_text_list
+from numpy.typing import NDArray
+
+from engine import InvalidScenario
+from engine.burst.arrangement import Arrangement
+from engine.day.odds import DayDifference, SureSetup
+from engine.day.plan import Plan
+from engine.day.planned_day import PlannedDay, PlannedPeriod, simulate_plan
+from engine.formats import figure, percent
+from engine.uncertainty.comparison import Difference, difference
+from engine.uncertainty.intervals import Interval
+from outings.day import brings_words, scenario_of_day
+from outings.plan_drawing import TimeLine
+from setups.changes import Sacrifice, SetupChange, free_changes
+from setups.difference import independent_factors
+from setups.reader import Reading
+from setups.setup import Setup
+
+FRAMES_IN_ALL = 120_000  # of a middling day in all set-ups that are tried, which takes a second
+MOST_CHANGES = 5
+OFTEN = 0.1  # share of days from which on something is said
+SURE = 0.9
+Whole = NDArray[np.int64]
+
+ANY_DAY = datetime(2026, 1, 1)  # only the clock of it is shown
+
+
+@dataclass(frozen=True)
+class PlannedOuting:
+    """The `plan` of a day that begins at `start`, shot with the set-up of `reading`.
+
+    Its periods name formats of the body where they are shot in another one.
+    """
+
+    reading: Reading
+    plan: Plan
+    start: time
+
+    @cached_property
+    def day(self) -> PlannedDay:
+        """It simulated. Raises InvalidScenario, InvalidDay or, without a card, ValueError."""
+        return self._simulated(self.reading.setup)
+
+    def work_out(self) -> None:
+        """All that is found out about it, now. Raises InvalidScenario, InvalidDay."""
+        _ = self.day, self.changes
+
+    def clock(self, moment_s: float) -> str:
+        """When that is, in hours and minutes."""
+        begins = datetime.combine(ANY_DAY, self.start)
+        return f"{begins + timedelta(seconds=moment_s):%H:%M}"
+
+    @property
+    def sentences(self) -> list[str]:
+        """The answer: cards and swaps, the buffer, copying, what a lost card costs."""
+        return [*self._cards(), self._buffer(), *self._copying(), self._lost()]
+
+    @property
+    def time_line(self) -> TimeLine:
+        """The drawing."""
+        starts_s = self.plan.starts_s
+        clocks = [self.clock(start_s) for start_s in starts_s[:-1]]
+        swaps_s = sorted({swap_s for of_slot in self.day.swaps_s for swap_s in of_slot})
+        return TimeLine(self.day, clocks, [(swap_s, self.clock(swap_s)) for swap_s in swaps_s])
+
+    @property
+    def periods(self) -> list[tuple[str, PlannedPeriod]]:
+        """Each with when it begins, but for those in which nothing is shot."""
+        found = zip(self.plan.starts_s, self.day.periods, strict=False)
+        return [(self.clock(start_s), one) for start_s, one in found if one.frames.high]
+
+    @cached_property
+    def changes(self) -> list["PlannedChange"]:
+        """Free changes that miss fewer frames, the least sacrifice first."""
+        middling = max(float(np.median(self.day.frames.sum(axis=1))), 1.0)
+        most = min(MOST_CHANGES, int(FRAMES_IN_ALL / middling) - 1)
+        if not self.day.missed.any() or most < 1:
+            return []
+        tried = [one for one in free_changes(self.reading)
+                 if one.sacrifice is not Sacrifice.LIGHT_OR_SCENE]  # fmt: skip
+        found = []
+        for change in sorted(tried, key=lambda one: one.sacrifice)[:most]:
+            try:
+                day = self._simulated(change.setup)
+            except (InvalidScenario, ValueError):
+                continue  # figures of the kit that contradict each other, or no card
+            if day.missed.sum() < self.day.missed.sum():
+                found.append(PlannedChange(change, day, self.day))
+        return found
+
+    def _simulated(self, setup: Setup) -> PlannedDay:
+        was = self.reading.setup
+        names = {factor: f"another {factor}" for factor in independent_factors(was, setup)}
+        set_ups: dict[str, SureSetup] = {}
+        formats = {one.slug: one for one in setup.body.formats.all()}
+        for name in ("", *(one.set_up for one in self.plan.periods)):
+            if name not in set_ups:
+                shot = replace(setup, recording=formats[name]) if name else setup
+                sure = scenario_of_day(shot)
+                set_ups[name] = SureSetup(sure.scenario, sure.sources, names)
+        return simulate_plan(self.plan, set_ups)
+
+    def _cards(self) -> Iterator[str]:
+        """The slot that needs most cards first, with what all writes."""
+        day = self.day
+        of_slots = sorted(
+            zip(day.needed, day.swaps_s, day.queues, self.reading.setup.sides, strict=False),
+            key=lambda one: -one[0],
+        )
+        written = f". The day writes {interval_words(day.gb_range, 'GB')}"
+        for needed, swaps_s, queue, side in of_slots:
+            in_slot = f" in {side.slot}" if len(of_slots) > 1 else ""
+            if needed == 1:
+                yield f"One {side.card}{in_slot} is enough{written}."
+            else:
+                at = get_text_list([self.clock(swap_s) for swap_s in swaps_s], "and")
+                takes = f"{'Take' if needed <= len(queue) else 'It takes'} {needed} cards"
+                yield f"{takes} like the {side.card}{in_slot}: swap at {at}{written}."
+            written = ""
+        if (short := float((day.left_out > 0).mean())) >= 1 - SURE:
+            left = float(np.median(day.left_out[day.left_out > 0]))
+            yield (
+                f"With the cards that you take, {figure(left)} frames have no room on "
+                f"{percent(short)} of such days."
+            )
+
+    def _buffer(self) -> str:
+        day = self.day
+        missed, bursts = day.missed_range, day.bursts_missing_range
+        if not missed.high:
+            return "The buffer is never full: no card would save a frame."
+        in_all = figure(
+            float(np.median((~day.presses.is_single & day.presses.is_real).sum(axis=1)))
+        )
+        return (
+            f"The buffer is full in {interval_words(bursts)} of {in_all} bursts and costs "
+            f"{interval_words(missed, 'frames')}."
+        )
+
+    def _copying(self) -> Iterator[str]:
+        copied = (period for period in self.plan.periods if period.copies)
+        for period, one in zip(copied, self.day.copyings, strict=True):
+            late = "" if one.in_time_share >= SURE else (
+                f": not enough on {percent(1 - one.in_time_share)} of days"
+            )  # fmt: skip
+            name = capfirst(one.name)
+            minutes = interval_words(one.minutes)
+            yield f"{name}: copying takes {minutes} of {figure(period.minutes, 'minutes')}{late}."
+
+    def _lost(self) -> str:
+        if self.day.arrangement is Arrangement.MIRROR:
+            return "If one card dies, the other has all of it."
+        return f"If one card dies, up to {interval_words(self.day.lost_range, 'frames')} are lost."
+
+
+@dataclass(frozen=True)
+class PlannedChange:
+    """A change that was tried on the plan."""
+
+    change: SetupChange
+    day: PlannedDay
+    was: PlannedDay = field(repr=False)
+
+    @property
+    def brings(self) -> str:
+        """What it brings, in words."""
+        return brings_words(
+            DayDifference(
+                frames=_difference(self.was.frames, self.day.frames),
+                missed=_difference(self.was.missed, self.day.missed),
+            )
+        )
+
+
+def interval_words(interval: Interval, unit: str = "") -> str:
+    """A middle with its range."""
+    low, high = figure(interval.low or 0), figure(interval.high or 0)
+    said = figure(interval.middle or 0, unit)
+    return said if low == high else f"{said} ({low} to {high})"
+
+
+def _difference(was: Whole, now: Whole) -> Difference:
+    """Of the sums of each day."""
+    both = np.stack([was.sum(axis=1), now.sum(axis=1)])
+    return difference(both, float(np.median(both[1] - both[0])))

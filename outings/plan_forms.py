@@ -1,0 +1,159 @@
+"""The form of a plan: when the day begins, its periods, and what is taken along."""
+
+from collections.abc import Mapping, Sequence
+from datetime import time
+from typing import Any
+
+from django import forms
+from django.utils.text import capfirst
+
+from engine.burst.scenario import HOLD_S
+from engine.day.plan import AN_HOUR, MINUTES, MOST_CARDS, Period
+from engine.day.presses import InvalidDay
+from engine.quantities import MB_IN_GB, WRITE_MB_S, Range
+from kit.engine_adapter import copying_with
+from kit.form_fields import QuantityField, WholeField
+from kit.models import Body, Reader
+from setups.setup import Setup
+
+MOST_ROWS = 24
+LONGEST_NAME = 40
+AS_ABOVE = ""
+CARDS = "cards"  # and the number of a slot: how many there are for it
+USUAL_START = time(6, 0)
+USUALLY_LONGER = 3.0  # times as long as half of the holds are nine of ten
+
+
+class RangedField(QuantityField):
+    """A quantity in a range of the engine; left empty, it is what is usual."""
+
+    def __init__(self, allowed: Range, usual: float, unit: str, label: str) -> None:
+        super().__init__(unit=unit, label=label, required=False)
+        self.allowed, self.usual = allowed, usual
+        self.widget.attrs |= {"size": 5, "aria-label": label, "class": "form-control"}
+
+    def clean(self, value: Any) -> float:
+        """A number in the range."""
+        number = super().clean(value)
+        if number is None:
+            return self.usual
+        if fault := self.allowed.fault(number):
+            raise forms.ValidationError(f"{capfirst(fault)}.")
+        return float(number)
+
+
+class PeriodForm(forms.Form):
+    """A period; a row without a name and a length is none."""
+
+    name = forms.CharField(
+        max_length=LONGEST_NAME,
+        required=False,
+        widget=forms.TextInput({"aria-label": "Period", "class": "form-control"}),
+    )
+    minutes = RangedField(MINUTES, 0, "min", "Minutes")
+    bursts_an_hour = RangedField(AN_HOUR, 0, "", "Bursts an hour")
+    hold_s = RangedField(HOLD_S, 1, "s", "Half are held for at most, s")
+    long_hold_s = RangedField(HOLD_S, 0, "s", "Nine of ten for at most, s")
+    singles_an_hour = RangedField(AN_HOUR, 0, "", "Single frames an hour")
+    copies = forms.BooleanField(
+        required=False,
+        widget=forms.CheckboxInput({"aria-label": "Cards are copied", "class": "form-check-input"}),
+    )
+    recording = forms.ChoiceField(required=False)
+
+    def __init__(self, *args: Any, body: Body, **options: Any) -> None:
+        super().__init__(*args, **options)
+        formats = [(one.slug, str(one)) for one in body.formats.all()]
+        field = self.fields["recording"]
+        field.choices = [(AS_ABOVE, "as above"), *formats]  # type: ignore[attr-defined]
+        field.widget.attrs = {"aria-label": "Format", "class": "form-select"}
+
+    @property
+    def is_there(self) -> bool:
+        """Whether it is a period."""
+        told = self.cleaned_data
+        return bool(told.get("name") or told.get("minutes"))
+
+    def clean(self) -> dict[str, Any]:
+        """As a period of the engine."""
+        told = super().clean() or {}
+        if self.errors or not self.is_there:
+            return told
+        if not told["minutes"]:
+            self.add_error("minutes", "How many minutes does it last?")
+            return told
+        told["long_hold_s"] = told["long_hold_s"] or max(
+            told["hold_s"], min(3 * told["hold_s"], HOLD_S.highest)
+        )
+        try:
+            told["period"] = Period(
+                name=told["name"] or "period", set_up=told["recording"],
+                **{key: told[key] for key in (
+                    "minutes", "bursts_an_hour", "hold_s", "long_hold_s", "singles_an_hour",
+                    "copies",
+                )},
+            )  # fmt: skip
+        except InvalidDay as error:
+            for field, fault in error.faults.items():
+                self.add_error(field, f"{capfirst(fault)}.")
+        return told
+
+
+PeriodForms = forms.formset_factory(PeriodForm, extra=1, max_num=MOST_ROWS, absolute_max=MOST_ROWS)
+
+
+class PlanForm(forms.Form):
+    """What holds for all of the day shot with the set-up of `reading`."""
+
+    start = forms.TimeField(
+        label="It begins at", required=False, widget=forms.TimeInput({"type": "time"}, "%H:%M")
+    )
+    reader = forms.ChoiceField(label="Cards are copied with", required=False)
+    copy_mb_s = QuantityField(unit="MB/s", label="or at, MB/s", required=False)
+
+    def __init__(self, data: Mapping[str, Any], *, setup: Setup, readers: Sequence[Reader]) -> None:
+        super().__init__(data)
+        self.setup = setup
+        self.readers = {one.slug: one for one in readers}
+        known = [(slug, str(one)) for slug, one in self.readers.items()]
+        self.fields["reader"].choices = [("", "the fastest reader"), *known]  # type: ignore[attr-defined]
+        of_slots = {}
+        for side in setup.sides:
+            label = f"{side.card or 'Cards'} for {side.slot}" if setup.sides[1:] else f"{side.card}"
+            of_slots[f"{CARDS}{side.slot_number}"] = WholeField(
+                label=f"{label}, how many", required=False, min_value=1, max_value=MOST_CARDS
+            )
+        self.fields = {"start": self.fields["start"], **of_slots, **self.fields}
+        for name, field in self.fields.items():
+            field.widget.attrs["class"] = "form-select" if name == "reader" else "form-control"
+
+    def clean_start(self) -> time:
+        """The usual one where it is left empty."""
+        return self.cleaned_data["start"] or USUAL_START
+
+    def clean_copy_mb_s(self) -> float | None:
+        """A speed that the engine takes."""
+        speed: float | None = self.cleaned_data["copy_mb_s"]
+        if speed is not None and (fault := WRITE_MB_S.fault(speed)):
+            raise forms.ValidationError(f"{capfirst(fault)}.")
+        return speed
+
+    @property
+    def rooms_mb(self) -> list[list[float]]:
+        """The room on the cards for each slot that is written to."""
+        return [
+            [side.fitted.capacity_gb * MB_IN_GB]
+            * (self.cleaned_data[f"{CARDS}{side.slot_number}"] or 1)
+            for side in self.setup.sides
+        ]
+
+    @property
+    def copying_mb_s(self) -> float | None:
+        """How fast cards of the first slot are copied; None: no reader takes them."""
+        told, card = self.cleaned_data, self.setup.sides[0].fitted
+        if told["copy_mb_s"]:
+            return float(told["copy_mb_s"])
+        chosen = self.readers.get(told["reader"])
+        readers = [chosen] if chosen else list(self.readers.values())
+        copied = (copying_with(card, one) for one in readers)
+        return max((one.mb_s for one in copied if one), default=None)

@@ -1,0 +1,164 @@
+"""The plan that a request sends or asks for: its forms, and what becomes of it."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+from urllib.parse import parse_qsl, urlencode
+
+from django.forms import BaseFormSet
+from django.http import HttpRequest
+
+from engine import InvalidScenario
+from engine.day.plan import Plan
+from engine.day.presses import InvalidDay
+from engine.typed_numbers import as_typed
+from kit.fits import readers_to_copy
+from kit.models import Reader
+from outings.day_in_view import DayInView
+from outings.models import OF_PERIOD, OutingPeriod, OutingPlan, ReplayedDay
+from outings.plan import PlannedOuting
+from outings.plan_forms import CARDS, PeriodForm, PeriodForms, PlanForm
+from outings.presets import PRESETS, Preset, like
+from setups import keys
+from setups.kit import Kit
+from setups.prediction_words import fault_words
+from setups.reader import Reading, read_address, read_query
+
+LONGEST_COUNT = 4  # digits of the number of rows
+USUAL_PRESET = "slalom"
+NO_READER = "It does not take the {}: choose another reader, or say at how many MB/s it is copied."
+
+
+@dataclass
+class PlanInView:
+    """A set-up, None without a body, the forms of a plan, and the plan, None where `faults` or the
+    forms say why.
+    """
+
+    reading: Reading | None
+    form: PlanForm | None = None
+    periods: "BaseFormSet[PeriodForm] | None" = None
+    preset: Preset | None = None
+    planned: PlannedOuting | None = None
+    faults: list[str] = field(default_factory=list)
+
+    @classmethod
+    def asked(cls, request: HttpRequest) -> "PlanInView":
+        """The plan of an address: a day of the sample scenario, or one like a kept day.
+
+        For a part of the page only its set-up: the page sends the plan that stands on it.
+        """
+        found = cls(read_address(request.GET.dict(), Kit.of(request.user)))
+        if found.reading is None or request.htmx:  # type: ignore[attr-defined]
+            return found
+        found.preset = _preset(request)
+        return found._read(found.reading, _data_of(found.preset), readers_to_copy(request.user))
+
+    @classmethod
+    def sent(cls, request: HttpRequest) -> "PlanInView":
+        """The plan of a form."""
+        told = request.POST
+        asked = dict(parse_qsl(told.get("setup", "")[: keys.LONGEST_SETUP]))
+        found = cls(read_address(asked, Kit.of(request.user)))
+        data: dict[str, Any] = told.dict()
+        if "more" in told:
+            count = told.get("periods-TOTAL_FORMS", "")
+            more = 1 + int(count) if count.isdecimal() and len(count) < LONGEST_COUNT else 1
+            data["periods-TOTAL_FORMS"] = str(more)
+        readers = readers_to_copy(request.user)
+        return found._read(found.reading, data, readers) if found.reading else found
+
+    @classmethod
+    def of_kept(cls, plan: OutingPlan, request: HttpRequest) -> "PlanInView":
+        """A plan that is kept, with the set-up that is kept with it."""
+        found = cls(read_query(plan.setup, Kit.of(request.user)))
+        readers = readers_to_copy(request.user)
+        return found._read(found.reading, _data_of_kept(plan), readers) if found.reading else found
+
+    def save_to(self, plan: OutingPlan) -> None:
+        """Writes the plan that stands in the forms over a row, its periods anew.
+
+        Raises ValueError where there is none.
+        """
+        planned, form = self.planned, self.form
+        if planned is None or form is None:
+            raise ValueError("There is no plan to keep.")
+        told = form.cleaned_data
+        plan.setup = urlencode(planned.reading.setup.address)
+        plan.start, plan.reader, plan.copy_mb_s = told["start"], told["reader"], told["copy_mb_s"]
+        plan.cards = {name: told[name] or 1 for name in told if name.startswith(CARDS)}
+        plan.save()
+        plan.periods.all().delete()
+        OutingPeriod.objects.bulk_create(
+            OutingPeriod(
+                plan=plan, number=number, name=one.name, copies=one.copies, recording=one.set_up,
+                **{name: getattr(one, name) for name in OF_PERIOD},
+            )
+            for number, one in enumerate(planned.plan.periods, 1)
+        )  # fmt: skip
+
+    @property
+    def is_wrong(self) -> bool:
+        """Whether something that was typed can't be planned."""
+        forms = (self.form, self.periods)
+        return bool(self.faults) or any(one is not None and not one.is_valid() for one in forms)
+
+    def _read(
+        self, reading: Reading, data: Mapping[str, Any], readers: Sequence[Reader]
+    ) -> "PlanInView":
+        setup = reading.setup
+        self.form = form = PlanForm(data, setup=setup, readers=readers)
+        self.periods = PeriodForms(data, prefix="periods", form_kwargs={"body": setup.body})
+        if not (form.is_valid() & self.periods.is_valid()) or not setup.complete:
+            return self
+        periods = [one.cleaned_data["period"] for one in self.periods if one.is_there]
+        copy_mb_s = form.copying_mb_s
+        if copy_mb_s is None and any(one.copies for one in periods):
+            form.add_error("reader", NO_READER.format(setup.sides[0].card))
+            return self
+        try:
+            plan = Plan(periods=periods, cards=form.rooms_mb, copy_mb_s=copy_mb_s)
+            planned = PlannedOuting(reading, plan, form.cleaned_data["start"])
+            planned.work_out()
+        except InvalidDay as error:
+            self.faults = list(error.sentences())
+        except InvalidScenario as error:
+            self.faults = list(fault_words(error))
+        else:
+            self.planned = planned
+        return self
+
+
+def _preset(request: HttpRequest) -> Preset:
+    if number := request.GET.get("like", ""):
+        kept = ReplayedDay.objects.numbered(number, request.user)
+        day = kept and DayInView.of_kept(kept, request).day
+        if day:
+            return like(day)
+    return PRESETS.get(request.GET.get("day", ""), PRESETS[USUAL_PRESET])
+
+
+def _data_of_kept(plan: OutingPlan) -> dict[str, Any]:
+    """A kept plan as its form would send it."""
+    periods = [
+        {name: getattr(one, name) for name in ("name", "copies", "recording", *OF_PERIOD)}
+        for one in plan.periods.all()
+    ]
+    data = _data_of(Preset("", plan.start, periods))
+    data |= plan.cards | {"reader": plan.reader}
+    if plan.copy_mb_s:
+        data["copy_mb_s"] = as_typed(plan.copy_mb_s)
+    return data
+
+
+def _data_of(preset: Preset) -> dict[str, Any]:
+    """A day as its form would send it."""
+    data: dict[str, Any] = {
+        "start": preset.start.strftime("%H:%M"), "cards1": "1", "cards2": "1",
+        "periods-TOTAL_FORMS": len(preset.periods) + 1, "periods-INITIAL_FORMS": 0,
+    }  # fmt: skip
+    for number, period in enumerate(preset.periods):
+        shown = {key: as_typed(value) if isinstance(value, float) else value
+                 for key, value in period.items() if value}  # fmt: skip
+        data |= {f"periods-{number}-{key}": value for key, value in shown.items()}
+    return data

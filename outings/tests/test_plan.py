@@ -1,0 +1,144 @@
+"""A day is planned on the page: its answer, what is wrong with it, and how it is kept."""
+
+from typing import Any
+
+from django.db import IntegrityError, transaction
+from django.http import HttpResponse
+from django.test import TestCase
+from django.urls import reverse
+
+from accounts.models import User
+from kit import sample
+from outings.models import Outing, OutingPeriod, OutingPlan
+from outings.presets import PRESETS
+
+SETUP = "body=varnholt-vx-3&format=lossless-raw&fps=20&to=single&card1=gravelock-tide-256"
+
+
+def form(**changes: Any) -> dict[str, Any]:
+    """Two heats with copying between them."""
+    heat = {"name": "heat", "minutes": "60", "bursts_an_hour": "120", "hold_s": "1,5"}
+    rows = [heat, {"name": "noon", "minutes": "30", "copies": "on"}, heat, {}]
+    data = {"setup": SETUP, "start": "09:00", "periods-TOTAL_FORMS": len(rows),
+            "periods-INITIAL_FORMS": 0}  # fmt: skip
+    data |= {
+        f"periods-{n}-{key}": value for n, row in enumerate(rows) for key, value in row.items()
+    }
+    return data | {key.replace("__", "-"): value for key, value in changes.items()}
+
+
+class Planning(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        sample.load()
+        cls.ann = User.objects.create(email="ann@example.org")
+
+    def setUp(self) -> None:
+        self.client.force_login(self.ann)
+
+    def sent(self, status: int = 200, at: str = "plan", **changes: Any) -> HttpResponse:
+        page = self.client.post(reverse(at), form(**changes))
+        self.assertEqual(status, page.status_code)
+        return page
+
+    def test_every_sample_day_is_answered(self) -> None:
+        for name in PRESETS:
+            with self.subTest(name):
+                page = self.client.get(f"{reverse('plan')}?day={name}&{SETUP}")
+                self.assertContains(page, "The day writes")
+                self.assertContains(page, "copying takes")
+                self.assertContains(page, "If one card dies")
+
+    def test_the_answer_follows_from_what_is_simulated(self) -> None:
+        page = self.sent()
+        planned = page.context["found"].planned
+        (needed,) = planned.day.needed
+        self.assertGreater(needed, 1)
+        self.assertContains(page, f"It takes {needed} cards like the Gravelock Tide 256: swap at ")
+        self.assertContains(page, "With the cards that you take")
+        enough = self.sent(cards1=str(needed))
+        self.assertContains(enough, f"Take {needed} cards like the Gravelock Tide 256: swap at ")
+        self.assertNotContains(enough, "With the cards that you take")
+        self.assertTrue(planned.changes)
+        for one in planned.changes:
+            self.assertLess(one.day.missed.sum(), planned.day.missed.sum())
+            self.assertContains(page, one.brings)
+        never = self.sent(periods__0__bursts_an_hour="0", periods__2__bursts_an_hour="1",
+                          periods__2__hold_s="0.1", periods__2__long_hold_s="0.2")  # fmt: skip
+        self.assertContains(never, "The buffer is never full")
+
+    def test_a_period_may_be_shot_in_another_format(self) -> None:
+        usual, light = self.sent(), self.sent(periods__0__recording="jpeg-fine")
+        (before, _, same), (after, _, other) = (
+            page.context["found"].planned.day.periods for page in (usual, light)
+        )
+        self.assertLess(after.gb.high, before.gb.low)
+        self.assertEqual(same.bursts, other.bursts)
+
+    def test_what_is_wrong_is_said_at_its_field_and_nothing_is_lost(self) -> None:
+        for changes, words in (
+            ({"periods__0__minutes": ""}, "How many minutes does it last?"),
+            ({"periods__0__minutes": "5000"}, "Must be from 1 to 2,880 min"),
+            ({"periods__0__hold_s": "x"}, "is not a number of s"),
+            ({"periods__0__hold_s": "4", "periods__0__long_hold_s": "3"}, "Must not be shorter than half"),
+            ({"periods__0__bursts_an_hour": "0", "periods__2__bursts_an_hour": ""}, "a burst or a"),
+            ({"cards1": "51"}, "This is 50 at most."),
+            ({"start": "noon"}, "Enter a valid time."),
+            ({"copy_mb_s": "0"}, "Must be from 0.001"),
+            ({"reader": "nobody"}, "Select a valid choice."),
+            ({"periods-TOTAL_FORMS": "x"}, "Enter a whole number."),
+        ):  # fmt: skip
+            with self.subTest(changes):
+                page = self.sent(422, **changes)
+                self.assertContains(page, words, status_code=422)
+                self.assertIsNone(page.context["found"].planned)
+
+    def test_a_row_is_added_on_demand(self) -> None:
+        before, after = self.sent(), self.sent(more="1")
+        rows = [len(page.context["found"].periods.forms) for page in (before, after)]
+        self.assertEqual([4, 5], rows)
+
+    def test_a_plan_is_kept_changed_deleted_and_brought_back(self) -> None:
+        page = self.client.post(reverse("outing-keep-plan"), form(name="Weir"), follow=True)
+        self.assertContains(page, "The plan is kept.")
+        outing = Outing.objects.get()
+        sentences = self.sent().context["found"].planned.sentences
+        self.assertEqual(sentences, page.context["found"].planned.sentences)
+        changed = form(name="Weir", notes="rain", cards1="3", periods__0__minutes="90")
+        page = self.client.post(reverse("outing-save-plan", args=[outing.pk]), changed, follow=True)
+        self.assertContains(page, 'value="90"')
+        self.assertEqual(
+            (3, {"cards1": 3}),
+            (OutingPeriod.objects.count(), outing.plan.cards | OutingPlan.objects.get().cards),
+        )
+        listed = self.client.get(reverse("outings"))
+        self.assertContains(listed, "rain")
+        self.client.post(reverse("outing-delete", args=[outing.pk]))
+        self.client.post(reverse("outing-restore", args=[outing.pk]))
+        again = self.client.get(reverse("outing", args=[outing.pk]), follow=True)
+        self.assertEqual(
+            page.context["found"].planned.sentences, again.context["found"].planned.sentences
+        )
+        self.sent(422, "outing-keep-plan", name="")
+        self.assertEqual(1, Outing.objects.count())
+
+    def test_a_replayed_day_is_the_start_of_the_next_plan(self) -> None:
+        sent = self.client.post(reverse("replay"), {"setup": SETUP, "example": "on"})
+        table = {"setup": SETUP, "table": sent.context["table"], "name": "Gannets"}
+        day = self.client.post(reverse("outing-keep"), table, follow=True).context["found"].kept
+        planned = (
+            self.client.get(f"{reverse('plan')}?like={day.pk}&{SETUP}").context["found"].planned
+        )
+        was = sent.context["day"]
+        frames = planned.day.frames_range
+        self.assertLess(frames.low, was.frames)
+        self.assertGreater(frames.high, was.frames)
+
+    def test_the_database_refuses_what_no_period_is(self) -> None:
+        self.client.post(reverse("outing-keep-plan"), form(name="Weir"))
+        plan = OutingPlan.objects.get()
+        good = {"plan": plan, "number": 9, "name": "x", "minutes": 30}
+        for wrong in ({"minutes": 0}, {"bursts_an_hour": -1}, {"hold_s": 5, "long_hold_s": 4},
+                      {"hold_s": 0}, {"singles_an_hour": 4_000}, {"number": 1}):  # fmt: skip
+            with self.subTest(wrong), self.assertRaises(IntegrityError), transaction.atomic():
+                OutingPeriod.objects.bulk_create([OutingPeriod(**good | wrong)])

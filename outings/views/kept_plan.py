@@ -1,0 +1,63 @@
+"""Plans that are kept, as outings."""
+
+from django.db import transaction
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect
+from django.urls import reverse
+from django.views.decorators.http import require_POST, require_safe
+
+from kit.views.shared import keeper, say
+from outings.forms import OutingForm
+from outings.models import Outing, OutingPlan
+from outings.plan_in_view import PlanInView
+from outings.views.plan import shown_plan
+from pages.limits import at_most
+from pages.refusals import Refused
+
+
+@require_POST
+@at_most(200, per="user_or_ip")
+def keep_plan(request: HttpRequest) -> HttpResponse:
+    """Keeps the plan that is sent as an outing, or in place of that of a kept one."""
+    found, form = PlanInView.sent(request), OutingForm(request.POST)
+    if found.planned is None or not form.is_valid():
+        return shown_plan(request, found, form)
+    owner = keeper(request)
+    if words := Outing.objects.made_by(owner).no_room_words(0):
+        raise Refused([words])
+    with transaction.atomic():
+        outing = form.save(commit=False)
+        outing.owner_id = owner.pk
+        outing.save()
+        found.save_to(OutingPlan(outing=outing))
+    say(request, "The plan is kept.", undo=reverse("outing-delete", args=[outing.pk]))
+    return redirect("outing-plan", outing.pk)
+
+
+@require_safe
+@at_most(600, per="user_or_ip")
+def kept_plan(request: HttpRequest, pk: int) -> HttpResponse:
+    """A plan that is kept, as it was, with what becomes of it now."""
+    outing = _planned(request, pk)
+    return shown_plan(request, PlanInView.of_kept(outing.plan, request), outing=outing)
+
+
+@require_POST
+@at_most(200, per="user_or_ip")
+def save_plan(request: HttpRequest, pk: int) -> HttpResponse:
+    """The plan that is sent takes the place of the one that is kept, with its name and notes."""
+    outing, found = _planned(request, pk), PlanInView.sent(request)
+    form = OutingForm(request.POST, instance=outing)
+    if found.planned is None or not form.is_valid():
+        return shown_plan(request, found, form, outing=outing)
+    with transaction.atomic():
+        form.save()
+        found.save_to(outing.plan)
+    say(request, "The plan is saved.")
+    return redirect("outing-plan", pk)
+
+
+def _planned(request: HttpRequest, pk: int) -> Outing:
+    """The visitor's outing that has a plan."""
+    outings = Outing.objects.made_by(request.user).filter(plan__isnull=False)
+    return get_object_or_404(outings.select_related("plan"), pk=pk)

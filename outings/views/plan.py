@@ -1,0 +1,40 @@
+"""A day to come, planned."""
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.urls import reverse
+from django.views.decorators.http import require_http_methods
+
+from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
+from outings.forms import OutingForm
+from outings.plan_in_view import PlanInView
+from outings.presets import PRESETS
+from pages.limits import at_most
+from pages.render import render_page_or_part
+
+PAGE, PART, ANSWER = "outings/plan.html", "outings/_planned_with.html", "outings/_plan_answer.html"
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+@at_most(600, per="user_or_ip")
+def plan(request: HttpRequest) -> HttpResponse:
+    """A day of the sample scenario to begin with; sent its form, what becomes of that day."""
+    is_sent = request.method == "POST"
+    return shown_plan(request, PlanInView.sent(request) if is_sent else PlanInView.asked(request))
+
+
+def shown_plan(
+    request: HttpRequest, found: PlanInView, outing_form: OutingForm | None = None, **more: Any
+) -> HttpResponse:
+    """The page of a plan, with what is wrong in `outing_form`; of what is sent only the answer."""
+    reading = found.reading
+    context = {
+        "found": found, "reading": reading, "setup": reading.setup if reading else None,
+        "presets": PRESETS, "scenes": DETAIL_OF_SCENE, "isos": ISO_STEPS, "sentence_at": "plan",
+        "whole_day": True, "outing_form": outing_form, **more,
+    }  # fmt: skip
+    at = f"{reverse('plan')}?{reading.address}" if reading else None
+    status = 422 if found.is_wrong or (outing_form and outing_form.errors) else 200
+    part = ANSWER if request.method == "POST" else PART
+    return render_page_or_part(request, PAGE, part, context, address=at, status=status)
