@@ -13,7 +13,8 @@ from engine import InvalidScenario
 from engine.burst.arrangement import Arrangement
 from engine.day.odds import DayDifference, SureSetup
 from engine.day.plan import Plan
-from engine.day.planned_day import PlannedDay, PlannedPeriod, simulate_plan
+from engine.day.planned_day import DAYS, PlannedDay, PlannedPeriod, simulate_plan
+from engine.day.planned_presses import PlannedPresses, planned_presses
 from engine.formats import figure, percent
 from engine.uncertainty.comparison import Difference, difference
 from engine.uncertainty.intervals import Interval
@@ -24,7 +25,8 @@ from setups.difference import independent_factors
 from setups.reader import Reading
 from setups.setup import Setup
 
-FRAMES_IN_ALL = 120_000  # of a middling day in all set-ups that are tried, which takes a second
+FRAMES_IN_ALL = 100_000  # of a middling day in all set-ups that are tried, which takes a second
+FRAMES_A_PRESS = 10  # that take as long as what a press takes besides
 MOST_CHANGES = 5
 OFTEN = 0.1  # share of days from which on something is said
 SURE = 0.9
@@ -48,6 +50,11 @@ class PlannedOuting:
     def day(self) -> PlannedDay:
         """It simulated. Raises InvalidScenario, InvalidDay or, without a card, ValueError."""
         return self._simulated(self.reading.setup)
+
+    @cached_property
+    def _presses(self) -> PlannedPresses:
+        """The same for every set-up."""
+        return planned_presses(self.plan, DAYS)
 
     def work_out(self) -> None:
         """All that is found out about it, now. Raises InvalidScenario, InvalidDay."""
@@ -80,7 +87,8 @@ class PlannedOuting:
     @cached_property
     def changes(self) -> list["PlannedChange"]:
         """Free changes that miss fewer frames, the least sacrifice first."""
-        middling = max(float(np.median(self.day.frames.sum(axis=1))), 1.0)
+        frames = float(np.median(self.day.frames.sum(axis=1)))
+        middling = frames + FRAMES_A_PRESS * self.day.frames.shape[1]
         most = min(MOST_CHANGES, int(FRAMES_IN_ALL / middling) - 1)
         if not self.day.missed.any() or most < 1:
             return []
@@ -106,7 +114,7 @@ class PlannedOuting:
                 shot = replace(setup, recording=formats[name]) if name else setup
                 sure = scenario_of_day(shot)
                 set_ups[name] = SureSetup(sure.scenario, sure.sources, names)
-        return simulate_plan(self.plan, set_ups)
+        return simulate_plan(self.plan, set_ups, self._presses)
 
     def _cards(self) -> Iterator[str]:
         """The slot that needs most cards first, with what all writes."""

@@ -68,6 +68,11 @@ class PeriodForm(forms.Form):
         field.choices = [(AS_ABOVE, "as above"), *formats]  # type: ignore[attr-defined]
         field.widget.attrs = {"aria-label": "Format", "class": "form-select"}
 
+    def label_of(self, name: str) -> str:
+        """What a field is called, in the middle of a sentence."""
+        label = str(self.fields[name].widget.attrs["aria-label"])
+        return label[:1].lower() + label[1:]
+
     @property
     def is_there(self) -> bool:
         """Whether it is a period."""

@@ -103,6 +103,19 @@ class PlanInView:
         forms = (self.form, self.periods)
         return bool(self.faults) or any(one is not None and not one.is_valid() for one in forms)
 
+    @property
+    def sentences(self) -> list[str]:
+        """What is wrong, each with the period and the field that it is about."""
+        found = list(self.faults)
+        for form in [self.form] if self.form else []:
+            found += [f"{form.fields[name].label}: {fault}" for name, faults in form.errors.items()
+                      for fault in faults]  # fmt: skip
+        for number, period in enumerate(self.periods or [], 1):
+            name = period.data.get(period.add_prefix("name")) or f"Period {number}"
+            found += [f"{name}, {period.label_of(field)}: {fault}"
+                      for field, faults in period.errors.items() for fault in faults]  # fmt: skip
+        return found
+
     def _read(
         self, reading: Reading, data: Mapping[str, Any], readers: Sequence[Reader]
     ) -> "PlanInView":

@@ -5,13 +5,14 @@ from dataclasses import dataclass
 from itertools import accumulate
 
 from engine.burst.scenario import FREE_MB, HOLD_S
-from engine.day.presses import MOST_PRESSES, InvalidDay
+from engine.day.presses import InvalidDay
 from engine.quantities import S_IN_MINUTE, WRITE_MB_S, Range, out_of_range, quantity
 
 MINUTES = Range(1, 2_880, "min")
 AN_HOUR = Range(0, 3_600, "an hour")
 MOST_MINUTES = MINUTES.highest  # of all periods: 48 hours
 MOST_PERIODS = 48
+MOST_PRESSES = 4_000  # of a day, on average
 MOST_CARDS = 50  # for one slot
 MIN_IN_HOUR = 60
 
@@ -87,8 +88,8 @@ class Plan:
             yield "periods", f"must be 1 to {MOST_PERIODS}"
         elif sum(period.minutes for period in self.periods) > MOST_MINUTES:
             yield "periods", f"must not last longer than {MOST_MINUTES / MIN_IN_HOUR:.0f} hours"
-        elif sum(period.bursts + period.singles for period in self.periods) > MOST_PRESSES / 2:
-            yield "periods", f"must not have more than {MOST_PRESSES // 2:,} presses"
+        elif sum(period.bursts + period.singles for period in self.periods) > MOST_PRESSES:
+            yield "periods", f"must not have more than {MOST_PRESSES:,} presses"
         elif not any(period.bursts or period.singles for period in self.periods):
             yield "periods", "must have a burst or a single frame in one of them"
         if not self.cards or not all(1 <= len(of_slot) <= MOST_CARDS for of_slot in self.cards):

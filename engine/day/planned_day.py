@@ -35,7 +35,7 @@ Whole = NDArray[np.int64]
 Flags = NDArray[np.bool_]
 
 DAYS = 200  # that a plan is simulated for
-MOST_FRAMES_A_DAY = 150_000
+MOST_FRAMES_A_DAY = 80_000
 SEED = 29
 
 
@@ -208,11 +208,14 @@ class PlannedDay:
         )
 
 
-def simulate_plan(plan: Plan, set_ups: Mapping[str, SureSetup]) -> PlannedDay:
+def simulate_plan(
+    plan: Plan, set_ups: Mapping[str, SureSetup], presses: PlannedPresses | None = None
+) -> PlannedDay:
     """`DAYS` days by a plan on the set-ups that its periods name, the first where they name none.
 
     Memory, encoder, writers and caches carry over from one press to the next, from one period to
     the next, too, where both are shot with one set-up. Cards are changed before they are full.
+    `presses` are those of this plan where they have been drawn.
     Raises :class:`InvalidDay`.
     """
     unknown = [one.set_up for one in plan.periods if one.set_up and one.set_up not in set_ups]
@@ -222,7 +225,7 @@ def simulate_plan(plan: Plan, set_ups: Mapping[str, SureSetup]) -> PlannedDay:
     of_periods = [set_ups[name].scenario for name in names]
     if len({one.arrangement for one in of_periods}) > 1:
         raise InvalidDay({"periods": "must all write to the slots in one arrangement"})
-    presses = planned_presses(plan, DAYS)
+    presses = presses or planned_presses(plan, DAYS)
     frames_due = _frames_due(presses, of_periods)
     if (most := frames_due.sum(axis=1).max()) > MOST_FRAMES_A_DAY:
         allowed = f"{MOST_FRAMES_A_DAY:,} frames a day"
@@ -269,10 +272,15 @@ def _shoot(
     up_ns = press_ns + np.maximum(np.rint(presses.hold_s[:, some] * NS_IN_S).astype(np.int64), 1)
     normals = np.random.default_rng(SEED).standard_normal(press_s.shape)
     sizes = draws.ratios(FILES, sources.files)[:, None] * sources.between_bursts.ratios(normals)
-    rows = np.stack([press_ns, up_ns, up_ns, parts_of_nominal(sizes).astype(np.int64)], axis=-1)
+
+    def holds_of(part: slice) -> Whole:
+        parts = parts_of_nominal(sizes[part]).astype(np.int64)
+        # By PRESS_NS, FINGER_UP_NS, COUNTED_UNTIL_NS (all of it), FILE_SIZE.
+        return np.stack([press_ns[part], up_ns[part], up_ns[part], parts], axis=-1)
+
     due = -((press_ns - up_ns) // plans["interval_ns"][:, None])
     of_frames = frame_sizes(DAYS, int(due.sum(axis=1).max()), sources.within_burst)
-    came = shoot_draws(plans, of_frames, press_s.shape[1], lambda part: rows[part])
+    came = shoot_draws(plans, of_frames, press_s.shape[1], holds_of)
     clear_ns = np.maximum(came.all_written_ns - up_ns, 0)
     is_ready = np.ones(press_s.shape, dtype=np.bool_)
     is_ready[:, 1:] = came.all_written_ns[:, :-1] <= press_ns[:, 1:]

@@ -18,6 +18,7 @@ Flags = NDArray[np.bool_]
 
 SEED = 28
 SINGLE_S = 0.001  # a press that gives one frame at any rate
+LONGEST = 3.0  # times as long as nine of ten holds at most: nobody holds for minutes
 AFTER_S = 10.0  # of the end of a day, what only fills up the rows of draws with fewer presses
 
 
@@ -80,12 +81,12 @@ def _parts(number: int, period: Period, start_s: float, count: int) -> list[tupl
     for is_single, mean in ((False, period.bursts), (True, period.singles)):
         random = np.random.default_rng((SEED, number, is_single))
         presses = random.poisson(mean, count)
-        shape = (count, int(presses.max(initial=0)))
+        shape = (count, int(presses.max(initial=1)))  # one at least, real or not
         moments_s = start_s + random.uniform(0, period.lasts_s, shape)
         spread = math.log(period.long_hold_s / period.hold_s) / Z_80
         holds_s = period.hold_s * np.exp(spread * random.standard_normal(shape))
         holds_s = np.full(shape, SINGLE_S) if is_single else holds_s
-        longest_s = min(HOLD_S.highest, period.lasts_s)
+        longest_s = min(LONGEST * period.long_hold_s, HOLD_S.highest)
         is_real = np.arange(shape[1]) < presses[:, None]
         found.append((
             moments_s, np.clip(holds_s, SINGLE_S, longest_s), np.full(shape, number), is_real,

@@ -24,7 +24,7 @@ class EveryScreenInTheBrowser(BrowserTestCase):
             ("camera", []), ("table", []), ("bench", []), ("bench-test", []), ("bench-files", []),
             ("bench-sound", []), ("bench-lines", []), ("bench-stand-in", []), ("bench-next", []),
             ("three-minutes", []), ("card-check", ["gravelock-tide-512-a"]),
-            ("card-table", ["gravelock-tide-512-a"]), ("outings", []), ("replay", []),
+            ("card-table", ["gravelock-tide-512-a"]), ("outings", []), ("replay", []), ("plan", []),
         ]  # fmt: skip
         price_lists.load(timezone.localdate())
         page = self.signed_in(viewport={"width": 390, "height": 844})

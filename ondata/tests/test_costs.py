@@ -153,6 +153,11 @@ class Costs(TestCase):
         ]
         file = SimpleUploadedFile("a.json", json.dumps(objects).encode())
         yield reverse("replay"), {"setup": "body=b0", "file": file}
+        for minutes, bursts, hold_s in ((2_400, 95, 0.5), (2_880, 12, 4), (600, 390, 0.05)):
+            period = {"name": "x", "minutes": minutes, "bursts_an_hour": bursts, "hold_s": hold_s}
+            day = {"setup": "body=b0", "periods-TOTAL_FORMS": 1, "periods-INITIAL_FORMS": 0}
+            day |= {f"periods-0-{key}": value for key, value in period.items()}
+            yield reverse("plan"), day | {"periods-0-long_hold_s": 2 * hold_s}
         yield reverse("outing-runs", args=[Run.objects.first().pk]), {}
         singles = "\n".join(f"S_{n:05}.RAW,{9 * n:.2f},30" for n in range(-15_000, 0))
         yield reverse("replay"), {"setup": "body=b0", "table": f"{singles}\n{lines[:200_000]}"}

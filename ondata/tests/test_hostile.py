@@ -36,6 +36,7 @@ KEYS = {
     "camera": CAMERA,
     "bench-test": DESK,
     "replay": DESK,
+    "plan": (*DESK, "day", "like"),
     "bench-stand-in": (*DESK, "seed"),
     "stand-in-press": (*DESK, "seed", "held"),
     "three-minutes": (*DESK, "covered"),
@@ -50,12 +51,17 @@ KEYS = {
 RUN = ("setup", "hold_s", "frames_at_full_speed", "did_not_slow", "frames", "clear_s", "covered",
        "settings_checked", "battery_percent", "shot_on", "method", "notes", "frame_rate_fps",
        "files_mb", "taps_s", "strokes_s")  # fmt: skip
+PLAN = ("setup", "start", "cards1", "cards2", "reader", "copy_mb_s", "more", "periods-TOTAL_FORMS",
+        "periods-0-name", "periods-0-minutes", "periods-0-bursts_an_hour", "periods-0-hold_s",
+        "periods-0-long_hold_s", "periods-0-singles_an_hour", "periods-0-recording")  # fmt: skip
 REPLAY = ("table", "refused", "setup", "pin", "example", "of_files", "of_body", "camera", "kept")
 SENT = {
     "bench-test": RUN,
     "bench-sound": ("times", "loudness"),
     "bench-files": ("table", "refused"),
     "replay": REPLAY,
+    "plan": PLAN,
+    "outing-keep-plan": (*PLAN, "name"),
     "outing-keep": (*REPLAY, "name", "notes"),
     "bench-heads": ("size",),
     "bench-lines": ("body", "method", "table"),
@@ -120,11 +126,19 @@ class Hostile(TestCase):
 
     def test_nonsense_that_is_sent_is_answered_and_never_saved_in_part(self) -> None:
         usual = {"hold_s": "5", "frames": "9", "method": "tap", "setup": "body=pellow-wren-10"}
+        periods = {"periods-TOTAL_FORMS": "1", "periods-INITIAL_FORMS": "0",
+                   "periods-0-name": "heat", "periods-0-minutes": "9",
+                   "periods-0-bursts_an_hour": "9", "name": "Weir"}  # fmt: skip
         fills = cycle(({}, {"fill": "1"}))  # every other time by a page that fills itself in
         for name, keys in SENT.items():
             for key in keys:
                 for text in (*NONSENSE, *(MOMENTS if key in LISTS else ())):
                     with self.subTest(name, key=key, text=text[:10]):
-                        sent = (usual if name == "bench-test" else {}) | next(fills) | {key: text}
+                        of_form = {
+                            "bench-test": usual,
+                            "plan": periods,
+                            "outing-keep-plan": periods,
+                        }
+                        sent = of_form.get(name, {}) | next(fills) | {key: text}
                         answer = self.client.post(reverse(name), sent)
                         self.assertLess(answer.status_code, 500)

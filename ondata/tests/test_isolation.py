@@ -2,7 +2,7 @@
 
 import json
 from collections.abc import Iterator
-from datetime import date
+from datetime import date, time
 
 from django.contrib.auth.models import AnonymousUser
 from django.core.signing import get_cookie_signer
@@ -18,7 +18,7 @@ from kit.document import KINDS, document_of, with_parts
 from kit.kit_file import Entry
 from kit.models import Body, PendingImport, Reader, Revision
 from kit.tests import builders
-from outings.models import Outing, ReplayedDay
+from outings.models import Outing, OutingPeriod, OutingPlan, ReplayedDay
 from prices.models import ExchangeRate, PriceList
 from sharing.models import Share
 
@@ -70,6 +70,8 @@ class Isolation(TestCase):
             outing=cls.outing, setup="body=zanzibar", body=SECRET, start_s=0, decimals=2, frames=2,
             mb=60, times_s=[0, 0.05], sizes_mb=[30, 30],
         )  # fmt: skip
+        plan = OutingPlan.objects.create(outing=cls.outing, setup="body=zanzibar", start=time(9))
+        OutingPeriod.objects.create(plan=plan, number=1, name=SECRET, minutes=60, bursts_an_hour=9)
         cls.state = cls.everything()
 
     @classmethod
@@ -121,7 +123,7 @@ class Isolation(TestCase):
 
     def check(self, client: Client, address: str, method: str) -> None:
         query = {"body": "zanzibar", "card1": "zanzibar", "setup": "body=zanzibar"}
-        query["kept"] = str(self.outing.day.pk)
+        query["kept"] = query["like"] = str(self.outing.day.pk)
         answer = getattr(client, method)(address, query, follow=True)
         said = b"".join(answer) if answer.streaming else answer.content
         self.assertNotIn(SECRET.encode(), said)

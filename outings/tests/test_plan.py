@@ -80,7 +80,7 @@ class Planning(TestCase):
             ({"periods__0__minutes": ""}, "How many minutes does it last?"),
             ({"periods__0__minutes": "5000"}, "Must be from 1 to 2,880 min"),
             ({"periods__0__hold_s": "x"}, "is not a number of s"),
-            ({"periods__0__hold_s": "4", "periods__0__long_hold_s": "3"}, "Must not be shorter than half"),
+            ({"periods__0__hold_s": "4", "periods__0__long_hold_s": "3"}, "Must not be shorter"),
             ({"periods__0__bursts_an_hour": "0", "periods__2__bursts_an_hour": ""}, "a burst or a"),
             ({"cards1": "51"}, "This is 50 at most."),
             ({"start": "noon"}, "Enter a valid time."),
