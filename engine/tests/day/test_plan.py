@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from engine.day.frames_taken import REPRESS_S
 from engine.day.odds import SureSetup
 from engine.day.plan import MOST_PERIODS, Period, Plan
-from engine.day.planned_day import DAYS, PlannedDay, simulate_plan
+from engine.day.planned_day import DAYS, PlannedDay, range_of, simulate_plan
 from engine.day.planned_presses import planned_presses
 from engine.day.presses import InvalidDay, Presses
 from engine.day.replay import replay
@@ -114,6 +114,16 @@ class PlannedDays(TestCase):
             one, other = (float(getattr(day, name).sum()) for day in (whole, halves))
             with self.subTest(name):
                 self.assertAlmostEqual(1, other / one, delta=0.03)
+
+    def test_four_days_in_five_lie_within_the_range(self) -> None:
+        """Of days that the range was not made of."""
+        held = []
+        for bursts_an_hour in (5, 20, 60):
+            day = planned(plan(period(minutes=180, bursts_an_hour=bursts_an_hour)))
+            for values in (day.frames.sum(axis=1), day.missed.sum(axis=1), day.mb.sum(axis=1)):
+                found, others = range_of(values[::2]), values[1::2]
+                held.append(np.mean((found.low <= others) & (others <= found.high)))
+        self.assertAlmostEqual(0.8, float(np.mean(held)), delta=0.06)
 
     def test_a_lost_card_costs_what_is_on_it_alone(self) -> None:
         day = (period(minutes=120, bursts_an_hour=60), period(minutes=30, bursts_an_hour=0))
