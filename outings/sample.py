@@ -1,4 +1,4 @@
-"""The outing of the sample account: the made-up day of the example, shot with its own cards."""
+"""The outings of the sample account: the made-up day of the example, and the slalom to come."""
 
 from typing import Any
 
@@ -9,7 +9,8 @@ from accounts.sample_account import made
 from engine.measurement.picture_table import read_pictures
 from outings.day import BodyPictures, DayReplay
 from outings.example import example_table
-from outings.models import Outing, ReplayedDay
+from outings.models import Outing, OutingPeriod, OutingPlan, ReplayedDay
+from outings.presets import PRESETS
 from setups.kit import Kit
 from setups.pins import Pins
 from setups.reader import read_query
@@ -18,8 +19,8 @@ SETUP = "body=varnholt-vx-3&format=lossless-raw&fps=20&to=single&card1=gravelock
 
 
 @receiver(made)
-def keep_example(user: AbstractBaseUser, **_: Any) -> None:
-    """Keeps it; nothing where the sample kit has no body to shoot it with."""
+def keep_outings(user: AbstractBaseUser, **_: Any) -> None:
+    """Keeps them; nothing where the sample kit has no body to shoot it with."""
     kit = Kit.of(user)
     reading = read_query(SETUP, kit)
     if reading is None or not reading.setup.complete:
@@ -30,4 +31,16 @@ def keep_example(user: AbstractBaseUser, **_: Any) -> None:
         name="Gannet cliffs, from the boat",
         notes="swell, light wind from the west",
     )
-    ReplayedDay.of(DayReplay(reading, pictures, Pins.of([], kit)), outing).save()
+    day = DayReplay(reading, pictures, Pins.of([], kit))
+    ReplayedDay.of(day, outing).save()
+    slalom = PRESETS["slalom"]
+    planned = Outing.objects.create(
+        owner_id=user.pk, name=slalom.name, notes="two heats and finals"
+    )
+    plan = OutingPlan.objects.create(
+        outing=planned, setup=day.setup_query, start=slalom.start, cards={"cards1": 2}
+    )
+    OutingPeriod.objects.bulk_create(
+        OutingPeriod(plan=plan, number=number, **period)
+        for number, period in enumerate(slalom.periods, 1)
+    )

@@ -147,8 +147,14 @@ class KeptOutings(TestCase):
         other = Body.objects.owned_by(self.ann).exclude(slug="own").get()
         self.assertEqual(other.slug, dict(parse_qsl(moved.setup))[keys.BODY])
 
-    def test_the_sample_account_has_one(self) -> None:
-        self.client.force_login(sample_account.ready())
+    def test_the_sample_account_has_one_of_each_kind(self) -> None:
+        user = sample_account.ready()
+        self.client.force_login(user)
         self.assertContains(self.client.get(reverse("outings")), "Gannet cliffs, from the boat")
-        page = self.client.get(reverse("outing", args=[Outing.objects.latest("pk").pk]))
-        self.assertContains(page, "The buffer was full in")
+        for outing, words in zip(
+            Outing.objects.made_by(user).order_by("pk"),
+            ("The buffer was full in", "The day writes"),
+            strict=True,
+        ):
+            page = self.client.get(reverse("outing", args=[outing.pk]), follow=True)
+            self.assertContains(page, words)
