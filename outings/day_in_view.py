@@ -22,7 +22,7 @@ from outings.day import (
     clock_words,
 )
 from outings.example import example_table
-from outings.models import ReplayedDay
+from outings.models import OutingDay
 from setups import keys
 from setups.kit import Kit
 from setups.pins import Pins
@@ -44,7 +44,7 @@ class DayInView:
     reading: Reading | None
     pins: Pins
     table: str = ""
-    kept: ReplayedDay | None = None
+    kept: OutingDay | None = None
     is_example: bool = False
     found: BodyPictures | None = None
     counted: Folder | None = None
@@ -70,7 +70,7 @@ class DayInView:
         if found.reading is None:
             return found
         if number := told.get("kept", ""):
-            found.kept = ReplayedDay.objects.numbered(number, request.user)
+            found.kept = OutingDay.objects.numbered(number, request.user)
             if found.kept is None:
                 found.faults = [GONE]
             else:
@@ -82,7 +82,7 @@ class DayInView:
         return found
 
     @classmethod
-    def of_kept(cls, kept: ReplayedDay, request: HttpRequest) -> "DayInView":
+    def of_kept(cls, kept: OutingDay, request: HttpRequest) -> "DayInView":
         """A day that is kept, with the set-up that is kept with it."""
         kit = Kit.of(request.user)
         pins = Pins.of(request.GET.getlist(keys.PIN), kit)

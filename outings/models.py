@@ -62,17 +62,17 @@ class OutingQuerySet(models.QuerySet["Outing"]):
         return ""
 
 
-class ReplayedDayQuerySet(models.QuerySet["ReplayedDay"]):
+class OutingDayQuerySet(models.QuerySet["OutingDay"]):
     """Days that are kept."""
 
-    def listed(self, visitor: Visitor) -> "ReplayedDayQuerySet":
+    def listed(self, visitor: Visitor) -> "OutingDayQuerySet":
         """The visitor's, without their frames."""
         of_visitor = self.filter(outing__in=Outing.objects.made_by(visitor))
         return (
             of_visitor.select_related("outing").order_by("-outing__made_at", "-pk").defer(*MOMENTS)
         )
 
-    def numbered(self, number: str, visitor: Visitor) -> "ReplayedDay | None":
+    def numbered(self, number: str, visitor: Visitor) -> "OutingDay | None":
         """The visitor's day of that number, as a form sends it; None where there is none."""
         is_number = number.isascii() and number.isdecimal() and len(number) <= LONGEST_NUMBER
         of_visitor = self.listed(visitor).defer(None)
@@ -108,7 +108,7 @@ class Outing(models.Model):
         """The rows that go with it."""
         plans = OutingPlan.objects.filter(outing=self)
         periods = OutingPeriod.objects.filter(plan__outing=self)
-        return [*ReplayedDay.objects.filter(outing=self), *plans, *periods]
+        return [*OutingDay.objects.filter(outing=self), *plans, *periods]
 
     def shown(self, kit: Kit) -> dict[str, Any]:
         """What a list shows of it: its day and plan, None without, and its set-up in words."""
@@ -120,7 +120,7 @@ class Outing(models.Model):
         return {"outing": self, "day": day, "plan": plan, "setup": setup}
 
 
-class ReplayedDay(models.Model):
+class OutingDay(models.Model):
     """The frames that one body took on an outing, and the set-up that they were shot with.
 
     `body` and `endings` are what the files say of it, `notes` what was odd about them. The moment
@@ -140,7 +140,7 @@ class ReplayedDay(models.Model):
     times_s = models.JSONField()
     sizes_mb = models.JSONField()
 
-    objects = ReplayedDayQuerySet.as_manager()
+    objects = OutingDayQuerySet.as_manager()
 
     class Meta:
         ordering = ["pk"]
@@ -154,7 +154,7 @@ class ReplayedDay(models.Model):
         return f"{self.outing}, {self.body}"
 
     @classmethod
-    def of(cls, day: DayReplay, outing: Outing) -> "ReplayedDay":
+    def of(cls, day: DayReplay, outing: Outing) -> "OutingDay":
         """A day to be kept."""
         pictures, taken = day.pictures, day.pictures.taken
         times_s = np.round(taken.times_s - taken.times_s[0], pictures.decimals)

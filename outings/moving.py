@@ -8,7 +8,7 @@ from django.dispatch import receiver
 
 from accounts.guests import moved_in, no_room
 from kit.models import Body, Card, KitItem
-from outings.models import MOMENTS, Outing, OutingPlan, ReplayedDay
+from outings.models import MOMENTS, Outing, OutingDay, OutingPlan
 from setups import keys
 
 
@@ -21,7 +21,7 @@ def move_outings(
 ) -> None:
     """Raises Refused where the account has no room for them; then nothing moves."""
     outings = Outing.objects.filter(owner=guest.pk)
-    days = ReplayedDay.objects.filter(outing__in=outings).defer(*MOMENTS)
+    days = OutingDay.objects.filter(outing__in=outings).defer(*MOMENTS)
     frames = sum(day.frames for day in days)
     if words := Outing.objects.made_by(account).no_room_words(frames, outings.count()):
         raise no_room(words)

@@ -85,7 +85,7 @@ class PeriodForm(forms.Form):
         if self.errors or not self.is_there:
             return told
         if not told["minutes"]:
-            self.add_error("minutes", "How many minutes does it last?")
+            self.add_error("minutes", "Say how many minutes it lasts.")
             return told
         told["long_hold_s"] = told["long_hold_s"] or max(
             told["hold_s"], min(3 * told["hold_s"], HOLD_S.highest)

@@ -1,7 +1,7 @@
 """The plan that a request sends or asks for: its forms, and what becomes of it."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 from urllib.parse import parse_qsl, urlencode
 
@@ -15,7 +15,7 @@ from engine.typed_numbers import as_typed
 from kit.fits import readers_to_copy
 from kit.models import Reader
 from outings.day_in_view import DayInView
-from outings.models import OF_PERIOD, OutingPeriod, OutingPlan, ReplayedDay
+from outings.models import OF_PERIOD, OutingDay, OutingPeriod, OutingPlan
 from outings.plan import PlannedOuting
 from outings.plan_forms import CARDS, PeriodForm, PeriodForms, PlanForm
 from outings.presets import PRESETS, Preset, like
@@ -26,13 +26,16 @@ from setups.reader import Reading, read_address, read_query
 
 LONGEST_COUNT = 4  # digits of the number of rows
 USUAL_PRESET = "slalom"
-NO_READER = "It does not take the {}: choose another reader, or say at how many MB/s it is copied."
+NO_READER = (
+    "No reader that is chosen takes the {}: choose another, or say at how many MB/s it is copied. "
+    "Copying is left out."
+)
 
 
 @dataclass
 class PlanInView:
     """A set-up, None without a body, the forms of a plan, and the plan, None where `faults` or the
-    forms say why.
+    forms say why. `notes` tell what is left out.
     """
 
     reading: Reading | None
@@ -40,6 +43,7 @@ class PlanInView:
     periods: "BaseFormSet[PeriodForm] | None" = None
     preset: Preset | None = None
     planned: PlannedOuting | None = None
+    notes: list[str] = field(default_factory=list)
     faults: list[str] = field(default_factory=list)
 
     @classmethod
@@ -127,8 +131,8 @@ class PlanInView:
         periods = [one.cleaned_data["period"] for one in self.periods if one.is_there]
         copy_mb_s = form.copying_mb_s
         if copy_mb_s is None and any(one.copies for one in periods):
-            form.add_error("reader", NO_READER.format(setup.sides[0].card))
-            return self
+            self.notes.append(NO_READER.format(setup.sides[0].card))
+            periods = [replace(one, copies=False) for one in periods]
         try:
             plan = Plan(periods=periods, cards=form.rooms_mb, copy_mb_s=copy_mb_s)
             planned = PlannedOuting(reading, plan, form.cleaned_data["start"])
@@ -144,7 +148,7 @@ class PlanInView:
 
 def _preset(request: HttpRequest) -> Preset:
     if number := request.GET.get("like", ""):
-        kept = ReplayedDay.objects.numbered(number, request.user)
+        kept = OutingDay.objects.numbered(number, request.user)
         day = kept and DayInView.of_kept(kept, request).day
         if day:
             return like(day)

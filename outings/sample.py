@@ -9,7 +9,7 @@ from accounts.sample_account import made
 from engine.measurement.picture_table import read_pictures
 from outings.day import BodyPictures, DayReplay
 from outings.example import example_table
-from outings.models import Outing, OutingPeriod, OutingPlan, ReplayedDay
+from outings.models import Outing, OutingDay, OutingPeriod, OutingPlan
 from outings.presets import PRESETS
 from setups.kit import Kit
 from setups.pins import Pins
@@ -32,7 +32,7 @@ def keep_outings(user: AbstractBaseUser, **_: Any) -> None:
         notes="swell, light wind from the west",
     )
     day = DayReplay(reading, pictures, Pins.of([], kit))
-    ReplayedDay.of(day, outing).save()
+    OutingDay.of(day, outing).save()
     slalom = PRESETS["slalom"]
     planned = Outing.objects.create(
         owner_id=user.pk, name=slalom.name, notes="two heats and finals"

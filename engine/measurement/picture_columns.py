@@ -11,7 +11,7 @@ from enum import StrEnum
 from functools import lru_cache
 
 
-class Column(StrEnum):
+class PictureColumn(StrEnum):
     """What is wanted of a picture."""
 
     NAME = "name"
@@ -23,18 +23,18 @@ class Column(StrEnum):
 
 
 # Of several the first that is there.
-NAMES_OF_COLUMN: Mapping[Column, Sequence[str]] = {
-    Column.NAME: ("name", "filename", "file", "sourcefile", "path"),
-    Column.TIME: (
+NAMES_OF_COLUMN: Mapping[PictureColumn, Sequence[str]] = {
+    PictureColumn.NAME: ("name", "filename", "file", "sourcefile", "path"),
+    PictureColumn.TIME: (
         "time", "takens", "subsecdatetimeoriginal", "datetimeoriginal", "capturetime",
         "subseccreatedate", "createdate", "datetimedigitized",
     ),
-    Column.FRACTION: ("subsectimeoriginal", "subsectime", "subsectimedigitized"),
-    Column.SIZE: ("mb", "sizemb", "filesizemb", "filesize", "size", "bytes", "sizebytes"),
-    Column.BODY: ("body", "model", "camera", "cameramodel", "cameramodelname"),
-    Column.MAKER: ("make", "maker"),
+    PictureColumn.FRACTION: ("subsectimeoriginal", "subsectime", "subsectimedigitized"),
+    PictureColumn.SIZE: ("mb", "sizemb", "filesizemb", "filesize", "size", "bytes", "sizebytes"),
+    PictureColumn.BODY: ("body", "model", "camera", "cameramodel", "cameramodelname"),
+    PictureColumn.MAKER: ("make", "maker"),
 }  # fmt: skip
-NEEDED = {Column.TIME: "a time", Column.SIZE: "a size"}
+NEEDED = {PictureColumn.TIME: "a time", PictureColumn.SIZE: "a size"}
 LONGEST_HEADING = 100
 _GROUP = re.compile(r"\[[^\]]*\]|.*:")  # before the name of a tag, as in "EXIF:Model"
 
@@ -64,8 +64,8 @@ class PictureColumns:
         lacking = [words for column, words in NEEDED.items() if found[column] < 0]
         if lacking:
             raise NoColumn(f"no column has {' or '.join(lacking)} by its heading")
-        counts_bytes = not plain[found[Column.SIZE]].endswith("mb")
-        return cls([found[column] for column in Column], counts_bytes)
+        counts_bytes = not plain[found[PictureColumn.SIZE]].endswith("mb")
+        return cls([found[column] for column in PictureColumn], counts_bytes)
 
     def values_of(self, cells: Sequence[str]) -> list[str]:
         """What a line has of each column, in their order; nothing where the cell isn't there."""
@@ -74,7 +74,7 @@ class PictureColumns:
 
 def are_headings(cells: Sequence[str]) -> bool:
     """Whether a line names columns: one of them is that of times."""
-    return any(plain_heading(cell) in NAMES_OF_COLUMN[Column.TIME] for cell in cells)
+    return any(plain_heading(cell) in NAMES_OF_COLUMN[PictureColumn.TIME] for cell in cells)
 
 
 def is_wanted(heading: str) -> bool:

@@ -28,7 +28,7 @@ from kit.document import document_of
 from kit.kit_file import Entry
 from kit.models import Body, Card
 from ondata.tests.test_isolation import patterns
-from outings.models import Outing, ReplayedDay
+from outings.models import Outing, OutingDay
 
 MOST_CPU_S = 2.0
 MOST_BYTES = 300_000_000
@@ -113,7 +113,7 @@ class Costs(TestCase):
 
         day = FramesTaken.of([(n / 20, 30.0) for n in range(MOST_PRESSES)], 0.01)
         outing = Outing.objects.create(pk=Run.objects.first().pk, owner=cls.ann, name="A long day")
-        ReplayedDay.objects.create(
+        OutingDay.objects.create(
             outing=outing, setup="body=b0", start_s=0, decimals=2, frames=MOST_PRESSES, mb=30,
             times_s=day.times_s.tolist(), sizes_mb=day.mb.tolist(),
         )  # fmt: skip

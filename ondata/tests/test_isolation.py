@@ -18,7 +18,7 @@ from kit.document import KINDS, document_of, with_parts
 from kit.kit_file import Entry
 from kit.models import Body, PendingImport, Reader, Revision
 from kit.tests import builders
-from outings.models import Outing, OutingPeriod, OutingPlan, ReplayedDay
+from outings.models import Outing, OutingDay, OutingPeriod, OutingPlan
 from prices.models import ExchangeRate, PriceList
 from sharing.models import Share
 
@@ -66,7 +66,7 @@ class Isolation(TestCase):
             method="tap", frames=40, notes=SECRET,
         )  # fmt: skip
         cls.outing = Outing.objects.create(owner=cls.ann, name=SECRET)
-        ReplayedDay.objects.create(
+        OutingDay.objects.create(
             outing=cls.outing, setup="body=zanzibar", body=SECRET, start_s=0, decimals=2, frames=2,
             mb=60, times_s=[0, 0.05], sizes_mb=[30, 30],
         )  # fmt: skip

@@ -17,7 +17,7 @@ from engine.files.replay_file import read_replay_file, replayed_values
 from kit import sample
 from kit.models import Body
 from kit.tests import builders
-from outings.models import MOST_OUTINGS, Outing, ReplayedDay
+from outings.models import MOST_OUTINGS, Outing, OutingDay
 from setups import keys
 
 SETUP = (
@@ -60,7 +60,7 @@ class KeptOutings(TestCase):
         tried = self.client.post(reverse("replay"), form)
         self.assertContains(tried, "It is kept with another set-up.")
         self.client.post(self.at("outing-set-up"), form)
-        kept = dict(parse_qsl(ReplayedDay.objects.get().setup))
+        kept = dict(parse_qsl(OutingDay.objects.get().setup))
         self.assertEqual("single", kept[keys.ARRANGEMENT])
 
     def test_name_and_notes_are_changed_and_a_nameless_one_is_not_kept(self) -> None:
@@ -121,12 +121,12 @@ class KeptOutings(TestCase):
         self.assertFalse(Outing.objects.filter(name="One more").exists())
 
     def test_the_database_refuses_what_no_day_is(self) -> None:
-        kept = ReplayedDay.objects.values().get() | {"outing_id": None}
+        kept = OutingDay.objects.values().get() | {"outing_id": None}
         for wrong in ({"frames": 0}, {"decimals": 0}, {"start_s": 1e12}):
             outing = Outing.objects.create(owner=self.ann, name="x")
-            row = ReplayedDay(**(kept | {"id": None, "outing_id": outing.pk} | wrong))
+            row = OutingDay(**(kept | {"id": None, "outing_id": outing.pk} | wrong))
             with self.subTest(wrong), self.assertRaises(IntegrityError), transaction.atomic():
-                ReplayedDay.objects.bulk_create([row])
+                OutingDay.objects.bulk_create([row])
         with self.assertRaises(IntegrityError), transaction.atomic():
             Outing.objects.bulk_create([Outing(owner=self.ann, name="")])
 
@@ -140,10 +140,10 @@ class KeptOutings(TestCase):
         page = self.client.post(reverse("outing-keep"), form, follow=True)
         self.assertContains(page, "As a guest")
         self.assertEqual(404, self.client.get(self.at("outing")).status_code)
-        kept = json.dumps(list(ReplayedDay.objects.values()), default=str)
+        kept = json.dumps(list(OutingDay.objects.values()), default=str)
         self.assertNotIn("SKR_", kept)  # as nothing of a picture but its moment and its size
         move_in(guest, self.ann)
-        moved = ReplayedDay.objects.get(outing__name="As a guest", outing__owner=self.ann)
+        moved = OutingDay.objects.get(outing__name="As a guest", outing__owner=self.ann)
         other = Body.objects.owned_by(self.ann).exclude(slug="own").get()
         self.assertEqual(other.slug, dict(parse_qsl(moved.setup))[keys.BODY])
 

@@ -77,7 +77,7 @@ class Planning(TestCase):
 
     def test_what_is_wrong_is_said_at_its_field_and_nothing_is_lost(self) -> None:
         for changes, words in (
-            ({"periods__0__minutes": ""}, "How many minutes does it last?"),
+            ({"periods__0__minutes": ""}, "Say how many minutes it lasts."),
             ({"periods__0__minutes": "5000"}, "Must be from 1 to 2,880 min"),
             ({"periods__0__hold_s": "x"}, "is not a number of s"),
             ({"periods__0__hold_s": "4", "periods__0__long_hold_s": "3"}, "Must not be shorter"),
@@ -92,6 +92,13 @@ class Planning(TestCase):
                 page = self.sent(422, **changes)
                 self.assertContains(page, words, status_code=422)
                 self.assertIsNone(page.context["found"].planned)
+
+    def test_cards_that_no_reader_takes_are_planned_without_copying(self) -> None:
+        page = self.sent(reader="tarn-slip")
+        self.assertContains(page, "No reader that is chosen takes the Gravelock Tide 256")
+        self.assertContains(page, "The day writes")
+        self.assertNotContains(page, "copying takes")
+        self.assertContains(self.sent(reader="tarn-slip", copy_mb_s="200 MB/s"), "copying takes")
 
     def test_a_row_is_added_on_demand(self) -> None:
         before, after = self.sent(), self.sent(more="1")

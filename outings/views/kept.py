@@ -15,7 +15,7 @@ from outings.day import DayReplay
 from outings.day_in_view import DayInView
 from outings.exports import burst_rows, replay_file
 from outings.forms import OutingForm
-from outings.models import MOST_OUTINGS, Outing, ReplayedDay
+from outings.models import MOST_OUTINGS, Outing, OutingDay
 from outings.runs_of_day import keep_runs
 from outings.views.replay import shown
 from pages.deleted import deleted_rows, forget_deleted, keep_deleted
@@ -47,7 +47,7 @@ def keep(request: HttpRequest) -> HttpResponse:
         outing = form.save(commit=False)
         outing.owner_id = owner.pk
         outing.save()
-        ReplayedDay.of(found.day, outing).save()
+        OutingDay.of(found.day, outing).save()
     say(request, "The day is kept.", undo=reverse("outing-delete", args=[outing.pk]))
     return redirect("outing", outing.pk)
 
@@ -104,7 +104,7 @@ def restore(request: HttpRequest, pk: int) -> HttpResponse:
     rows = deleted_rows(Outing, pk)
     if not rows or cast("Outing", rows[0]).owner_id != visitor.pk:
         raise Refused(["The outing can't be brought back any more."])
-    frames = sum(one.frames for one in rows if isinstance(one, ReplayedDay))
+    frames = sum(one.frames for one in rows if isinstance(one, OutingDay))
     if words := Outing.objects.made_by(visitor).no_room_words(frames):
         raise Refused([words])
     with transaction.atomic():
@@ -137,9 +137,9 @@ def replay_json(request: HttpRequest, pk: int) -> HttpResponse:
     return as_file(JsonResponse(replay_file(_replayed(request, pk))), "replay.json")
 
 
-def _day_of(request: HttpRequest, pk: int) -> ReplayedDay:
+def _day_of(request: HttpRequest, pk: int) -> OutingDay:
     """The day of an outing of the visitor's."""
-    days = ReplayedDay.objects.listed(request.user).defer(None)
+    days = OutingDay.objects.listed(request.user).defer(None)
     return get_object_or_404(days, outing=pk)
 
 

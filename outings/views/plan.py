@@ -35,6 +35,7 @@ def shown_plan(
         "whole_day": True, "outing_form": outing_form, **more,
     }  # fmt: skip
     at = f"{reverse('plan')}?{reading.address}" if reading else None
-    status = 422 if found.is_wrong or (outing_form and outing_form.errors) else 200
-    part = ANSWER if request.method == "POST" else PART
+    is_sent = request.method == "POST"
+    is_wrong = is_sent and (found.is_wrong or (outing_form and outing_form.errors))
+    status, part = 422 if is_wrong else 200, ANSWER if is_sent else PART
     return render_page_or_part(request, PAGE, part, context, address=at, status=status)
