@@ -1,6 +1,6 @@
 """The pictures of a day: what was, and what would have been with other set-ups."""
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
 from heapq import nlargest, nsmallest
@@ -8,31 +8,25 @@ from urllib.parse import urlencode
 
 from django.utils.text import capfirst
 
-from bench.from_files import CAMERA, ENDINGS
 from choose.need_form import data_of
 from engine import InvalidScenario
-from engine.day.frames_taken import DayAsItWas, DayBurst, FramesTaken, day_as_it_was
+from engine.day.frames_taken import DayAsItWas, DayBurst, day_as_it_was
 from engine.day.habits import Habits, HourOfDay, need_of
 from engine.day.odds import DayDifference, DrawnDay, SureSetup, draw_day, draws_of_day
 from engine.day.replay import ReplayedDay
 from engine.day.replay import replay as replay_day
 from engine.figures.uncertainty import EXACT
-from engine.formats import day, figure
+from engine.formats import day
 from engine.measurement.capture_times import (
-    EPOCH,
-    MANY,
-    Picture,
     day_of,
-    frames_of,
     moment_of,
-    notes_of,
-    of_each_body,
-    with_deleted,
 )
 from engine.measurement.runs import is_other_rate
 from engine.quantities import MB_IN_GB
+from outings.pictures import PicturesOfDay
+from outings.words import brings_words, clock_words, has_day
 from setups.changes import Sacrifice, SetupChange, changes_of_card, free_changes
-from setups.difference import amount_words, independent_factors, range_words
+from setups.difference import independent_factors
 from setups.engine_adapter import SetupFigures
 from setups.pins import Pins
 from setups.reader import Reading
@@ -40,81 +34,6 @@ from setups.setup import Setup
 
 WORST_BURSTS = 10
 MOST_FREE, MOST_CARDS = 6, 3  # changes that are shown: those that miss the fewest frames
-
-
-@dataclass(frozen=True)
-class BodyPictures:
-    """The pictures of one body among those of a folder, and what was odd about all of them.
-
-    `others` are further bodies that took some.
-    """
-
-    body: str
-    pictures: Sequence[Picture]
-    notes: Sequence[str]
-    others: Sequence[str]
-
-    @classmethod
-    def of(cls, pictures: Sequence[Picture], camera: str = "") -> "BodyPictures":
-        """Those of one `camera`, or of the body that took most of them; each file counts once."""
-        by_body = of_each_body(pictures)
-        most = max(by_body, key=lambda one: len(by_body[one]))
-        body = camera if camera in by_body else most
-        notes = list(notes_of(pictures))
-        others = [other for other in by_body if other not in ("", body)]
-        if len(by_body) > 1:
-            notes.append(f"Only those of the {body or 'unnamed body'} are replayed here.")
-        return cls(body, by_body[body], notes, others)
-
-    @property
-    def decimals(self) -> int:
-        """Digits after the second that all of them tell; 0: their frames can only be counted."""
-        return min(one.decimals for one in self.pictures)
-
-    @property
-    def endings(self) -> str:
-        """The endings of their names."""
-        return ",".join(sorted({one.ending for one in self.pictures}))
-
-    @cached_property
-    def frames(self) -> list[tuple[float, float]]:
-        """The moment and the MB of each frame, those among them that were deleted since."""
-        return with_deleted(frames_of(self.pictures))[:MANY]
-
-    @property
-    def of_day(self) -> "PicturesOfDay":
-        """Its day. Raises :class:`InvalidDay`."""
-        notes = list(self.notes)
-        if deleted := len(self.frames) - len(frames_of(self.pictures)):
-            notes.append(
-                f"{figure(deleted)} frames were deleted since, by their numbers; they count as "
-                "taken, evenly between those beside them."
-            )
-        taken = FramesTaken.of(self.frames, 10.0**-self.decimals)
-        return PicturesOfDay(taken, self.decimals, self.body, self.endings, notes)
-
-
-@dataclass(frozen=True)
-class PicturesOfDay:
-    """The frames of one body on a day, exact to so many decimals of a second.
-
-    `endings` are those of its files, `notes` what was odd about them.
-    """
-
-    taken: FramesTaken
-    decimals: int
-    body: str
-    endings: str
-    notes: Sequence[str]
-
-    @property
-    def told(self) -> dict[str, str]:
-        """What they say of the set-up, by the names that a found burst has for it."""
-        told = {CAMERA: self.body, ENDINGS: self.endings}
-        told["files_mb"] = f"{self.taken.mb.mean():.2f}"
-        if fps := self.taken.frame_rate_fps:
-            told["frame_rate_fps"] = f"{fps:.2f}"
-        return told
 
 
 def scenario_of_day(setup: Setup, measured_fps: float | None = None) -> SureSetup:
@@ -155,19 +74,6 @@ class ReplayedSetup:
     def order(self) -> tuple[float, ...]:
         """As every list of changes: the least sacrifice first, then the fewest frames missed."""
         return self.change.sacrifice, self.day.missed, self.change.cents
-
-
-def brings_words(of_day: DayDifference) -> str:
-    """What a set-up brings on a day against another one."""
-    missed, frames = of_day.missed, of_day.frames
-    saves = "saves" if missed.predicted < 0 else "costs"
-    if missed.noticed:
-        fewer = frames.noticed and frames.predicted < 0 and saves == "saves"
-        in_all = f", but takes {amount_words(frames, 'frames')} fewer" if fewer else ""
-        return f"{saves} {amount_words(missed, 'frames')}{in_all}"
-    if missed.is_too_uncertain:
-        return f"too uncertain to call ({range_words(missed, 'fewer', 'more')} missed)"
-    return "no difference that you would notice"
 
 
 @dataclass(frozen=True)
@@ -396,15 +302,3 @@ class WorstBurst:
         """The frames before the first late one; all where the buffer was full at the end."""
         depth = self.burst.frames_at_full_speed
         return self.burst.frames if depth is None else depth
-
-
-def clock_words(moment_s: float, pattern: str) -> str:
-    """A moment by the camera's clock; without its day where it is seconds from a start."""
-    moment = moment_of(moment_s)
-    said = moment.strftime(pattern)
-    return f"{day(moment.date())}, {said}" if has_day(moment_s) else said
-
-
-def has_day(moment_s: float) -> bool:
-    """Whether a moment is by a clock, not seconds from a start."""
-    return day_of(moment_s).year > EPOCH.year

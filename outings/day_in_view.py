@@ -14,15 +14,11 @@ from bench.views.measuring import LONGEST_TOLD
 from engine import InvalidScenario
 from engine.day.presses import InvalidDay
 from engine.measurement.capture_times import Folder, find_bursts
-from outings.day import (
-    WORST_BURSTS,
-    BodyPictures,
-    DayReplay,
-    PicturesOfDay,
-    clock_words,
-)
+from outings.day import WORST_BURSTS, DayReplay
 from outings.example import example_table
 from outings.models import OutingDay
+from outings.pictures import BodyPictures, PicturesOfDay
+from outings.words import clock_words
 from setups import keys
 from setups.kit import Kit
 from setups.pins import Pins

@@ -4,7 +4,8 @@ from collections.abc import Iterator, Sequence
 from typing import Any
 
 from engine.files.scenario_file import scenario_values
-from outings.day import DayReplay, clock_words
+from outings.day import DayReplay
+from outings.words import clock_words
 
 HEADINGS = (
     "began", "hold_s", "frames", "frames_at_full_speed", "missed", "mb", "next_press_s",

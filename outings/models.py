@@ -19,7 +19,9 @@ from engine.quantities import MB_IN_GB, WRITE_MB_S, Range
 from kit.constraints import Fact, at_most, within
 from kit.models import Visitor
 from kit.models.shared import LONGEST_SLUG
-from outings.day import DayReplay, PicturesOfDay, clock_words
+from outings.day import DayReplay
+from outings.pictures import PicturesOfDay
+from outings.words import clock_words
 from setups import keys
 from setups.kit import Kit
 from setups.reader import Reading, read_query

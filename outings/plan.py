@@ -18,8 +18,9 @@ from engine.day.planned_presses import PlannedPresses, planned_presses
 from engine.formats import figure, percent
 from engine.uncertainty.comparison import Difference, difference
 from engine.uncertainty.intervals import Interval
-from outings.day import brings_words, scenario_of_day
+from outings.day import scenario_of_day
 from outings.plan_drawing import TimeLine
+from outings.words import brings_words
 from setups.changes import Sacrifice, SetupChange, free_changes
 from setups.difference import independent_factors
 from setups.reader import Reading

@@ -7,9 +7,10 @@ from django.dispatch import receiver
 
 from accounts.sample_account import made
 from engine.measurement.picture_table import read_pictures
-from outings.day import BodyPictures, DayReplay
+from outings.day import DayReplay
 from outings.example import example_table
 from outings.models import Outing, OutingDay, OutingPeriod, OutingPlan
+from outings.pictures import BodyPictures
 from outings.presets import PRESETS
 from setups.kit import Kit
 from setups.pins import Pins
