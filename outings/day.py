@@ -17,10 +17,7 @@ from engine.day.replay import ReplayedDay
 from engine.day.replay import replay as replay_day
 from engine.figures.uncertainty import EXACT
 from engine.formats import day
-from engine.measurement.capture_times import (
-    day_of,
-    moment_of,
-)
+from engine.measurement.capture_times import day_of, moment_of
 from engine.measurement.runs import is_other_rate
 from engine.quantities import MB_IN_GB
 from outings.pictures import PicturesOfDay

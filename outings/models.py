@@ -199,6 +199,7 @@ class OutingPlan(models.Model):
 
     `cards` has how many there are for each slot, by the number of the slot; they are copied with
     `reader`, a slug (empty: the fastest that takes them), or at `copy_mb_s` where that is known.
+    `ticked` has what is done of the checklist, by the keys of its items.
     """
 
     outing = models.OneToOneField(Outing, models.CASCADE, related_name="plan")
@@ -207,6 +208,7 @@ class OutingPlan(models.Model):
     cards = models.JSONField(default=dict)
     reader = models.CharField(max_length=LONGEST_SLUG, blank=True)
     copy_mb_s = models.FloatField(null=True, blank=True)
+    ticked = models.JSONField(default=list, blank=True)
 
     class Meta:
         ordering = ["pk"]

@@ -16,8 +16,10 @@ from engine.day.plan import Plan
 from engine.day.planned_day import DAYS, PlannedDay, PlannedPeriod, simulate_plan
 from engine.day.planned_presses import PlannedPresses, planned_presses
 from engine.formats import figure, percent
+from engine.quantities import MB_IN_GB
 from engine.uncertainty.comparison import Difference, difference
 from engine.uncertainty.intervals import Interval
+from kit.models import Card
 from outings.day import scenario_of_day
 from outings.plan_drawing import TimeLine
 from outings.words import brings_words
@@ -57,9 +59,15 @@ class PlannedOuting:
         """The same for every set-up."""
         return planned_presses(self.plan, DAYS)
 
+    def in_format(self, name: str, setup: Setup | None = None) -> Setup:
+        """A set-up, its own if none is given, in the format of that slug; empty: as it is."""
+        setup = setup or self.reading.setup
+        formats = {one.slug: one for one in setup.body.formats.all()}
+        return replace(setup, recording=formats[name]) if name else setup
+
     def work_out(self) -> None:
         """All that is found out about it, now. Raises InvalidScenario, InvalidDay."""
-        _ = self.day, self.changes
+        _ = self.day, self.changes, self.other_cards
 
     def clock(self, moment_s: float) -> str:
         """When that is, in hours and minutes."""
@@ -69,7 +77,7 @@ class PlannedOuting:
     @property
     def sentences(self) -> list[str]:
         """The answer: cards and swaps, the buffer, copying, what a lost card costs."""
-        return [*self._cards(), self._buffer(), *self._copying(), self._lost()]
+        return [*self.cards_words(), self._buffer(), *self._copying(), self._lost()]
 
     @property
     def time_line(self) -> TimeLine:
@@ -88,15 +96,12 @@ class PlannedOuting:
     @cached_property
     def changes(self) -> list["PlannedChange"]:
         """Free changes that miss fewer frames, the least sacrifice first."""
-        frames = float(np.median(self.day.frames.sum(axis=1)))
-        middling = frames + FRAMES_A_PRESS * self.day.frames.shape[1]
-        most = min(MOST_CHANGES, int(FRAMES_IN_ALL / middling) - 1)
-        if not self.day.missed.any() or most < 1:
+        if not self.day.missed.any():
             return []
         tried = [one for one in free_changes(self.reading)
                  if one.sacrifice is not Sacrifice.LIGHT_OR_SCENE]  # fmt: skip
         found = []
-        for change in sorted(tried, key=lambda one: one.sacrifice)[:most]:
+        for change in sorted(tried, key=lambda one: one.sacrifice)[: self._affordable]:
             try:
                 day = self._simulated(change.setup)
             except (InvalidScenario, ValueError):
@@ -105,19 +110,54 @@ class PlannedOuting:
                 found.append(PlannedChange(change, day, self.day))
         return found
 
-    def _simulated(self, setup: Setup) -> PlannedDay:
+    @cached_property
+    def other_cards(self) -> list["PlannedCards"]:
+        """The cards that the plan has, and the fastest other one of each size, by price.
+
+        They are those of the slot that needs most of them.
+        """
+        if self.day.arrangement is Arrangement.OVERFLOW:
+            return []  # which fills the cards of both slots in turn
+        number = int(np.argmax(self.day.needed))
+        side = self.reading.setup.sides[number]
+        of_size: dict[float, Card] = {}
+        for card in sorted(side.cards, key=side.usable_mb_s):
+            of_size[card.capacity_gb] = card
+        others = [one for one in of_size.values() if one != side.card][: self._affordable]
+        self.reading.costs.look_up([side.fitted, *others])
+        found = [PlannedCards(self, number, side.fitted, self.day)]
+        for card in others:
+            sides = list(self.reading.setup.sides)
+            sides[number] = side.with_card(card)
+            rooms = list(self.plan.cards)
+            rooms[number] = [card.capacity_gb * MB_IN_GB]
+            try:
+                day = self._simulated(
+                    replace(self.reading.setup, sides=tuple(sides)), replace(self.plan, cards=rooms)
+                )
+            except (InvalidScenario, ValueError):
+                continue  # figures of the kit that contradict each other
+            found.append(PlannedCards(self, number, card, day))
+        return sorted(found, key=lambda one: one.rank)
+
+    @property
+    def _affordable(self) -> int:
+        """How many other set-ups there is time for, of cards and of free changes alike."""
+        frames = float(np.median(self.day.frames.sum(axis=1)))
+        middling = frames + FRAMES_A_PRESS * self.day.frames.shape[1]
+        return min(MOST_CHANGES, int((FRAMES_IN_ALL / middling - 1) / 2))
+
+    def _simulated(self, setup: Setup, plan: Plan | None = None) -> PlannedDay:
         was = self.reading.setup
         names = {factor: f"another {factor}" for factor in independent_factors(was, setup)}
         set_ups: dict[str, SureSetup] = {}
-        formats = {one.slug: one for one in setup.body.formats.all()}
         for name in ("", *(one.set_up for one in self.plan.periods)):
             if name not in set_ups:
-                shot = replace(setup, recording=formats[name]) if name else setup
-                sure = scenario_of_day(shot)
+                sure = scenario_of_day(self.in_format(name, setup))
                 set_ups[name] = SureSetup(sure.scenario, sure.sources, names)
-        return simulate_plan(self.plan, set_ups, self._presses)
+        return simulate_plan(plan or self.plan, set_ups, self._presses)
 
-    def _cards(self) -> Iterator[str]:
+    def cards_words(self) -> Iterator[str]:
         """The slot that needs most cards first, with what all writes."""
         day = self.day
         of_slots = sorted(
@@ -131,6 +171,8 @@ class PlannedOuting:
                 yield f"One {side.card}{in_slot} is enough{written}."
             else:
                 at = get_text_list([self.clock(swap_s) for swap_s in swaps_s], "and")
+                if day.arrangement is Arrangement.OVERFLOW:
+                    at = f"{at}; the first time slot 2 takes over by itself"
                 takes = f"{'Take' if needed <= len(queue) else 'It takes'} {needed} cards"
                 yield f"{takes} like the {side.card}{in_slot}: swap at {at}{written}."
             written = ""
@@ -168,6 +210,48 @@ class PlannedOuting:
         if self.day.arrangement is Arrangement.MIRROR:
             return "If one card dies, the other has all of it."
         return f"If one card dies, up to {interval_words(self.day.lost_range, 'frames')} are lost."
+
+
+@dataclass(frozen=True)
+class PlannedCards:
+    """The day on as many cards of one kind as it needs in a slot."""
+
+    of: PlannedOuting = field(repr=False)
+    number: int
+    card: Card
+    day: PlannedDay
+
+    @property
+    def needed(self) -> int:
+        """How many of them there is need of."""
+        return self.day.needed[self.number]
+
+    @property
+    def swaps(self) -> str:
+        """When to swap them."""
+        clocks = [self.of.clock(swap_s) for swap_s in self.day.swaps_s[self.number]]
+        return get_text_list(clocks, "and")
+
+    @property
+    def cost(self) -> str:
+        """What they cost together."""
+        return self.of.reading.costs.words(self.card, self.needed)
+
+    @property
+    def rank(self) -> tuple[float, int]:
+        """What they cost, for putting in order; what is not known comes last."""
+        return self.of.reading.costs.rank(self.card, self.needed), self.needed
+
+    @property
+    def lost(self) -> Interval:
+        """The most frames that are lost with one of them."""
+        return replace(self.day, plan=replace(self.day.plan, cards=self._as_needed)).lost_range
+
+    @property
+    def _as_needed(self) -> list[list[float]]:
+        rooms = [list(of_slot) for of_slot in self.day.plan.cards]
+        rooms[self.number] = rooms[self.number][:1] * self.needed
+        return rooms
 
 
 @dataclass(frozen=True)

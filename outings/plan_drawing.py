@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine.day.planned_day import PlannedDay
-from engine.quantities import HIGH, LOW, MB_IN_GB, MIDDLE
+from engine.quantities import HIGH, LOW, MB_IN_GB, MIDDLE, S_IN_MINUTE
 from pages.axes import round_steps
 
 WIDTH, HEIGHT = 1_000, 120
@@ -20,14 +20,23 @@ NARROWEST_PERCENT = 0.75  # of the width, for each letter of a name
 
 @dataclass(frozen=True)
 class PeriodDrawn:
-    """A period: where it lies along the axis, in per cent, and whether it is every other one."""
+    """A period: where it lies along the axis, in per cent, and whether it is every other one.
+
+    It begins at `clock` and lasts `minutes`.
+    """
 
     name: str
     clock: str
+    minutes: float
     percent: float
     width_percent: float
     is_other: bool
     copies: bool
+
+    @property
+    def end_percent(self) -> float:
+        """Where it ends."""
+        return self.percent + self.width_percent
 
     @property
     def has_room(self) -> bool:
@@ -53,13 +62,18 @@ class TimeLine:
         starts_s = self.day.plan.starts_s
         return [
             PeriodDrawn(
-                one.name, clock, 100 * start_s / starts_s[-1],
+                one.name, clock, one.minutes, 100 * start_s / starts_s[-1],
                 100 * one.lasts_s / starts_s[-1], bool(number % 2), one.copies,
             )
             for number, (one, start_s, clock) in enumerate(
                 zip(self.day.plan.periods, starts_s, self.clocks, strict=False)
             )
         ]  # fmt: skip
+
+    @property
+    def minutes(self) -> float:
+        """The length of the axis."""
+        return self.day.plan.starts_s[-1] / S_IN_MINUTE
 
     @cached_property
     def _gb(self) -> NDArray[np.float64]:

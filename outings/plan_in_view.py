@@ -13,10 +13,12 @@ from engine.day.plan import Plan
 from engine.day.presses import InvalidDay
 from engine.typed_numbers import as_typed
 from kit.fits import readers_to_copy
-from kit.models import Reader
+from kit.models import Reader, Visitor
+from outings.checklist import Item, checklist
 from outings.day_in_view import DayInView
 from outings.models import OF_PERIOD, OutingDay, OutingPeriod, OutingPlan
 from outings.plan import PlannedOuting
+from outings.plan_drawing import PeriodDrawn
 from outings.plan_forms import CARDS, PeriodForm, PeriodForms, PlanForm
 from outings.presets import PRESETS, Preset, like
 from setups import keys
@@ -73,10 +75,12 @@ class PlanInView:
         return found._read(found.reading, data, readers) if found.reading else found
 
     @classmethod
-    def of_kept(cls, plan: OutingPlan, request: HttpRequest) -> "PlanInView":
-        """A plan that is kept, with the set-up that is kept with it."""
-        found = cls(read_query(plan.setup, Kit.of(request.user)))
-        readers = readers_to_copy(request.user)
+    def of_kept(
+        cls, plan: OutingPlan, visitor: Visitor, *, with_sample: bool = False
+    ) -> "PlanInView":
+        """A plan that a visitor has kept, with the set-up that is kept with it."""
+        found = cls(read_query(plan.setup, Kit.of(visitor, with_sample=with_sample)))
+        readers = readers_to_copy(visitor)
         return found._read(found.reading, _data_of_kept(plan), readers) if found.reading else found
 
     def save_to(self, plan: OutingPlan) -> None:
@@ -106,6 +110,19 @@ class PlanInView:
         """Whether something that was typed can't be planned."""
         forms = (self.form, self.periods)
         return bool(self.faults) or any(one is not None and not one.is_valid() for one in forms)
+
+    @property
+    def checklist(self) -> list[Item]:
+        """What to do before."""
+        return list(checklist(self.planned)) if self.planned else []
+
+    @property
+    def ends(self) -> list[tuple[int, PeriodDrawn]]:
+        """The row of the form that each period of the drawing stands in."""
+        if self.planned is None or self.periods is None:
+            return []
+        rows = [number for number, row in enumerate(self.periods) if row.is_there]
+        return list(zip(rows, self.planned.time_line.periods, strict=True))
 
     @property
     def sentences(self) -> list[str]:

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from outings.views import kept, kept_plan, plan, replay
+from outings.views import field_sheet, kept, kept_plan, plan, replay
 
 urlpatterns = [
     path("", kept.outings, name="outings"),
@@ -9,6 +9,8 @@ urlpatterns = [
     path("plan/keep/", kept_plan.keep_plan, name="outing-keep-plan"),
     path("<int:pk>/plan/", kept_plan.kept_plan, name="outing-plan"),
     path("<int:pk>/plan/save/", kept_plan.save_plan, name="outing-save-plan"),
+    path("<int:pk>/sheet/", field_sheet.field_sheet, name="outing-sheet"),
+    path("<int:pk>/plan/ticks/", kept_plan.tick, name="outing-ticks"),
     path("keep/", kept.keep, name="outing-keep"),
     path("<int:pk>/", kept.outing, name="outing"),
     path("<int:pk>/edit/", kept.edit, name="outing-edit"),

@@ -9,6 +9,7 @@ from django.db import models
 from django.db.models import CheckConstraint, Q
 
 from kit.models import Body, Card
+from outings.models import Outing
 from setups import keys
 from setups.keys import LONGEST_SETUP
 from setups.kit import Kit
@@ -31,7 +32,8 @@ class ShareQuerySet(models.QuerySet["Share"]):
 
 
 class Share(models.Model):
-    """A read-only link to one card, to one set-up of the Desk, to a table, or to a body's results.
+    """A read-only link to one card, to one set-up of the Desk, to a table, to a body's results, or
+    to the field sheet of an outing.
 
     The link carries a random token, which nobody can guess and no other row will ever have.
     Revoking ends it. A card goes without its price and state, unless `with_state`.
@@ -39,6 +41,7 @@ class Share(models.Model):
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="shares")
     card = models.ForeignKey(Card, models.CASCADE, null=True, blank=True, related_name="+")
+    outing = models.ForeignKey(Outing, models.CASCADE, null=True, blank=True, related_name="+")
     setup = models.CharField(max_length=LONGEST_SETUP, blank=True)
     is_table = models.BooleanField(default=False)
     is_results = models.BooleanField(default=False)
@@ -53,18 +56,25 @@ class Share(models.Model):
         ordering = ["-pk"]
         constraints = [
             CheckConstraint(
-                condition=Q(card=None) ^ Q(setup=""), name="share_is_of_a_card_or_of_a_setup"
+                condition=Q(setup="", outing=None, card__isnull=False)
+                | Q(setup="", card=None, outing__isnull=False)
+                | Q(card=None, outing=None) & ~Q(setup=""),
+                name="share_is_of_a_card_a_setup_or_an_outing",
             ),
-            CheckConstraint(condition=Q(card=None) | Q(is_table=False), name="no_table_of_a_card"),
             CheckConstraint(
-                condition=Q(is_results=False) | Q(card=None, is_table=False),
-                name="results_are_no_card_and_no_table",
+                condition=Q(is_table=False) | ~Q(setup=""), name="a_table_is_of_a_setup"
+            ),
+            CheckConstraint(
+                condition=Q(is_results=False) | Q(is_table=False) & ~Q(setup=""),
+                name="results_are_of_a_setup_and_no_table",
             ),
         ]
 
     def __str__(self) -> str:
         if self.card:
             return str(self.card)
+        if self.outing:
+            return f"field sheet: {self.outing}"
         reading = read_query(self.setup, Kit.of(self.owner, with_sample=True))
         if reading is None:
             return ""
@@ -79,5 +89,6 @@ class Share(models.Model):
     def _is_of_archive(self) -> bool:
         if self.card:
             return self.card.archived_at is not None
-        slug = dict(parse_qsl(self.setup)).get(keys.BODY, "")
+        setup = self.outing.plan.setup if self.outing else self.setup
+        slug = dict(parse_qsl(setup)).get(keys.BODY, "")
         return Body.objects.owned_by(self.owner).archived().filter(slug=slug).exists()

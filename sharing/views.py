@@ -18,12 +18,15 @@ from desk.shown import Shown
 from kit.models import Body, Card, Visitor
 from kit.views.cards import card_context
 from kit.views.shared import account_required, mine, say, signed_in, visible
+from outings.models import Outing
+from outings.views.field_sheet import sheet_context
 from pages.limits import at_most
 from setups import keys
 from setups.kit import Kit
 from setups.prediction import predict
 from setups.reader import Reading, read_query
 from sharing.models import MOST_SHARES, Share
+from sharing.qr_code import qr_code
 from table.body_table import LEAD, RATES, WAYS, table_of
 from table.views import START, table_context
 
@@ -72,6 +75,15 @@ def share_results(request: HttpRequest, slug: str) -> HttpResponse:
     return _made(request, "table", setup=urlencode({keys.BODY: body.slug}), is_results=True)
 
 
+@account_required
+@require_POST
+@at_most(120, per="user")
+def share_sheet(request: HttpRequest, pk: int) -> HttpResponse:
+    """A link to the field sheet of one of the visitor's outings."""
+    outings = Outing.objects.made_by(request.user).filter(plan__isnull=False)
+    return _made(request, "field sheet", outing=get_object_or_404(outings, pk=pk))
+
+
 def _written_out(request: HttpRequest) -> dict[str, str] | None:
     """The address of the set-up that is sent, with every choice; None where it is none.
 
@@ -100,7 +112,9 @@ def _made(request: HttpRequest, what: str, **shared: Any) -> HttpResponse:
 @require_safe
 def shares(request: HttpRequest) -> HttpResponse:
     """The working links of a visitor."""
-    working = Share.objects.working().filter(owner_id=request.user.pk).select_related("card")
+    working = (
+        Share.objects.working().filter(owner_id=request.user.pk).select_related("card", "outing")
+    )
     return render(request, "sharing/shares.html", {"shares": working})
 
 
@@ -122,7 +136,8 @@ def shared(request: HttpRequest, token: str) -> HttpResponse:
 
     A card is held against the bodies and readers of whoever looks.
     """
-    share = Share.objects.select_related("owner", "card").filter(token=token).first()
+    with_all = Share.objects.select_related("owner", "card", "outing__plan")
+    share = with_all.filter(token=token).first()
     if share is None:
         raise Http404("Nothing is shared under this link.")
     if share.is_gone:
@@ -131,6 +146,10 @@ def shared(request: HttpRequest, token: str) -> HttpResponse:
         context = card_context(share.card, request.user, request.GET)
         context |= {"shared": True, "with_state": share.with_state, "priced_for": share.owner}
         response = render(request, "kit/card.html", context)
+    elif share.outing:
+        context = sheet_context(share.outing, share.owner, with_sample=True)
+        context |= {"shared": True, "qr_code": qr_code(request.build_absolute_uri())}
+        response = render(request, "outings/field_sheet.html", context)
     elif share.is_results:
         response = _shared_results(request, share)
     elif share.is_table:

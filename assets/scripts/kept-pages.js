@@ -1,4 +1,4 @@
-// Keeps the last pages of the Desk, the Table and the Bench in this browser, as they are shown, so
+// Keeps the last pages of the Desk, the Table, the Bench and field sheets in this browser, as they are shown, so
 // that the service worker has them when there is no network. Those of another visitor go.
 
 const PAGES = "pages-"; // as in service-worker.js

@@ -1,4 +1,4 @@
-// Without network, the last Desk, Table and Bench pages open as they were, with their time.
+// Without network, the last Desk, Table and Bench pages and field sheets open as they were, with their time.
 // Nothing is computed here: kept-pages.js has kept them.
 const PAGES = "pages-";
 const STATIC = "static";
@@ -55,7 +55,7 @@ async function withItsTime(page) {
 }
 
 function nothingKept(kept) {
-  const screens = { "": "The Desk", table: "The Table", bench: "The Bench" };
+  const screens = { "": "The Desk", table: "The Table", bench: "The Bench", outings: "The field sheet" };
   const found = Object.entries(screens).filter(([name]) => kept.some((url) => screenOf(url) === name));
   const links = found.map(([name, words]) => `<li><a href="/${name}${name && "/"}">${words}</a></li>`);
   const rest = links.length ? `<p>Kept as they were:</p><ul>${links.join("")}</ul>` : "";

@@ -1,4 +1,4 @@
-"""Without network the last Desk, Table and Bench pages of one's kit open as they were."""
+"""Without network the last pages of Desk, Table and Bench, and field sheets, open as they were."""
 
 import re
 
@@ -77,3 +77,18 @@ class Offline(BrowserTestCase):
         # The Desk after signing out may be kept, or none: never the one from before.
         self.assertNotIn("Account", page.locator("body").inner_text())
         self.assertNotIn("sample@", page.content())
+
+    def test_a_field_sheet_is_read_without_network(self) -> None:
+        page = self.signed_in(service_workers="allow")
+        page.evaluate("navigator.serviceWorker.ready")
+        self.go(page, "outings")
+        page.get_by_role("link", name="Slalom at Brackwater weir").click()
+        page.get_by_role("link", name="Field sheet").click()
+        expect(page.locator(".field-sheet")).to_contain_text("Let go within")
+        sheet = page.locator(".field-sheet").inner_text()
+        self.keep(page, "Let go within")
+        page.context.set_offline(True)
+        page.reload()
+        expect(page.locator("[data-kept]")).to_contain_text("No network: this page is as it was on")
+        self.assertEqual(sheet, page.locator(".field-sheet").inner_text())
+        self.complaints.clear()

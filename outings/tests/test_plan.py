@@ -1,6 +1,7 @@
 """A day is planned on the page: its answer, what is wrong with it, and how it is kept."""
 
 from typing import Any
+from urllib.parse import urlencode
 
 from django.db import IntegrityError, transaction
 from django.http import HttpResponse
@@ -8,6 +9,7 @@ from django.test import TestCase
 from django.urls import reverse
 
 from accounts.models import User
+from engine.formats import figure
 from kit import sample
 from outings.models import Outing, OutingPeriod, OutingPlan
 from outings.presets import PRESETS
@@ -128,6 +130,42 @@ class Planning(TestCase):
         )
         self.sent(422, "outing-keep-plan", name="")
         self.assertEqual(1, Outing.objects.count())
+
+    def test_the_checklist_follows_from_the_plan_and_keeps_its_ticks(self) -> None:
+        page = self.client.post(reverse("outing-keep-plan"), form(name="Weir"), follow=True)
+        self.assertContains(page, "cards like the Gravelock Tide 256, formatted in the camera")
+        self.assertContains(page, "Reader, cable and computer with")
+        at = reverse("outing-ticks", args=[Outing.objects.get().pk])
+        self.client.post(at, {"done": ["batteries", "cards-1", "no such thing"]})
+        self.assertEqual({"batteries", "cards-1"}, set(OutingPlan.objects.get().ticked))
+        again = self.client.get(reverse("outing-plan", args=[Outing.objects.get().pk]))
+        self.assertContains(again, 'value="batteries" checked')
+        self.client.post(at, {"done": ["light"]})
+        self.assertEqual(["light"], OutingPlan.objects.get().ticked)
+
+    def test_the_field_sheet_says_what_the_desk_says_of_each_format(self) -> None:
+        light = form(name="Weir", periods__2__recording="lossy-raw")
+        self.client.post(reverse("outing-keep-plan"), light)
+        page = self.client.get(reverse("outing-sheet", args=[Outing.objects.get().pk]))
+        raw, lossy = page.context["situations"]
+        for one, recording in ((raw, "lossless RAW"), (lossy, "lossy RAW")):
+            self.assertEqual(recording, str(one.prediction.setup.recording))
+            desk = self.client.get(f"{reverse('desk')}?{urlencode(one.prediction.setup.address)}")
+            self.assertEqual(desk.context["prediction"].safe_s, one.prediction.safe_s)
+            self.assertLessEqual(one.let_go_s, one.prediction.safe_s)
+            self.assertContains(page, f"{figure(one.let_go_s, 's')}</strong>")
+            self.assertLess(one.released.shot.clear_s, one.prediction.shot.clear_s + 0.1)
+        self.assertContains(page, "swap at")
+
+    def test_other_cards_are_told_with_how_many_the_day_takes(self) -> None:
+        planned = self.sent().context["found"].planned
+        self.assertGreater(len(planned.other_cards), 1)
+        for one in planned.other_cards:
+            with self.subTest(one.card):
+                room_gb = one.needed * one.card.capacity_gb
+                self.assertGreater(room_gb, one.day.gb_range.middle)
+                self.assertLess(room_gb - one.card.capacity_gb, one.day.gb_range.high)
+                self.assertLessEqual(one.lost.high, one.day.frames_range.high)
 
     def test_a_replayed_day_is_the_start_of_the_next_plan(self) -> None:
         sent = self.client.post(reverse("replay"), {"setup": SETUP, "example": "on"})

@@ -1,5 +1,7 @@
 """Plans that are kept, as outings."""
 
+from http import HTTPStatus
+
 from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
@@ -39,7 +41,7 @@ def keep_plan(request: HttpRequest) -> HttpResponse:
 def kept_plan(request: HttpRequest, pk: int) -> HttpResponse:
     """A plan that is kept, as it was, with what becomes of it now."""
     outing = _planned(request, pk)
-    return shown_plan(request, PlanInView.of_kept(outing.plan, request), outing=outing)
+    return shown_plan(request, PlanInView.of_kept(outing.plan, request.user), outing=outing)
 
 
 @require_POST
@@ -54,6 +56,20 @@ def save_plan(request: HttpRequest, pk: int) -> HttpResponse:
         form.save()
         found.save_to(outing.plan)
     say(request, "The plan is saved.")
+    return redirect("outing-plan", pk)
+
+
+@require_POST
+def tick(request: HttpRequest, pk: int) -> HttpResponse:
+    """What is ticked of the checklist is done, and nothing else is."""
+    plan = _planned(request, pk).plan
+    found = PlanInView.of_kept(plan, request.user)
+    sent = request.POST.getlist("done")
+    plan.ticked = [item.key for item in found.checklist if item.key in sent]
+    plan.save(update_fields=["ticked"])
+    if request.htmx:  # type: ignore[attr-defined]
+        return HttpResponse(status=HTTPStatus.NO_CONTENT)
+    say(request, "The checklist is saved.")
     return redirect("outing-plan", pk)
 
 

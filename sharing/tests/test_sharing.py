@@ -9,6 +9,7 @@ from accounts.models import User
 from bench.models import Run
 from kit import edit, sample
 from kit.models import Body, Card
+from outings.models import Outing
 from sharing.models import Share
 
 
@@ -130,3 +131,27 @@ class Sharing(TestCase):
         with mock.patch("sharing.views.MOST_SHARES", 1):
             self.client.post(reverse("share-setup"), {"setup": "body=varnholt-zanzibar"})
         self.assertEqual(1, Share.objects.count())
+
+    def test_a_field_sheet_is_seen_with_its_code_and_its_cards_until_it_is_taken_back(self) -> None:
+        plan = {
+            "setup": "body=varnholt-zanzibar&card1=gravelock-pemba&to=single", "name": "Weir",
+            "periods-TOTAL_FORMS": "1", "periods-INITIAL_FORMS": "0", "periods-0-name": "heats",
+            "periods-0-minutes": "60", "periods-0-bursts_an_hour": "30", "periods-0-hold_s": "3",
+        }  # fmt: skip
+        self.client.post(reverse("outing-keep-plan"), plan)
+        outing = Outing.objects.get()
+        sheet = self.client.get(reverse("outing-sheet", args=[outing.pk]))
+        self.client.post(reverse("share-sheet", args=[outing.pk]))
+        link = reverse("shared", args=[Share.objects.get().token])
+        page = Client().get(link)
+        for words in ("Weir", "Let go within", "Gravelock Pemba", 'class="qr-code"'):
+            self.assertContains(page, words)
+        self.assertNotContains(page, 'method="post"')
+        said = [[one.let_go_s for one in one.context["situations"]] for one in (sheet, page)]
+        self.assertEqual(*said)
+        self.assertContains(self.client.get(reverse("shares")), "field sheet: Weir")
+        edit.archive(Body.objects.get(name="Zanzibar"))
+        self.assertEqual(410, Client().get(link).status_code)
+        edit.bring_back(Body.objects.get(name="Zanzibar"))
+        self.client.post(reverse("revoke", args=[Share.objects.get().pk]))
+        self.assertEqual(410, Client().get(link).status_code)

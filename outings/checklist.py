@@ -1,0 +1,54 @@
+"""What to do before a planned day: a list made from the plan, to be ticked and printed."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from engine.formats import figure
+from kit.models import CardState
+from outings.plan import PlannedOuting
+
+
+@dataclass(frozen=True)
+class Item:
+    """One thing to do; `key` is what a tick is kept under."""
+
+    key: str
+    words: str
+
+
+def checklist(planned: PlannedOuting) -> Iterator[Item]:
+    """All of them, cards first."""
+    setup, day = planned.reading.setup, planned.day
+    several = len(day.needed) > 1
+    for needed, side in zip(day.needed, setup.sides, strict=False):
+        in_slot = f" for {side.slot}" if several else ""
+        cards = f"{figure(needed)} cards like the {side.card}" if needed > 1 else f"The {side.card}"
+        yield Item(
+            f"cards-{side.slot_number}",
+            f"{cards}{in_slot}, formatted in the camera once two copies of all on them exist.",
+        )
+        yield Item(f"spare-{side.slot_number}", f"One more{in_slot} to spare: any card can fail.")
+        if side.fitted.state == CardState.SUSPECT:
+            yield Item(
+                f"suspect-{side.slot_number}",
+                f"The {side.card} is marked as suspect: it stays at home, or is tested first.",
+            )
+    for number, caution in enumerate(setup.cautions):
+        yield Item(f"caution-{number}", caution)
+    if setup.body.firmware:
+        yield Item("firmware", f"The body runs firmware {setup.body.firmware}, as planned.")
+    if day.copyings:
+        gb = figure(day.gb_range.high or 0, "GB")
+        yield Item(
+            "copying",
+            f"Reader, cable and computer with {gb} free. No copying over a cable on a weak "
+            "battery of the camera, no erasing on the computer.",
+        )
+    yield Item("batteries", "Batteries charged, and one to spare.")
+    yield Item("heat", "Cards and bodies get hot in long bursts: let them cool, off the skin.")
+    yield Item(
+        "rules",
+        "Keep the distance that wildlife law and the site ask for; at sport the rules of organiser "
+        "and venue come first.",
+    )
+    yield Item("light", "No card or battery comes out while the light is on.")
