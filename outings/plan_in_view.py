@@ -26,6 +26,7 @@ from setups.kit import Kit
 from setups.prediction_words import fault_words
 from setups.reader import Reading, read_address, read_query
 
+HOLDS = ("hold_s", "long_hold_s")  # which say nothing where there are no bursts
 LONGEST_COUNT = 4  # digits of the number of rows
 USUAL_PRESET = "slalom"
 NO_READER = (
@@ -175,9 +176,10 @@ def _preset(request: HttpRequest) -> Preset:
 def _data_of_kept(plan: OutingPlan) -> dict[str, Any]:
     """A kept plan as its form would send it."""
     periods = [
-        {name: getattr(one, name) for name in ("name", "copies", "recording", *OF_PERIOD)}
+        {name: getattr(one, name) for name in ("name", "copies", "recording", *OF_PERIOD)
+         if one.bursts_an_hour or name not in HOLDS}
         for one in plan.periods.all()
-    ]
+    ]  # fmt: skip
     data = _data_of(Preset("", plan.start, periods))
     data |= plan.cards | {"reader": plan.reader}
     if plan.copy_mb_s:
