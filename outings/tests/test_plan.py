@@ -123,6 +123,9 @@ class Planning(TestCase):
         listed = self.client.get(reverse("outings"))
         self.assertContains(listed, "rain")
         self.client.post(reverse("outing-delete", args=[outing.pk]))
+        gone = self.client.post(reverse("outing-save-plan", args=[outing.pk]), changed)
+        self.assertContains(gone, "This outing has been deleted since", status_code=422)
+        self.assertContains(gone, 'value="rain"', status_code=422)
         self.client.post(reverse("outing-restore", args=[outing.pk]))
         again = self.client.get(reverse("outing", args=[outing.pk]), follow=True)
         self.assertEqual(

@@ -10,11 +10,13 @@ from django.views.decorators.http import require_POST, require_safe
 
 from kit.views.shared import keeper, say
 from outings.forms import OutingForm
-from outings.models import Outing, OutingPlan
+from outings.models import Outing, OutingPlan, OutingQuerySet
 from outings.plan_in_view import PlanInView
 from outings.views.plan import shown_plan
 from pages.limits import at_most
 from pages.refusals import Refused
+
+GONE = "This outing has been deleted since: keep the plan anew, as it stands here."
 
 
 @require_POST
@@ -48,7 +50,11 @@ def kept_plan(request: HttpRequest, pk: int) -> HttpResponse:
 @at_most(200, per="user_or_ip")
 def save_plan(request: HttpRequest, pk: int) -> HttpResponse:
     """The plan that is sent takes the place of the one that is kept, with its name and notes."""
-    outing, found = _planned(request, pk), PlanInView.sent(request)
+    found = PlanInView.sent(request)
+    outing = _all_planned(request).filter(pk=pk).first()
+    if outing is None:
+        found.faults.append(GONE)
+        return shown_plan(request, found, OutingForm(request.POST))
     form = OutingForm(request.POST, instance=outing)
     if found.planned is None or not form.is_valid():
         return shown_plan(request, found, form, outing=outing)
@@ -73,7 +79,13 @@ def tick(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("outing-plan", pk)
 
 
-def _planned(request: HttpRequest, pk: int) -> Outing:
-    """The visitor's outing that has a plan."""
+def _all_planned(request: HttpRequest) -> OutingQuerySet:
+    """The visitor's outings that have a plan."""
     outings = Outing.objects.made_by(request.user).filter(plan__isnull=False)
-    return get_object_or_404(outings.select_related("plan"), pk=pk)
+    return outings.select_related("plan")
+
+
+def _planned(request: HttpRequest, pk: int) -> Outing:
+    """One of them."""
+    outing: Outing = get_object_or_404(_all_planned(request), pk=pk)
+    return outing
