@@ -9,7 +9,7 @@ from django.forms import BaseFormSet
 from django.http import HttpRequest
 
 from engine import InvalidScenario
-from engine.day.plan import Plan
+from engine.day.plan import Period, Plan
 from engine.day.presses import InvalidDay
 from engine.typed_numbers import as_typed
 from kit.fits import readers_to_copy
@@ -103,8 +103,13 @@ class PlanInView:
                 plan=plan, number=number, name=one.name, copies=one.copies, recording=one.set_up,
                 **{name: getattr(one, name) for name in OF_PERIOD},
             )
-            for number, one in enumerate(planned.plan.periods, 1)
+            for number, one in enumerate(self._typed_periods, 1)
         )  # fmt: skip
+
+    @property
+    def _typed_periods(self) -> list[Period]:
+        """The periods of forms that are valid."""
+        return [one.cleaned_data["period"] for one in self.periods or [] if one.is_there]
 
     @property
     def is_wrong(self) -> bool:
@@ -146,7 +151,7 @@ class PlanInView:
         self.periods = PeriodForms(data, prefix="periods", form_kwargs={"body": setup.body})
         if not (form.is_valid() & self.periods.is_valid()) or not setup.complete:
             return self
-        periods = [one.cleaned_data["period"] for one in self.periods if one.is_there]
+        periods = self._typed_periods
         copy_mb_s = form.copying_mb_s
         if copy_mb_s is None and any(one.copies for one in periods):
             self.notes.append(NO_READER.format(setup.sides[0].card))

@@ -100,6 +100,8 @@ class Planning(TestCase):
         self.assertContains(page, "No reader that is chosen takes the Gravelock Tide 256")
         self.assertContains(page, "The day writes")
         self.assertNotContains(page, "copying takes")
+        self.client.post(reverse("outing-keep-plan"), form(reader="tarn-slip", name="Weir"))
+        self.assertEqual([False, True, False], [p.copies for p in OutingPeriod.objects.all()])
         self.assertContains(self.sent(reader="tarn-slip", copy_mb_s="200 MB/s"), "copying takes")
 
     def test_a_row_is_added_on_demand(self) -> None:
