@@ -208,6 +208,7 @@ CONTENT_SECURITY_POLICY = {
         "font-src": [SELF],
         "img-src": [SELF, "data:"],  # Bootstrap's built styles carry their small marks as data
         "connect-src": [SELF],
+        "manifest-src": [SELF],
         "form-action": [SELF],
         "base-uri": [NONE],
         "frame-ancestors": [NONE],

@@ -3,12 +3,13 @@
 from django.urls import include, path
 
 from pages.health import health
-from pages.offline import service_worker
+from pages.offline import manifest, service_worker
 
 handler500 = "pages.errors.server_error"
 
 urlpatterns = [
     path("health/", health, name="health"),
+    path("manifest.webmanifest", manifest, name="manifest"),
     path("service-worker.js", service_worker, name="service-worker"),
     path("", include("desk.urls")),
     path("camera/", include("camera.urls")),

