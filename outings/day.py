@@ -31,6 +31,7 @@ from setups.setup import Setup
 
 WORST_BURSTS = 10
 MOST_FREE, MOST_CARDS = 6, 3  # changes that are shown: those that miss the fewest frames
+PRESSES_IN_FULL = 6_000  # of a day with more, fewer are tried, so that it is answered in time
 
 
 def scenario_of_day(setup: Setup, measured_fps: float | None = None) -> SureSetup:
@@ -121,12 +122,12 @@ class DayReplay:
         """Its bursts; raises :class:`InvalidDay`."""
         return day_as_it_was(self.as_assumed.scenario, self.pictures.taken)
 
-    @property
+    @cached_property
     def bursts(self) -> int:
         """Bursts of several frames."""
         return sum(not burst.is_single for burst in self.was.bursts)
 
-    @property
+    @cached_property
     def singles(self) -> int:
         """Frames of those that are no bursts."""
         return sum(burst.frames for burst in self.was.bursts if burst.is_single)
@@ -141,7 +142,7 @@ class DayReplay:
         """GB of all files."""
         return float(self.pictures.taken.mb.sum()) / MB_IN_GB
 
-    @property
+    @cached_property
     def filled(self) -> list[DayBurst]:
         """The bursts in which the buffer was full, at their end perhaps, and that missed frames."""
         return [burst for burst in self.was.bursts if burst.missed]
@@ -231,14 +232,14 @@ class DayReplay:
                 for one in free_changes(self.reading)
                 if one.sacrifice is not Sacrifice.LIGHT_OR_SCENE  # which were as they were
             ),
-            MOST_FREE,
+            self._most(MOST_FREE),
         )
         sides = self.reading.setup.sides
         self.reading.costs.look_up(card for side in sides for card in side.cards)
         cards = [
             one
             for number in range(len(sides))
-            for one in self._best(changes_of_card(self.reading, number), MOST_CARDS)
+            for one in self._best(changes_of_card(self.reading, number), self._most(MOST_CARDS))
         ]
         found = sorted([*self._tried(pinned), *free, *cards], key=lambda one: one.order)
         return [self._drawn(one, self.predicted.drawn) for one in found]
@@ -252,6 +253,12 @@ class DayReplay:
         card = next((one for one in self.others if one.is_bought), None)
         said = [f"{capfirst(one.change.words)}: {one.brings}." for one in (free, card) if one]
         return said if card else [*said, "No other card of the kit would have saved a frame."]
+
+    def _most(self, usual: int) -> int:
+        """So many changes as there is time for on a day of so many presses."""
+        return max(
+            1, usual * PRESSES_IN_FULL // max(len(self.was.presses.press_ns), PRESSES_IN_FULL)
+        )
 
     def _best(self, changes: Iterable[SetupChange], most: int) -> list[ReplayedSetup]:
         gaining = (

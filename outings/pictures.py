@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
 
 from bench.from_files import CAMERA, ENDINGS
 from engine.day.frames_taken import FramesTaken
@@ -35,7 +34,7 @@ class BodyPictures:
         by_body = of_each_body(pictures)
         most = max(by_body, key=lambda one: len(by_body[one]))
         body = camera if camera in by_body else most
-        notes = list(notes_of(pictures))
+        notes = list(notes_of(pictures, by_body))
         others = [other for other in by_body if other not in ("", body)]
         if len(by_body) > 1:
             notes.append(f"Only those of the {body or 'unnamed body'} are replayed here.")
@@ -51,21 +50,17 @@ class BodyPictures:
         """The endings of their names."""
         return ",".join(sorted({one.ending for one in self.pictures}))
 
-    @cached_property
-    def frames(self) -> list[tuple[float, float]]:
-        """The moment and the MB of each frame, those among them that were deleted since."""
-        return with_deleted(frames_of(self.pictures))[:MANY]
-
     @property
     def of_day(self) -> "PicturesOfDay":
         """Its day. Raises :class:`InvalidDay`."""
-        notes = list(self.notes)
-        if deleted := len(self.frames) - len(frames_of(self.pictures)):
+        notes, frames = list(self.notes), frames_of(self.pictures)
+        filled = with_deleted(frames)[:MANY]  # those among them that were deleted since, too
+        if deleted := len(filled) - len(frames):
             notes.append(
                 f"{figure(deleted)} frames were deleted since, by their numbers; they count as "
                 "taken, evenly between those beside them."
             )
-        taken = FramesTaken.of(self.frames, 10.0**-self.decimals)
+        taken = FramesTaken.of(filled, 10.0**-self.decimals)
         return PicturesOfDay(taken, self.decimals, self.body, self.endings, notes)
 
 

@@ -45,11 +45,12 @@ class Habits:
     @classmethod
     def of(cls, bursts: Sequence[DayBurst]) -> "Habits":
         """Those of a day's bursts, single frames among them."""
+        several = [one for one in bursts if not one.is_single]
         hours: dict[int, list[DayBurst]] = {}
         for burst in bursts:
             hours.setdefault(int(burst.press_s // S_IN_HOUR), []).append(burst)
         return cls(
-            holds_s=_shares([one.hold_s for one in bursts if not one.is_single]),
+            holds_s=_shares([one.hold_s for one in several]),
             pauses_s=_shares([one.next_press_s for one in bursts if one.next_press_s is not None]),
             hours=[
                 HourOfDay(

@@ -4,8 +4,8 @@ Times are those that a camera writes into its files, to a hundredth or a thousan
 """
 
 import re
-from collections import Counter, defaultdict
-from collections.abc import Iterable, Iterator, Sequence
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from functools import cached_property, lru_cache
@@ -26,6 +26,7 @@ MANY = 20_000  # files that are looked at
 MOST_DECIMALS = 6  # after the second
 LONGEST_BODY = 200
 MOST_OF_A_MODEL = 4  # bodies; more beginnings of names were given by hand
+_DIGIT, _LAST_DIGITS = re.compile(r"\d"), re.compile(r"(\d{3,6})$")
 EPOCH = datetime(1970, 1, 1)  # cameras have no zone
 
 
@@ -83,12 +84,12 @@ class Picture:
     @cached_property
     def prefix(self) -> str:
         """The letters that the name begins with, as a body was set to; a colour space adds "_"."""
-        return re.split(r"\d", self.stem, maxsplit=1)[0].strip("_- ")
+        return _DIGIT.split(self.stem, maxsplit=1)[0].strip("_- ")
 
     @cached_property
     def number(self) -> int | None:
         """The last digits of the name, as cameras count."""
-        found = re.search(r"(\d{3,6})$", self.stem)
+        found = _LAST_DIGITS.search(self.stem)
         return int(found[1]) if found else None
 
 
@@ -147,9 +148,10 @@ class Folder:
 def find_bursts(pictures: Iterable[Picture]) -> Folder:
     """Sorts a folder's pictures by time and body into bursts."""
     every = list(pictures)
-    notes = list(notes_of(every))
+    by_body = of_each_body(every)
+    notes = list(notes_of(every, by_body))
     bursts, singles = [], 0
-    for of_body in of_each_body(every).values():
+    for of_body in by_body.values():
         for run in _runs(frames_of(of_body)):
             if len(run) < FEWEST_FRAMES:
                 singles += len(run)
@@ -173,6 +175,9 @@ def of_each_body(pictures: Sequence[Picture]) -> dict[str, list[Picture]]:
 
 def _of_each_name(body: str, pictures: list[Picture]) -> Iterator[tuple[str, list[Picture]]]:
     """All of them, or, where some beginnings of names alternate, those of each."""
+    if not body:
+        yield body, pictures
+        return
     by_name: dict[str, list[Picture]] = defaultdict(list)
     for picture in pictures:
         by_name[picture.prefix].append(picture)
@@ -181,7 +186,7 @@ def _of_each_name(body: str, pictures: list[Picture]) -> Iterator[tuple[str, lis
         for some in by_name.values()
     )
     follow = all(first[1] <= second[0] for first, second in pairwise(spans))
-    if follow or not body or len(by_name) > MOST_OF_A_MODEL:
+    if follow or len(by_name) > MOST_OF_A_MODEL:
         yield body, pictures
         return
     for prefix, some in by_name.items():
@@ -193,7 +198,10 @@ def frames_of(pictures: Sequence[Picture]) -> list[tuple[Picture, ...]]:
     frames: dict[tuple[str, float], list[Picture]] = defaultdict(list)
     for picture in pictures:
         frames[(picture.stem, picture.taken_s)].append(picture)
-    of_each = (tuple(sorted(files, key=lambda one: one.ending)) for files in frames.values())
+    of_each = (
+        (files[0],) if len(files) == 1 else tuple(sorted(files, key=lambda one: one.ending))
+        for files in frames.values()
+    )
     return sorted(of_each, key=lambda files: (files[0].taken_s, files[0].stem))
 
 
@@ -213,12 +221,12 @@ def with_deleted(frames: Sequence[tuple[Picture, ...]]) -> list[tuple[float, flo
     ]
     filled = found[:1]
     for place, (step, each_s) in enumerate(zip(steps, apart_s, strict=True)):
-        beside_s = [apart_s[one] for one in (place - 1, place + 1) if 0 <= one < len(apart_s)]
-        is_alike = any(abs(each_s - other_s) <= ALIKE * other_s for other_s in beside_s)
-        if 1 < step < MOST_DELETED and is_alike:
-            (taken_s, mb), after = found[place : place + 2]
-            mean_mb = (mb + after[1]) / 2
-            filled += [(taken_s + each_s * number, mean_mb) for number in range(1, step)]
+        if 1 < step < MOST_DELETED:
+            beside_s = [apart_s[one] for one in (place - 1, place + 1) if 0 <= one < len(apart_s)]
+            if any(abs(each_s - other_s) <= ALIKE * other_s for other_s in beside_s):
+                (taken_s, mb), after = found[place : place + 2]
+                mean_mb = (mb + after[1]) / 2
+                filled += [(taken_s + each_s * number, mean_mb) for number in range(1, step)]
         filled.append(found[place + 1])
     return filled
 
@@ -226,9 +234,10 @@ def with_deleted(frames: Sequence[tuple[Picture, ...]]) -> list[tuple[float, flo
 def _step(before: tuple[Picture, ...], after: tuple[Picture, ...]) -> int:
     """How far the numbers of two frames are apart; 0 where that can't be told."""
     first, second = before[0].number, after[0].number
-    if first is None or second is None or before[0].prefix != after[0].prefix:
+    if first is None or second is None:
         return 0
-    return second - first
+    step = second - first
+    return step if step == 1 or before[0].prefix == after[0].prefix else 0
 
 
 def _runs(frames: Sequence[tuple[Picture, ...]]) -> Iterator[list[tuple[Picture, ...]]]:
@@ -242,16 +251,17 @@ def _runs(frames: Sequence[tuple[Picture, ...]]) -> Iterator[list[tuple[Picture,
         yield run
 
 
-def notes_of(pictures: Sequence[Picture]) -> Iterator[str]:
-    """What is odd about the files of a folder, a sentence each."""
+def notes_of(
+    pictures: Sequence[Picture], by_body: Mapping[str, Sequence[Picture]]
+) -> Iterator[str]:
+    """What is odd about the files of a folder, a sentence each; `by_body` has each file once."""
     if len(pictures) > MANY:
         yield f"Of {figure(len(pictures))} files the first {figure(MANY)} were looked at."
-    twice = sum(count - 1 for count in Counter(pictures).values())
+    twice = min(len(pictures), MANY) - sum(map(len, by_body.values()))
     if twice:
         yield f"{figure(twice)} files are there twice; they count once."
-    bodies = len(of_each_body(pictures))
-    if bodies > 1:
-        yield f"The files are of {bodies} bodies; each body's bursts are told apart."
+    if len(by_body) > 1:
+        yield f"The files are of {len(by_body)} bodies; each body's bursts are told apart."
     coarse = sum(not picture.decimals for picture in pictures)
     if coarse:
         yield (
