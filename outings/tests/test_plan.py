@@ -74,7 +74,8 @@ class Planning(TestCase):
         (before, _, same), (after, _, other) = (
             page.context["found"].planned.day.periods for page in (usual, light)
         )
-        self.assertLess(after.gb.high, before.gb.low)
+        self.assertLess(after.gb.middle, before.gb.middle / 2)
+        self.assertEqual(before.bursts, after.bursts)
         self.assertEqual(same.bursts, other.bursts)
 
     def test_what_is_wrong_is_said_at_its_field_and_nothing_is_lost(self) -> None:
