@@ -41,11 +41,10 @@ def scenario_of_day(setup: Setup, measured_fps: float | None = None) -> SureSetu
     """
     figures = SetupFigures(setup)
     scenario, sources = figures.scenario, figures.sources
-    slots = tuple(replace(slot, free_mb=None, slow_below_free_mb=0.0) for slot in scenario.slots)
     if measured_fps is not None:
         scenario = replace(scenario, frame_rate_fps=measured_fps)
         sources = replace(sources, frame_rate_fps=EXACT)
-    return SureSetup(replace(scenario, slots=slots), sources)
+    return SureSetup(scenario, sources).with_room
 
 
 @dataclass(frozen=True)

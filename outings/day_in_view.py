@@ -4,7 +4,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from heapq import nlargest
 from typing import Any
-from urllib.parse import parse_qsl
 
 from django.http import HttpRequest
 
@@ -60,8 +59,7 @@ class DayInView:
     def sent(cls, request: HttpRequest) -> "DayInView":
         """The day of a form: a table or a file of pictures, a made-up one, or one that is kept."""
         told, kit = request.POST, Kit.of(request.user)
-        asked = dict(parse_qsl(told.get("setup", "")[: keys.LONGEST_SETUP]))
-        found = cls(read_address(asked, kit), Pins.of(told.getlist(keys.PIN), kit))
+        found = cls(read_address(keys.sent_with(told), kit), Pins.of(told.getlist(keys.PIN), kit))
         found.refused = told.get("refused", "")[:LONGEST_TOLD].splitlines()
         if found.reading is None:
             return found

@@ -48,8 +48,12 @@ class OutingQuerySet(models.QuerySet["Outing"]):
         """The visitor's, the latest first; none without an account or a guest's cookie."""
         return self.filter(owner_id=visitor.pk, owner__isnull=False)
 
+    def planned_by(self, visitor: Visitor) -> "OutingQuerySet":
+        """Those of them that have a plan, with it."""
+        return self.made_by(visitor).filter(plan__isnull=False).select_related("plan")
+
     def listed(self, visitor: Visitor) -> "OutingQuerySet":
-        """The same with their days and plans, without frames."""
+        """All of them with their days and plans, without frames."""
         moments = [f"day__{name}" for name in MOMENTS]
         return self.made_by(visitor).select_related("day", "plan").defer(*moments)
 

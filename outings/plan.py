@@ -31,7 +31,6 @@ from setups.setup import Setup
 FRAMES_IN_ALL = 100_000  # of a middling day in all set-ups that are tried, which takes a second
 FRAMES_A_PRESS = 10  # that take as long as what a press takes besides
 MOST_CHANGES = 5
-OFTEN = 0.1  # share of days from which on something is said
 SURE = 0.9
 Whole = NDArray[np.int64]
 

@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
-from urllib.parse import parse_qsl, urlencode
+from urllib.parse import urlencode
 
 from django.forms import BaseFormSet
 from django.http import HttpRequest
@@ -65,8 +65,7 @@ class PlanInView:
     def sent(cls, request: HttpRequest) -> "PlanInView":
         """The plan of a form."""
         told = request.POST
-        asked = dict(parse_qsl(told.get("setup", "")[: keys.LONGEST_SETUP]))
-        found = cls(read_address(asked, Kit.of(request.user)))
+        found = cls(read_address(keys.sent_with(told), Kit.of(request.user)))
         data: dict[str, Any] = told.dict()
         if "more" in told:
             count = told.get("periods-TOTAL_FORMS", "")

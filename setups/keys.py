@@ -69,6 +69,11 @@ def renamed(query: str, bodies: Mapping[str, str], cards: Mapping[str, str]) -> 
     return urlencode([(key, now.get(key, {}).get(value, value)) for key, value in parse_qsl(query)])
 
 
+def sent_with(form: Mapping[str, str]) -> dict[str, str]:
+    """The keys and values of the set-up that a form sends along."""
+    return dict(parse_qsl(form.get("setup", "")[:LONGEST_SETUP]))
+
+
 def query_of(body: str, cards: dict[int, str] | None = None) -> str:
     """The query of a body with certain cards in its slots, by their slugs."""
     choices = {BODY: body} | {card(number): slug for number, slug in (cards or {}).items()}

@@ -80,8 +80,8 @@ def share_results(request: HttpRequest, slug: str) -> HttpResponse:
 @at_most(120, per="user")
 def share_sheet(request: HttpRequest, pk: int) -> HttpResponse:
     """A link to the field sheet of one of the visitor's outings."""
-    outings = Outing.objects.made_by(request.user).filter(plan__isnull=False)
-    return _made(request, "field sheet", outing=get_object_or_404(outings, pk=pk))
+    outing = get_object_or_404(Outing.objects.planned_by(request.user), pk=pk)
+    return _made(request, "field sheet", outing=outing)
 
 
 def _written_out(request: HttpRequest) -> dict[str, str] | None:

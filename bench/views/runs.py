@@ -53,8 +53,7 @@ def bench_test(request: HttpRequest) -> HttpResponse:
     """
     kit = Kit.of(request.user)
     if request.method == "POST":
-        asked = dict(parse_qsl(request.POST.get("setup", "")[: keys.LONGEST_SETUP]))
-        asked = asked or remembered(request)
+        asked = keys.sent_with(request.POST) or remembered(request)
     else:
         asked = request.GET.dict()
     reading = read_address(asked, kit)

@@ -1,7 +1,7 @@
 """How sure a replayed day is: each set-up in many draws, on common random numbers."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import pairwise
 from typing import NamedTuple
 
@@ -85,6 +85,13 @@ class SureSetup:
     scenario: Scenario
     sources: Sources
     independent: Mapping[Factor, str] = field(default_factory=dict)
+
+    @property
+    def with_room(self) -> "SureSetup":
+        """The same with cards that are changed before they are full, or nearly."""
+        scenario = self.scenario
+        slots = tuple(replace(one, free_mb=None, slow_below_free_mb=0.0) for one in scenario.slots)
+        return replace(self, scenario=replace(scenario, slots=slots))
 
 
 def draw_day(set_up: SureSetup, presses: Presses, first_presses: Whole, count: int) -> DrawnDay:

@@ -25,7 +25,7 @@ from engine.day.odds import SureSetup, shoot_draws
 from engine.day.plan import Period, Plan
 from engine.day.planned_presses import PlannedPresses, planned_presses
 from engine.day.presses import InvalidDay
-from engine.quantities import BYTES_IN_MB, HIGH, LOW, MIDDLE, NS_IN_S, S_IN_MINUTE
+from engine.quantities import BYTES_IN_MB, HIGH, LOW, MB_IN_GB, MIDDLE, NS_IN_S, S_IN_MINUTE
 from engine.uncertainty.draws import Draws, drawn_plans, frame_sizes
 from engine.uncertainty.intervals import Interval
 from engine.uncertainty.sources import FILES
@@ -37,6 +37,7 @@ Flags = NDArray[np.bool_]
 DAYS = 200  # that a plan is simulated for
 MOST_FRAMES_A_DAY = 80_000
 SEED = 29
+ROUNDING_MB = 1e-6  # of sums of very many
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -109,7 +110,7 @@ class PlannedDay:
     @property
     def gb_range(self) -> Interval:
         """GB of all files, one copy of each."""
-        return range_of(self.mb.sum(axis=1) / 1_000)
+        return range_of(self.mb.sum(axis=1) / MB_IN_GB)
 
     @property
     def _rooms(self) -> list[tuple[list[float], Written]]:
@@ -154,17 +155,17 @@ class PlannedDay:
     def _copied(self) -> list[tuple[Whole, Whole, Real]]:
         """Of each copying: the press after it, those that are copied by then, its minutes."""
         found = []
-        written_mb = np.cumsum(self.mb, axis=1)
-        done_mb, rows = np.zeros(len(self.mb)), np.arange(len(self.mb))
+        written = Written(np.cumsum(self.mb, axis=1), self.presses.press_s)
+        done_mb = np.zeros(len(self.mb))
         for period, start_s in zip(self.plan.periods, self.plan.starts_s, strict=False):
             if not period.copies or self.plan.copy_mb_s is None:
                 continue
-            place = np.count_nonzero(self.presses.press_s < start_s, axis=1)
-            to_copy_mb = np.where(place > 0, written_mb[rows, np.maximum(place - 1, 0)], 0.0)
+            place = written.place_at(start_s)
+            to_copy_mb = written.by(place)
             minutes = (to_copy_mb - done_mb) / self.plan.copy_mb_s / S_IN_MINUTE
             most_mb = done_mb + self.plan.copy_mb_s * period.lasts_s
             done_mb = np.minimum(to_copy_mb, most_mb)
-            copied = np.count_nonzero(written_mb <= done_mb[:, None] + 1e-6, axis=1)
+            copied = np.count_nonzero(written.mb <= done_mb[:, None] + ROUNDING_MB, axis=1)
             found.append((place, np.minimum(copied, place), minutes))
         return found
 
@@ -201,7 +202,7 @@ class PlannedDay:
             frames=range_of((self.frames * is_its).sum(axis=1)),
             missed=range_of((self.missed * is_its).sum(axis=1)),
             bursts_missing=range_of(missing.sum(axis=1)),
-            gb=range_of((self.mb * is_its).sum(axis=1) / 1_000),
+            gb=range_of((self.mb * is_its).sum(axis=1) / MB_IN_GB),
             missing_share=float(missing.sum() / max(is_burst.sum(), 1)),
             ready_share=float(self.is_ready[is_its].mean()) if is_its.any() else 1.0,
             light_out_s=float(np.quantile(clear_s, HIGH)) if len(clear_s) else 0.0,

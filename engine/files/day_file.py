@@ -5,7 +5,7 @@ docs/formats.md describes it key by key.
 
 from collections import Counter
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from engine.burst.scenario import FREE_MB, MOST_SLOTS
@@ -91,7 +91,4 @@ def _card(keys: Keys) -> tuple[int, float]:
 
 
 def _set_up(keys: Keys) -> SureSetup:
-    """One whose cards are changed before they are full."""
-    scenario, sources = read_set_up(keys)
-    slots = tuple(replace(slot, free_mb=None, slow_below_free_mb=0.0) for slot in scenario.slots)
-    return SureSetup(replace(scenario, slots=slots), sources)
+    return SureSetup(*read_set_up(keys)).with_room

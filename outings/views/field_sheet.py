@@ -18,8 +18,7 @@ from pages.limits import at_most
 @at_most(600, per="user_or_ip")
 def field_sheet(request: HttpRequest, pk: int) -> HttpResponse:
     """The plan on one page, to be read at arm's length."""
-    outings = Outing.objects.made_by(request.user).filter(plan__isnull=False)
-    outing = get_object_or_404(outings.select_related("plan"), pk=pk)
+    outing = get_object_or_404(Outing.objects.planned_by(request.user), pk=pk)
     return render(request, "outings/field_sheet.html", sheet_context(outing, request.user))
 
 

@@ -41,12 +41,8 @@ def keep(request: HttpRequest) -> HttpResponse:
     if found.day is None or not form.is_valid():
         return shown(request, found, form)
     owner = keeper(request)
-    if words := Outing.objects.made_by(owner).no_room_words(found.day.frames):
-        raise Refused([words])
     with transaction.atomic():
-        outing = form.save(commit=False)
-        outing.owner_id = owner.pk
-        outing.save()
+        outing = form.keep_for(owner, frames=found.day.frames)
         OutingDay.of(found.day, outing).save()
     say(request, "The day is kept.", undo=reverse("outing-delete", args=[outing.pk]))
     return redirect("outing", outing.pk)

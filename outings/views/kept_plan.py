@@ -10,11 +10,10 @@ from django.views.decorators.http import require_POST, require_safe
 
 from kit.views.shared import keeper, say
 from outings.forms import OutingForm
-from outings.models import Outing, OutingPlan, OutingQuerySet
+from outings.models import Outing, OutingPlan
 from outings.plan_in_view import PlanInView
 from outings.views.plan import shown_plan
 from pages.limits import at_most
-from pages.refusals import Refused
 
 GONE = "This outing has been deleted since: keep the plan anew, as it stands here."
 
@@ -27,12 +26,8 @@ def keep_plan(request: HttpRequest) -> HttpResponse:
     if found.planned is None or not form.is_valid():
         return shown_plan(request, found, form)
     owner = keeper(request)
-    if words := Outing.objects.made_by(owner).no_room_words(0):
-        raise Refused([words])
     with transaction.atomic():
-        outing = form.save(commit=False)
-        outing.owner_id = owner.pk
-        outing.save()
+        outing = form.keep_for(owner, frames=0)
         found.save_to(OutingPlan(outing=outing))
     say(request, "The plan is kept.", undo=reverse("outing-delete", args=[outing.pk]))
     return redirect("outing-plan", outing.pk)
@@ -51,7 +46,7 @@ def kept_plan(request: HttpRequest, pk: int) -> HttpResponse:
 def save_plan(request: HttpRequest, pk: int) -> HttpResponse:
     """The plan that is sent takes the place of the one that is kept, with its name and notes."""
     found = PlanInView.sent(request)
-    outing = _all_planned(request).filter(pk=pk).first()
+    outing = Outing.objects.planned_by(request.user).filter(pk=pk).first()
     if outing is None:
         found.faults.append(GONE)
         return shown_plan(request, found, OutingForm(request.POST))
@@ -79,13 +74,7 @@ def tick(request: HttpRequest, pk: int) -> HttpResponse:
     return redirect("outing-plan", pk)
 
 
-def _all_planned(request: HttpRequest) -> OutingQuerySet:
-    """The visitor's outings that have a plan."""
-    outings = Outing.objects.made_by(request.user).filter(plan__isnull=False)
-    return outings.select_related("plan")
-
-
 def _planned(request: HttpRequest, pk: int) -> Outing:
-    """One of them."""
-    outing: Outing = get_object_or_404(_all_planned(request), pk=pk)
+    """The visitor's outing that has a plan."""
+    outing: Outing = get_object_or_404(Outing.objects.planned_by(request.user), pk=pk)
     return outing
