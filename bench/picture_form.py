@@ -6,6 +6,7 @@ from django import forms
 
 from engine.measurement.capture_times import Picture
 from engine.measurement.picture_table import BadPictureTable, as_line, pictures_of, read_pictures
+from kit.form_fields import sentences_of
 from pages.boundary import NoJson, clean_text, read_json
 
 LARGEST_FILE_BYTES = 10_000_000
@@ -53,7 +54,7 @@ class PicturesForm(forms.Form):
     @property
     def sentences(self) -> list[str]:
         """What is wrong."""
-        return [str(sentence) for errors in self.errors.values() for sentence in errors]
+        return sentences_of(self)
 
 
 def _pictures_in(text: str) -> list[Picture]:

@@ -13,6 +13,11 @@ from kit.numbers import unit_of
 MOST_WHOLE = 2**31 - 1  # of PostgreSQL's type integer
 
 
+def sentences_of(form: forms.BaseForm) -> list[str]:
+    """All that is wrong with what was typed."""
+    return [str(sentence) for faults in form.errors.values() for sentence in faults]
+
+
 class WholeField(forms.IntegerField):
     """A whole number that a column of the database holds, whatever else a form checks."""
 

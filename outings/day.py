@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
+from datetime import date
 from functools import cached_property
 from heapq import nlargest, nsmallest
 from urllib.parse import urlencode
@@ -17,11 +18,11 @@ from engine.day.replay import ReplayedDay
 from engine.day.replay import replay as replay_day
 from engine.figures.uncertainty import EXACT
 from engine.formats import day
-from engine.measurement.capture_times import day_of, moment_of
+from engine.measurement.capture_times import day_of
 from engine.measurement.runs import is_other_rate
 from engine.quantities import MB_IN_GB
 from outings.pictures import PicturesOfDay
-from outings.words import brings_words, clock_words, has_day
+from outings.words import brings_words, clock_among, has_day
 from setups.changes import Sacrifice, SetupChange, changes_of_card, free_changes
 from setups.difference import independent_factors
 from setups.engine_adapter import SetupFigures
@@ -121,10 +122,10 @@ class DayReplay:
         """Its bursts; raises :class:`InvalidDay`."""
         return day_as_it_was(self.as_assumed.scenario, self.pictures.taken)
 
-    @cached_property
+    @property
     def bursts(self) -> int:
         """Bursts of several frames."""
-        return sum(not burst.is_single for burst in self.was.bursts)
+        return self.was.several
 
     @cached_property
     def singles(self) -> int:
@@ -141,10 +142,10 @@ class DayReplay:
         """GB of all files."""
         return float(self.pictures.taken.mb.sum()) / MB_IN_GB
 
-    @cached_property
+    @property
     def filled(self) -> list[DayBurst]:
         """The bursts in which the buffer was full, at their end perhaps, and that missed frames."""
-        return [burst for burst in self.was.bursts if burst.missed]
+        return self.was.filled
 
     @property
     def unexplained(self) -> int:
@@ -154,7 +155,7 @@ class DayReplay:
     @property
     def missed(self) -> int:
         """Frames that it missed by that."""
-        return sum(burst.missed for burst in self.filled)
+        return self.was.missed
 
     @cached_property
     def habits(self) -> Habits:
@@ -168,17 +169,19 @@ class DayReplay:
 
     def _clock(self, moment_s: float, pattern: str) -> str:
         """A moment by the camera's clock, without the day where all pictures are of one."""
-        first_s, last_s = self.pictures.taken.times_s[[0, -1]].tolist()
-        is_one_day = day_of(first_s) == day_of(last_s)
-        return (
-            moment_of(moment_s).strftime(pattern) if is_one_day else clock_words(moment_s, pattern)
-        )
+        first_and_last_s = self.pictures.taken.times_s[[0, -1]].tolist()
+        return clock_among(moment_s, first_and_last_s, pattern)
+
+    @property
+    def on(self) -> date | None:
+        """The day by the calendar, where the pictures tell it."""
+        first_s = float(self.pictures.taken.times_s[0])
+        return day_of(first_s) if has_day(first_s) else None
 
     @property
     def name(self) -> str:
-        """What it may be called: by its day, where the pictures tell it."""
-        first_s = float(self.pictures.taken.times_s[0])
-        return day(day_of(first_s)) if has_day(first_s) else "A day"
+        """What it may be called."""
+        return day(self.on) if self.on else "A day"
 
     @property
     def need_address(self) -> str:

@@ -1,6 +1,6 @@
 """The day that a request sends or asks for: read, and replayed with the set-up in view."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from heapq import nlargest
 from typing import Any
@@ -15,7 +15,7 @@ from engine.day.presses import InvalidDay
 from engine.measurement.capture_times import Folder, find_bursts
 from outings.day import WORST_BURSTS, DayReplay
 from outings.example import example_table
-from outings.models import OutingDay
+from outings.models import Outing, OutingDay
 from outings.pictures import BodyPictures, PicturesOfDay
 from outings.words import clock_words
 from setups import keys
@@ -34,6 +34,7 @@ class DayInView:
     `table` is its pictures as text, or `kept` the row that has them. `day` is None where `faults`
     say why, or where they have whole seconds and are only `counted`. `found` has the further bodies
     of a folder, `questions` what its files leave open, `refused` the files that were none.
+    `of_outings` are those that it may be of, as their pictures have not been kept.
     """
 
     reading: Reading | None
@@ -47,6 +48,7 @@ class DayInView:
     refused: list[str] = field(default_factory=list)
     questions: list[str] = field(default_factory=list)
     faults: list[str] = field(default_factory=list)
+    of_outings: Sequence[Outing] = ()
 
     @classmethod
     def asked(cls, request: HttpRequest) -> "DayInView":
@@ -73,6 +75,8 @@ class DayInView:
             found._make_up(found.reading)
         else:
             found._read(found.reading, told, request.FILES)
+        if found.day and not found.kept:
+            found.of_outings = list(Outing.objects.without_day(request.user))
         return found
 
     @classmethod
@@ -80,7 +84,7 @@ class DayInView:
         """A day that is kept, with the set-up that is kept with it."""
         kit = Kit.of(request.user)
         pins = Pins.of(request.GET.getlist(keys.PIN), kit)
-        found = cls(kept.reading(kit), pins, kept=kept)
+        found = cls(kept.outing.reading(kit), pins, kept=kept)
         if found.reading:
             found._replay(found.reading, kept.pictures)
         return found

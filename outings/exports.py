@@ -1,16 +1,39 @@
-"""A replayed day as files: a line a burst, and the replay file of the command line."""
+"""Outings as files: a line a burst, the replay file of the command line, and all of them."""
 
-from collections.abc import Iterator, Sequence
+import json
+from collections.abc import Iterable, Iterator, Sequence
 from typing import Any
 
+from django.core.serializers.json import DjangoJSONEncoder
+from django.forms import model_to_dict
+
 from engine.files.scenario_file import scenario_values
+from outings.against_plan import NAMES
 from outings.day import DayReplay
+from outings.models import FieldNote
+from outings.record import CardNames, OutingRecord
 from outings.words import clock_words
 
 HEADINGS = (
     "began", "hold_s", "frames", "frames_at_full_speed", "missed", "mb", "next_press_s",
     "missed_as_predicted",
 )  # fmt: skip
+
+OF_OUTING = (
+    "on",
+    "outing",
+    "notes",
+    "set_up",
+    "frames",
+    "gb",
+    "missed",
+    "bursts",
+    "cards",
+    "failures",
+)
+OF_NOTE = ("moment", "kind", "slot", "card", "words")
+MARK = "ondata_outings"
+OURS = ("id", "outing", "owner", "plan")  # numbers of rows, which mean nothing in a file
 
 
 def burst_rows(day: DayReplay) -> Iterator[Sequence[Any]]:
@@ -43,3 +66,51 @@ def replay_file(day: DayReplay) -> dict[str, Any]:
     if others:
         values["others"] = [{"name": name} | scenario_values(one) for name, one in others.items()]
     return values
+
+
+def outing_rows(records: Iterable[OutingRecord]) -> Iterator[Sequence[Any]]:
+    """A line an outing, headings first: what was shot, and what was planned, if it was."""
+    planned = [f"planned_{name}_{end}" for name in NAMES for end in ("low", "middle", "high")]
+    yield [*OF_OUTING, *planned]
+    for record in records:
+        outing, day, came = record.outing, record.day, record.came
+        plan = getattr(outing, "plan", None)
+        cards = dict.fromkeys(one.name for one in record.cards if one.use.frames or not day)
+        predicted = [
+            end if end is None else round(end, 3)
+            for name in NAMES
+            for end in (plan.predicted.get(name) if plan else None) or [None] * 3
+        ]
+        yield [
+            outing.on, outing.name, outing.notes,
+            record.reading.setup.name_for_any_hold if record.reading else None,
+            day.frames if day else None, round(day.gb, 3) if day else None,
+            came.get("missed"), came.get("bursts"), "; ".join(cards), len(record.failures),
+            *predicted,
+        ]  # fmt: skip
+
+
+def note_rows(notes: Iterable[FieldNote], names: CardNames) -> Iterator[Sequence[Any]]:
+    """The field notes of an outing, a line each, headings first."""
+    yield OF_NOTE
+    for one in notes:
+        card = names.name(one.card) if one.card else None
+        yield [one.moment, one.get_kind_display(), one.slot, card, one.words]
+
+
+def as_json(records: Iterable[OutingRecord]) -> Iterator[str]:
+    """All that is kept of outings, one after the other, in pieces: never in memory as a whole."""
+    yield f'{{"{MARK}": 1, "outings": ['
+    for number, record in enumerate(records):
+        outing, plan = record.outing, getattr(record.outing, "plan", None)
+        told = _values(outing) | {"field_notes": [_values(one) for one in record.notes]}
+        if plan:
+            told["plan"] = _values(plan) | {"periods": [_values(o) for o in plan.periods.all()]}
+        if record.day:
+            told["day"] = _values(record.day)
+        yield f"{',' if number else ''}\n{json.dumps(told, cls=DjangoJSONEncoder)}"
+    yield "\n]}\n"
+
+
+def _values(row: Any) -> dict[str, Any]:
+    return model_to_dict(row, exclude=OURS)

@@ -1,27 +1,69 @@
 """The forms of an outing."""
 
+from datetime import date
+from typing import Any
+
 from django import forms
 from django.contrib.auth.base_user import AbstractBaseUser
+from django.utils.dates import MONTHS
 
 from kit.form_fields import form_field
-from outings.models import Outing
+from outings.models import Outing, OutingDay
 from pages.refusals import Refused
+
+JANUARY = 1
 
 
 class OutingForm(forms.ModelForm):
-    """Its name and notes."""
+    """Its name, its day and notes."""
 
     class Meta:
         model = Outing
-        fields = ["name", "notes"]
+        fields = ["name", "on", "notes"]
         formfield_callback = form_field
-        labels = {"name": "Name", "notes": "Notes"}
+        labels = {"name": "Name", "on": "On", "notes": "Notes"}
 
-    def keep_for(self, owner: AbstractBaseUser, *, frames: int) -> Outing:
-        """A new outing of so many frames, saved. Raises Refused where there is no room for it."""
+    def keep_for(self, owner: AbstractBaseUser, *, frames: int, on: date | None = None) -> Outing:
+        """A new outing of so many frames, saved, `on` a day where none is typed.
+
+        Raises Refused where there is no room for it.
+        """
         if words := Outing.objects.made_by(owner).no_room_words(frames):
             raise Refused([words])
         self.instance.owner_id = owner.pk
+        self.instance.on = self.instance.on or on
         self.instance.save()
         outing: Outing = self.instance
         return outing
+
+
+class ClockForm(forms.ModelForm):
+    """How far the clock of the camera was ahead of the phone's."""
+
+    class Meta:
+        model = OutingDay
+        fields = ["ahead_min"]
+        formfield_callback = form_field
+        labels = {"ahead_min": "The camera's clock was ahead of the phone's by, minutes"}
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        super().__init__(*args, **options)
+        self.fields["ahead_min"].widget.attrs |= {"class": "form-control", "size": 6}
+
+    def clean_ahead_min(self) -> float:
+        """They agree, where nothing is typed."""
+        return self.cleaned_data["ahead_min"] or 0.0
+
+
+class SeasonForm(forms.Form):
+    """The month in which seasons begin."""
+
+    begins = forms.TypedChoiceField(
+        label="Seasons begin in", choices=list(MONTHS.items()), coerce=int, required=False,
+        initial=JANUARY, widget=forms.Select({"class": "form-select"}),
+    )  # fmt: skip
+
+    @property
+    def begins_in(self) -> int:
+        """January, where something else was asked for."""
+        return (self.is_valid() and self.cleaned_data["begins"]) or JANUARY

@@ -1,5 +1,6 @@
 """Outings: days that were shot, kept as the moments and sizes of their frames."""
 
+from datetime import date
 from typing import Any
 
 import numpy as np
@@ -12,11 +13,11 @@ from engine.burst.scenario import HOLD_S
 from engine.day.frames_taken import FramesTaken
 from engine.day.plan import AN_HOUR, MINUTES
 from engine.day.presses import MOST_PRESSES
-from engine.formats import figure
-from engine.measurement.capture_times import LONGEST_BODY, MOST_DECIMALS
+from engine.formats import day, figure
+from engine.measurement.capture_times import LONGEST_BODY, MOST_DECIMALS, moment_of
 from engine.measurement.picture_table import LATEST_S
 from engine.quantities import MB_IN_GB, WRITE_MB_S, Range
-from kit.constraints import Fact, at_most, within
+from kit.constraints import Fact, at_most, one_of, within
 from kit.models import Visitor
 from kit.models.shared import LONGEST_SLUG
 from outings.day import DayReplay
@@ -34,11 +35,21 @@ LONGEST_NUMBER = 9  # digits of the number of a row, in a form
 FRAMES = Range(1, MOST_PRESSES, "frames")
 DECIMALS = Range(1, MOST_DECIMALS, "digits")
 START_S = Range(-LATEST_S, LATEST_S, "s")
+EARLIEST, LATEST = date(1900, 1, 1), date(2199, 12, 31)
+AHEAD_MIN = Range(-100_000, 100_000, "min")
+SLOT_NUMBERS = (1, 2)
+MOST_NOTES = 2_000  # of an outing
 
 
 # The units of a period's columns are in their names; its ranges are the engine's.
 OF_PERIOD = {"minutes": MINUTES, "bursts_an_hour": AN_HOUR, "singles_an_hour": AN_HOUR,
              "hold_s": HOLD_S, "long_hold_s": HOLD_S}  # fmt: skip
+
+
+def number_of_row(text: str) -> int:
+    """The number of a row, as a form sends it; 0, which no row has, where it is none."""
+    is_number = text.isascii() and text.isdecimal() and len(text) <= LONGEST_NUMBER
+    return int(text) if is_number else 0
 
 
 class OutingQuerySet(models.QuerySet["Outing"]):
@@ -56,6 +67,10 @@ class OutingQuerySet(models.QuerySet["Outing"]):
         """All of them with their days and plans, without frames."""
         moments = [f"day__{name}" for name in MOMENTS]
         return self.made_by(visitor).select_related("day", "plan").defer(*moments)
+
+    def without_day(self, visitor: Visitor) -> "OutingQuerySet":
+        """Those of them whose pictures have not been replayed."""
+        return self.made_by(visitor).filter(day=None)
 
     def no_room_words(self, frames: int, outings: int = 1) -> str:
         """Why more outings of so many frames can't be kept beside these; empty: they can."""
@@ -80,30 +95,37 @@ class OutingDayQuerySet(models.QuerySet["OutingDay"]):
 
     def numbered(self, number: str, visitor: Visitor) -> "OutingDay | None":
         """The visitor's day of that number, as a form sends it; None where there is none."""
-        is_number = number.isascii() and number.isdecimal() and len(number) <= LONGEST_NUMBER
-        of_visitor = self.listed(visitor).defer(None)
-        return of_visitor.filter(pk=int(number)).first() if is_number else None
+        return self.listed(visitor).defer(None).filter(pk=number_of_row(number)).first()
 
 
 class Outing(models.Model):
-    """A day out, by its name."""
+    """A day out, by its name; `on` is the day by the calendar, where that is known."""
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="outings")
     name = models.CharField(max_length=LONGEST_NAME)
     notes = models.CharField(max_length=300, blank=True)
+    on = models.DateField(null=True, blank=True)
     made_at = models.DateTimeField(auto_now_add=True)
 
     objects = OutingQuerySet.as_manager()
 
     class Meta:
-        ordering = ["-made_at", "-pk"]
+        ordering = [models.F("on").desc(nulls_first=True), "-made_at", "-pk"]
         constraints = [
             Fact(
                 condition=~Q(name=""),
                 name="outing_has_a_name",
                 violation_error_code="required",
                 violation_error_message="An outing needs a name.",
-            )
+            ),
+            Fact(
+                condition=Q(on__gte=EARLIEST, on__lte=LATEST),
+                name="outing_is_of_these_times",
+                violation_error_code="out_of_range",
+                violation_error_message=(
+                    f"The date must be from {day(EARLIEST)} to {day(LATEST)}."
+                ),
+            ),
         ]
 
     def __str__(self) -> str:
@@ -114,16 +136,24 @@ class Outing(models.Model):
         """The rows that go with it."""
         plans = OutingPlan.objects.filter(outing=self)
         periods = OutingPeriod.objects.filter(plan__outing=self)
-        return [*OutingDay.objects.filter(outing=self), *plans, *periods]
+        field_notes = self.field_notes.all()
+        return [*OutingDay.objects.filter(outing=self), *plans, *periods, *field_notes]
 
     def shown(self, kit: Kit) -> dict[str, Any]:
         """What a list shows of it: its day and plan, None without, and its set-up in words."""
-        day, plan = getattr(self, "day", None), getattr(self, "plan", None)
-        query = next((row.setup for row in (day, plan) if row), "")
-        reading = read_query(query, kit)
-        is_there = reading is not None and keys.BODY not in reading.notes
-        setup = reading.setup.name_for_any_hold if reading and is_there else ""
-        return {"outing": self, "day": day, "plan": plan, "setup": setup}
+        reading = self.reading(kit)
+        setup = reading.setup.name_for_any_hold if reading else ""
+        its_day, plan = getattr(self, "day", None), getattr(self, "plan", None)
+        return {"outing": self, "day": its_day, "plan": plan, "setup": setup}
+
+    def reading(self, kit: Kit) -> Reading | None:
+        """The set-up that it was shot with, or else is planned with, as a kit has it now.
+
+        None where there is none, or its body is gone.
+        """
+        shot_or_planned = getattr(self, "day", None) or getattr(self, "plan", None)
+        reading = read_query(shot_or_planned.setup, kit) if shot_or_planned else None
+        return reading if reading and keys.BODY not in reading.notes else None
 
 
 class OutingDay(models.Model):
@@ -131,7 +161,7 @@ class OutingDay(models.Model):
 
     `body` and `endings` are what the files say of it, `notes` what was odd about them. The moment
     of each frame is `times_s` after `start_s`, with so many `decimals`; `sizes_mb` are all files of
-    it. There is nothing else of a picture.
+    it. There is nothing else of a picture. The camera's clock was `ahead_min` of the phone's.
     """
 
     outing = models.OneToOneField(Outing, models.CASCADE, related_name="day")
@@ -145,6 +175,7 @@ class OutingDay(models.Model):
     mb = models.FloatField()
     times_s = models.JSONField()
     sizes_mb = models.JSONField()
+    ahead_min = models.FloatField(default=0)
 
     objects = OutingDayQuerySet.as_manager()
 
@@ -154,6 +185,7 @@ class OutingDay(models.Model):
             within("frames", FRAMES, name="replayed_day_has_some_frames"),
             within("decimals", DECIMALS, name="replayed_day_tells_frames_apart"),
             within("start_s", START_S, name="replayed_day_has_a_start", words="The start"),
+            within("ahead_min", AHEAD_MIN, name="replayed_day_has_a_clock", words="This"),
         ]
 
     def __str__(self) -> str:
@@ -192,18 +224,15 @@ class OutingDay(models.Model):
         )
         return PicturesOfDay(taken, self.decimals, self.body, self.endings, self.notes)
 
-    def reading(self, kit: Kit) -> Reading | None:
-        """Its set-up as a kit with its past has it now; None where its body is gone."""
-        reading = read_query(self.setup, kit)
-        return reading if reading and keys.BODY not in reading.notes else None
-
 
 class OutingPlan(models.Model):
     """A day to come: when it begins, the set-up that it is shot with, and what is taken along.
 
     `cards` has how many there are for each slot, by the number of the slot; they are copied with
     `reader`, a slug (empty: the fastest that takes them), or at `copy_mb_s` where that is known.
-    `ticked` has what is done of the checklist, by the keys of its items.
+    `ticked` has what is done of the checklist, by the keys of its items. `predicted` has what was
+    predicted when it was kept, before the day: the low end, the middle and the high end of ranges,
+    by their names.
     """
 
     outing = models.OneToOneField(Outing, models.CASCADE, related_name="plan")
@@ -213,6 +242,7 @@ class OutingPlan(models.Model):
     reader = models.CharField(max_length=LONGEST_SLUG, blank=True)
     copy_mb_s = models.FloatField(null=True, blank=True)
     ticked = models.JSONField(default=list, blank=True)
+    predicted = models.JSONField(default=dict, blank=True)
 
     class Meta:
         ordering = ["pk"]
@@ -254,3 +284,56 @@ class OutingPeriod(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class NoteKind(models.TextChoices):
+    """What is noted in the field."""
+
+    BURST = "burst", "burst"
+    SWAP = "swap", "swap"
+    FAILURE = "failure", "card failed"
+    NOTE = "note", "note"
+
+
+class FieldNote(models.Model):
+    """What was tapped on the phone during an outing, at a moment by the phone's clock.
+
+    `key` is given by the phone, so that what is sent twice is kept once. `card` is the slug of the
+    card that goes into the slot, or that failed; empty: it was not told.
+    """
+
+    outing = models.ForeignKey(Outing, models.CASCADE, related_name="field_notes")
+    key = models.UUIDField()
+    kind = models.CharField(max_length=10, choices=NoteKind)
+    at_s = models.FloatField()
+    slot = models.PositiveSmallIntegerField(default=1)
+    card = models.CharField(max_length=LONGEST_SLUG, blank=True)
+    words = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        ordering = ["at_s", "pk"]
+        constraints = [
+            models.UniqueConstraint(fields=["outing", "key"], name="field_note_is_kept_once"),
+            one_of("kind", NoteKind.values, name="field_note_is_of_a_known_kind"),
+            within("at_s", START_S, name="field_note_has_a_moment", words="The moment"),
+            one_of("slot", list(SLOT_NUMBERS), name="field_note_names_a_slot"),
+            Fact(
+                condition=~Q(words="") | ~Q(kind=NoteKind.NOTE),
+                name="field_note_says_something",
+                violation_error_code="no_words",
+                violation_error_message="Write what you want to note.",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.clock} {self.get_kind_display()}"
+
+    @property
+    def moment(self) -> str:
+        """When that was, by the clock of the phone."""
+        return moment_of(self.at_s).isoformat(" ", "seconds")
+
+    @property
+    def clock(self) -> str:
+        """The same in hours and minutes."""
+        return f"{moment_of(self.at_s):%H:%M}"

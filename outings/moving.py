@@ -8,7 +8,7 @@ from django.dispatch import receiver
 
 from accounts.guests import moved_in, no_room
 from kit.models import Body, Card, KitItem
-from outings.models import MOMENTS, Outing, OutingDay, OutingPlan
+from outings.models import MOMENTS, FieldNote, Outing, OutingDay, OutingPlan
 from setups import keys
 
 
@@ -30,3 +30,7 @@ def move_outings(
     for row in (*days, *OutingPlan.objects.filter(outing__in=outings)):
         row.setup = keys.renamed(row.setup, bodies, cards)
         row.save(update_fields=["setup"])
+    noted = list(FieldNote.objects.filter(outing__in=outings, card__in=cards))
+    for note in noted:
+        note.card = cards[note.card]
+    FieldNote.objects.bulk_update(noted, ["card"])

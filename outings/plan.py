@@ -26,7 +26,7 @@ from outings.words import brings_words
 from setups.changes import Sacrifice, SetupChange, free_changes
 from setups.difference import independent_factors
 from setups.reader import Reading
-from setups.setup import Setup
+from setups.setup import Setup, Side
 
 FRAMES_IN_ALL = 100_000  # of a middling day in all set-ups that are tried, which takes a second
 FRAMES_A_PRESS = 10  # that take as long as what a press takes besides
@@ -64,9 +64,14 @@ class PlannedOuting:
         formats = {one.slug: one for one in setup.body.formats.all()}
         return replace(setup, recording=formats[name]) if name else setup
 
-    def work_out(self) -> None:
-        """All that is found out about it, now. Raises InvalidScenario, InvalidDay."""
-        _ = self.day, self.changes, self.other_cards
+    def work_out(self, *, with_changes: bool) -> None:
+        """All that is found out about it, now, or the day alone.
+
+        Raises InvalidScenario, InvalidDay.
+        """
+        _ = self.day
+        if with_changes:
+            _ = self.changes, self.other_cards
 
     def clock(self, moment_s: float) -> str:
         """When that is, in hours and minutes."""
@@ -83,8 +88,14 @@ class PlannedOuting:
         """The drawing."""
         starts_s = self.plan.starts_s
         clocks = [self.clock(start_s) for start_s in starts_s[:-1]]
-        swaps_s = sorted({swap_s for of_slot in self.day.swaps_s for swap_s in of_slot})
+        swaps_s = sorted({swap_s for swap_s, _ in self.swaps})
         return TimeLine(self.day, clocks, [(swap_s, self.clock(swap_s)) for swap_s in swaps_s])
+
+    @property
+    def swaps(self) -> list[tuple[float, Side]]:
+        """When to change a card for the next, with the slot that it is in."""
+        of_slots = zip(self.day.swaps_s, self.reading.setup.sides, strict=False)
+        return [(swap_s, side) for swaps_s, side in of_slots for swap_s in swaps_s]
 
     @property
     def periods(self) -> list[tuple[str, PlannedPeriod]]:
@@ -187,9 +198,7 @@ class PlannedOuting:
         missed, bursts = day.missed_range, day.bursts_missing_range
         if not missed.high:
             return "The buffer is never full: no card would save a frame."
-        in_all = figure(
-            float(np.median((~day.presses.is_single & day.presses.is_real).sum(axis=1)))
-        )
+        in_all = figure(day.bursts_range.middle or 0)
         return (
             f"The buffer is full in {interval_words(bursts)} of {in_all} bursts and costs "
             f"{interval_words(missed, 'frames')}."

@@ -14,6 +14,7 @@ from engine.day.presses import InvalidDay
 from engine.typed_numbers import as_typed
 from kit.fits import readers_to_copy
 from kit.models import Reader, Visitor
+from outings.against_plan import predicted_of
 from outings.checklist import Item, checklist
 from outings.day_in_view import DayInView
 from outings.models import OF_PERIOD, OutingDay, OutingPeriod, OutingPlan
@@ -76,15 +77,27 @@ class PlanInView:
 
     @classmethod
     def of_kept(
-        cls, plan: OutingPlan, visitor: Visitor, *, with_sample: bool = False
+        cls,
+        plan: OutingPlan,
+        visitor: Visitor,
+        *,
+        with_sample: bool = False,
+        with_changes: bool = True,
     ) -> "PlanInView":
-        """A plan that a visitor has kept, with the set-up that is kept with it."""
+        """A plan that a visitor has kept, with the set-up that is kept with it.
+
+        Without changes nothing but the plan itself is simulated.
+        """
         found = cls(read_query(plan.setup, Kit.of(visitor, with_sample=with_sample)))
-        readers = readers_to_copy(visitor)
-        return found._read(found.reading, _data_of_kept(plan), readers) if found.reading else found
+        if found.reading is None:
+            return found
+        data, readers = _data_of_kept(plan), readers_to_copy(visitor)
+        return found._read(found.reading, data, readers, with_changes=with_changes)
 
     def save_to(self, plan: OutingPlan) -> None:
         """Writes the plan that stands in the forms over a row, its periods anew.
+
+        What it predicts is kept with it as long as its day has not been shot.
 
         Raises ValueError where there is none.
         """
@@ -95,6 +108,8 @@ class PlanInView:
         plan.setup = urlencode(planned.reading.setup.address)
         plan.start, plan.reader, plan.copy_mb_s = told["start"], told["reader"], told["copy_mb_s"]
         plan.cards = {name: told[name] or 1 for name in told if name.startswith(CARDS)}
+        if not OutingDay.objects.filter(outing=plan.outing).exists():
+            plan.predicted = predicted_of(planned.day)  # before the day, not after it
         plan.save()
         plan.periods.all().delete()
         OutingPeriod.objects.bulk_create(
@@ -143,7 +158,12 @@ class PlanInView:
         return found
 
     def _read(
-        self, reading: Reading, data: Mapping[str, Any], readers: Sequence[Reader]
+        self,
+        reading: Reading,
+        data: Mapping[str, Any],
+        readers: Sequence[Reader],
+        *,
+        with_changes: bool = True,
     ) -> "PlanInView":
         setup = reading.setup
         self.form = form = PlanForm(data, setup=setup, readers=readers)
@@ -158,7 +178,7 @@ class PlanInView:
         try:
             plan = Plan(periods=periods, cards=form.rooms_mb, copy_mb_s=copy_mb_s)
             planned = PlannedOuting(reading, plan, form.cleaned_data["start"])
-            planned.work_out()
+            planned.work_out(with_changes=with_changes)
         except InvalidDay as error:
             self.faults = list(error.sentences())
         except InvalidScenario as error:

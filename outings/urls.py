@@ -1,6 +1,6 @@
 from django.urls import path
 
-from outings.views import field_sheet, kept, kept_plan, plan, replay
+from outings.views import field_log, field_sheet, kept, kept_plan, plan, record, replay
 
 urlpatterns = [
     path("", kept.outings, name="outings"),
@@ -11,7 +11,23 @@ urlpatterns = [
     path("<int:pk>/plan/save/", kept_plan.save_plan, name="outing-save-plan"),
     path("<int:pk>/sheet/", field_sheet.field_sheet, name="outing-sheet"),
     path("<int:pk>/plan/ticks/", kept_plan.tick, name="outing-ticks"),
+    path("<int:pk>/plan.ics", record.plan_ics, name="outing-calendar"),
+    path("<int:pk>/field/", field_log.field_log, name="outing-field"),
+    path("<int:pk>/field/keep/", field_log.keep, name="outing-field-keep"),
+    path("<int:pk>/field/notes.csv", record.notes_csv, name="outing-notes"),
+    path("notes/<int:pk>/card/", field_log.tell_card, name="note-card"),
+    path("notes/<int:pk>/delete/", field_log.delete, name="note-delete"),
+    path("notes/<int:pk>/restore/", field_log.restore, name="note-restore"),
+    path("<int:pk>/record/", record.record, name="outing-record"),
+    path("<int:pk>/record/clock/", record.set_clock, name="outing-clock"),
+    path("<int:pk>/day/delete/", record.drop_day, name="outing-drop-day"),
+    path("days/<int:pk>/restore/", record.restore_day, name="day-restore"),
+    path("begin/", record.begin, name="outing-begin"),
+    path("totals/", record.totals, name="outing-totals"),
+    path("outings.csv", record.outings_csv, name="outings-csv"),
+    path("outings.json", record.outings_json, name="outings-json"),
     path("keep/", kept.keep, name="outing-keep"),
+    path("keep-with/", kept.keep_with, name="outing-keep-with"),
     path("<int:pk>/", kept.outing, name="outing"),
     path("<int:pk>/edit/", kept.edit, name="outing-edit"),
     path("<int:pk>/set-up/", kept.keep_setup, name="outing-set-up"),

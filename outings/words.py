@@ -1,5 +1,7 @@
 """What is said of days: differences and moments in words."""
 
+from collections.abc import Iterable
+
 from engine.day.odds import DayDifference
 from engine.formats import day
 from engine.measurement.capture_times import EPOCH, day_of, moment_of
@@ -24,6 +26,12 @@ def clock_words(moment_s: float, pattern: str) -> str:
     moment = moment_of(moment_s)
     said = moment.strftime(pattern)
     return f"{day(moment.date())}, {said}" if has_day(moment_s) else said
+
+
+def clock_among(moment_s: float, moments_s: Iterable[float], pattern: str) -> str:
+    """The same without its day where all of several moments are of one day."""
+    is_one_day = len(set(map(day_of, moments_s))) <= 1
+    return moment_of(moment_s).strftime(pattern) if is_one_day else clock_words(moment_s, pattern)
 
 
 def has_day(moment_s: float) -> bool:

@@ -55,7 +55,7 @@ async function withItsTime(page) {
 }
 
 function nothingKept(kept) {
-  const screens = { "": "The Desk", table: "The Table", bench: "The Bench", outings: "The field sheet" };
+  const screens = { "": "The Desk", table: "The Table", bench: "The Bench", outings: "Field sheets and logs" };
   const found = Object.entries(screens).filter(([name]) => kept.some((url) => screenOf(url) === name));
   const links = found.map(([name, words]) => `<li><a href="/${name}${name && "/"}">${words}</a></li>`);
   const rest = links.length ? `<p>Kept as they were:</p><ul>${links.join("")}</ul>` : "";

@@ -112,6 +112,21 @@ class DayAsItWas:
     first_presses: Whole
     bursts: Sequence[DayBurst]
 
+    @property
+    def several(self) -> int:
+        """Bursts of several frames."""
+        return sum(not burst.is_single for burst in self.bursts)
+
+    @cached_property
+    def filled(self) -> list[DayBurst]:
+        """The bursts in which memory was full, at their end perhaps, and that missed frames."""
+        return [burst for burst in self.bursts if burst.missed]
+
+    @property
+    def missed(self) -> int:
+        """Frames that were missed by that."""
+        return sum(burst.missed for burst in self.filled)
+
 
 def day_as_it_was(scenario: Scenario, taken: FramesTaken) -> DayAsItWas:
     """The presses and bursts of a day that was shot with the set-up of `scenario`.

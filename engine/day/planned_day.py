@@ -93,6 +93,11 @@ class PlannedDay:
         return [self._period(number, one) for number, one in enumerate(self.plan.periods)]
 
     @property
+    def bursts_range(self) -> Interval:
+        """Bursts of the day."""
+        return range_of((self.presses.is_real & ~self.presses.is_single).sum(axis=1))
+
+    @property
     def frames_range(self) -> Interval:
         """Frames of the day."""
         return range_of(self.frames.sum(axis=1))
@@ -244,8 +249,8 @@ def simulate_plan(
             for whole, found in zip((frames, missed, mb, clear_s, is_ready), part, strict=True):
                 whole[:, some] = np.where(is_theirs, found, whole[:, some])
     return PlannedDay(
-        plan, of_periods[0].arrangement, _shares(of_periods[0]), presses, frames, missed, mb,
-        clear_s, is_ready,
+        plan, of_periods[0].arrangement, shares_of_slots(of_periods[0]), presses, frames, missed,
+        mb, clear_s, is_ready,
     )  # fmt: skip
 
 
@@ -289,8 +294,8 @@ def _shoot(
     return came.frames, due - came.frames, mb, clear_ns / NS_IN_S, is_ready
 
 
-def _shares(scenario: Scenario) -> list[float]:
-    """The share of a frame's bytes that each queue of cards takes."""
+def shares_of_slots(scenario: Scenario) -> list[float]:
+    """The share of a frame's bytes that each slot takes; slots that take turns are one."""
     if scenario.arrangement.splits:
         return [file.mb * BYTES_IN_MB / scenario.file_bytes for file in scenario.files]
     return [1.0] * scenario.arrangement.copies

@@ -11,21 +11,19 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from engine.cards.label.parser import read_marks
 from engine.estimates.write_speed import estimate_write
-from kit import edit
+from kit.card_log import add_line
 from kit.card_reading import proposal
-from kit.document import MOST_IN_LIST
 from kit.face_drawing import draw_face
 from kit.filters import CardFilter
 from kit.fits import bodies_to_fit, copied, in_every_slot, readers_to_copy, suits
 from kit.forms import CardForm, CopyForm, LogForm
-from kit.models import Card, CardEvent, CardState, Visitor
+from kit.models import Card, Visitor
 from kit.models.card import NAMED_BY
 from kit.views.shared import keep_change, keep_new, mine, say, visible
+from pages.refusals import Refused
 from pages.render import render_page_or_part
 
 CARDS_ON_A_PAGE = 50
-# What a line in the log says of the card's state from then on.
-STATE_AFTER = {CardEvent.FAILURE: CardState.SUSPECT, CardEvent.RETIRED: CardState.RETIRED}
 
 
 @require_safe
@@ -132,21 +130,13 @@ def card_log(request: HttpRequest, slug: str) -> HttpResponse:
     """One more line in the log of one of the visitor's cards."""
     shown = mine(Card, request, slug)
     form = LogForm(request.POST)
-    if form.is_valid() and shown.log.count() >= MOST_IN_LIST:
-        form.add_error(None, f"This log is full: it has {MOST_IN_LIST} lines.")
-    if not form.is_valid():
-        return render(
-            request,
-            "kit/card.html",
-            card_context(shown, request.user, request.GET) | {"log": form},
-            status=422,
-        )
-    with edit.change(shown, f"Log of {shown}") as revision:
-        entry = form.save(commit=False)
-        entry.card = shown
-        entry.save()
-        if state := STATE_AFTER.get(entry.event):
-            Card.objects.filter(pk=shown.pk).update(state=state)
-            revision.words += f": it counts as {state.label} now"
-    say(request, f"{revision.words}.", revision)
-    return redirect("card", slug=slug)
+    if form.is_valid():
+        try:
+            revision = add_line(shown, form.save(commit=False))
+        except Refused as error:
+            form.add_error(None, str(error))
+        else:
+            say(request, f"{revision.words}.", revision)
+            return redirect("card", slug=slug)
+    context = card_context(shown, request.user, request.GET) | {"log": form}
+    return render(request, "kit/card.html", context, status=422)

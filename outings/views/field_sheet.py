@@ -24,7 +24,8 @@ def field_sheet(request: HttpRequest, pk: int) -> HttpResponse:
 
 def sheet_context(outing: Outing, visitor: Visitor, *, with_sample: bool = False) -> dict[str, Any]:
     """What the sheet shows of an outing of somebody's; the browser keeps it for no network."""
-    planned = PlanInView.of_kept(outing.plan, visitor, with_sample=with_sample).planned
+    found = PlanInView.of_kept(outing.plan, visitor, with_sample=with_sample, with_changes=False)
+    planned = found.planned
     return {
         "outing": outing, "planned": planned, "is_kept_offline": True, "made": localtime(),
         "situations": situations(planned) if planned else [],

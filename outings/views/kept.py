@@ -15,7 +15,7 @@ from outings.day import DayReplay
 from outings.day_in_view import DayInView
 from outings.exports import burst_rows, replay_file
 from outings.forms import OutingForm
-from outings.models import MOST_OUTINGS, Outing, OutingDay
+from outings.models import MOST_OUTINGS, Outing, OutingDay, number_of_row
 from outings.runs_of_day import keep_runs
 from outings.views.replay import shown
 from pages.deleted import deleted_rows, forget_deleted, keep_deleted
@@ -42,18 +42,42 @@ def keep(request: HttpRequest) -> HttpResponse:
         return shown(request, found, form)
     owner = keeper(request)
     with transaction.atomic():
-        outing = form.keep_for(owner, frames=found.day.frames)
+        outing = form.keep_for(owner, frames=found.day.frames, on=found.day.on)
         OutingDay.of(found.day, outing).save()
     say(request, "The day is kept.", undo=reverse("outing-delete", args=[outing.pk]))
     return redirect("outing", outing.pk)
 
 
+@require_POST
+@at_most(200, per="user_or_ip")
+def keep_with(request: HttpRequest) -> HttpResponse:
+    """Keeps the day that is sent with an outing that was planned, or logged in the field."""
+    found = DayInView.sent(request)
+    if found.day is None:
+        return shown(request, found)
+    without_day = Outing.objects.without_day(signed_in(request))
+    outing = without_day.filter(pk=number_of_row(request.POST.get("outing", ""))).first()
+    if outing is None:
+        found.faults = ["Choose the outing that these pictures are of."]
+        return shown(request, found)
+    if words := Outing.objects.made_by(request.user).no_room_words(found.day.frames, 0):
+        raise Refused([words])
+    with transaction.atomic():
+        OutingDay.of(found.day, outing).save()
+        if outing.on is None:
+            outing.on = found.day.on
+            outing.save(update_fields=["on"])
+    undo = reverse("outing-drop-day", args=[outing.pk])
+    say(request, f"The day is kept with {outing}.", undo=undo)
+    return redirect("outing-record", outing.pk)
+
+
 @require_safe
 @at_most(600, per="user_or_ip")
 def outing(request: HttpRequest, pk: int) -> HttpResponse:
-    """A kept day, replayed; of an outing that is only planned its plan."""
-    if Outing.objects.made_by(request.user).filter(pk=pk, day=None).exists():
-        return redirect("outing-plan", pk)
+    """A kept day, replayed; of an outing that is only planned its plan, else its field log."""
+    if not_shot := Outing.objects.without_day(request.user).filter(pk=pk).first():
+        return redirect("outing-plan" if hasattr(not_shot, "plan") else "outing-field", pk)
     kept = _day_of(request, pk)
     return shown(request, DayInView.of_kept(kept, request), outing=kept.outing)
 
