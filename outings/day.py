@@ -1,6 +1,6 @@
 """The pictures of a day: what was, and what would have been with other set-ups."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 from datetime import date
 from functools import cached_property
@@ -165,12 +165,12 @@ class DayReplay:
     @property
     def hours(self) -> list[tuple[str, HourOfDay]]:
         """What came together hour by hour, with when the hour begins, in words."""
-        return [(self._clock(one.start_s, "%H:%M"), one) for one in self.habits.hours]
+        clock = self._clock("%H:%M")
+        return [(clock(one.start_s), one) for one in self.habits.hours]
 
-    def _clock(self, moment_s: float, pattern: str) -> str:
-        """A moment by the camera's clock, without the day where all pictures are of one."""
-        first_and_last_s = self.pictures.taken.times_s[[0, -1]].tolist()
-        return clock_among(moment_s, first_and_last_s, pattern)
+    def _clock(self, pattern: str) -> Callable[[float], str]:
+        """What tells its moments."""
+        return clock_among(self.pictures.taken.times_s[[0, -1]].tolist(), pattern)
 
     @property
     def on(self) -> date | None:
@@ -199,10 +199,11 @@ class DayReplay:
     def worst(self) -> list["WorstBurst"]:
         """The bursts that missed most, the worst first, with what the best change would miss."""
         best = self.others[0] if self.others else None
+        clock = self._clock("%H:%M:%S")
         numbered = [
             WorstBurst(
                 burst,
-                self._clock(burst.press_s, "%H:%M:%S"),
+                clock(burst.press_s),
                 int(best.day.missed_of_bursts[number]) if best else None,
             )
             for number, burst in enumerate(self.was.bursts)

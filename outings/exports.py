@@ -12,6 +12,7 @@ from outings.against_plan import NAMES
 from outings.day import DayReplay
 from outings.models import FieldNote
 from outings.record import CardNames, OutingRecord
+from outings.totals import Totals
 from outings.words import clock_words
 
 HEADINGS = (
@@ -20,17 +21,9 @@ HEADINGS = (
 )  # fmt: skip
 
 OF_OUTING = (
-    "on",
-    "outing",
-    "notes",
-    "set_up",
-    "frames",
-    "gb",
-    "missed",
-    "bursts",
-    "cards",
+    "on", "outing", "notes", "setup", "frames", "gb", "bursts", "bursts_missing", "missed", "cards",
     "failures",
-)
+)  # fmt: skip
 OF_NOTE = ("moment", "kind", "slot", "card", "words")
 MARK = "ondata_outings"
 OURS = ("id", "outing", "owner", "plan")  # numbers of rows, which mean nothing in a file
@@ -68,25 +61,24 @@ def replay_file(day: DayReplay) -> dict[str, Any]:
     return values
 
 
-def outing_rows(records: Iterable[OutingRecord]) -> Iterator[Sequence[Any]]:
+def outing_rows(totals: Totals) -> Iterator[Sequence[Any]]:
     """A line an outing, headings first: what was shot, and what was planned, if it was."""
     planned = [f"planned_{name}_{end}" for name in NAMES for end in ("low", "middle", "high")]
     yield [*OF_OUTING, *planned]
-    for record in records:
-        outing, day, came = record.outing, record.day, record.came
-        plan = getattr(outing, "plan", None)
-        cards = dict.fromkeys(one.name for one in record.cards if one.use.frames or not day)
+    for record, came_to in totals.records:
+        outing, day, plan = record.outing, record.day, getattr(record.outing, "plan", None)
+        came = came_to.came if came_to else {}
+        used = [slug for slug, frames in came_to.frames.items() if frames] if came_to else []
         predicted = [
-            end if end is None else round(end, 3)
+            end
             for name in NAMES
             for end in (plan.predicted.get(name) if plan else None) or [None] * 3
         ]
         yield [
-            outing.on, outing.name, outing.notes,
-            record.reading.setup.name_for_any_hold if record.reading else None,
+            outing.on, outing.name, outing.notes, outing.setup,
             day.frames if day else None, round(day.gb, 3) if day else None,
-            came.get("missed"), came.get("bursts"), "; ".join(cards), len(record.failures),
-            *predicted,
+            came.get("bursts"), came.get("bursts_missing"), came.get("missed"),
+            "; ".join(map(record.card_names.name, used)), len(record.failures), *predicted,
         ]  # fmt: skip
 
 

@@ -146,13 +146,18 @@ class Outing(models.Model):
         its_day, plan = getattr(self, "day", None), getattr(self, "plan", None)
         return {"outing": self, "day": its_day, "plan": plan, "setup": setup}
 
+    @property
+    def setup(self) -> str:
+        """The query of the set-up that it was shot with, or else is planned with."""
+        shot_or_planned = getattr(self, "day", None) or getattr(self, "plan", None)
+        return str(shot_or_planned.setup) if shot_or_planned else ""
+
     def reading(self, kit: Kit) -> Reading | None:
         """The set-up that it was shot with, or else is planned with, as a kit has it now.
 
         None where there is none, or its body is gone.
         """
-        shot_or_planned = getattr(self, "day", None) or getattr(self, "plan", None)
-        reading = read_query(shot_or_planned.setup, kit) if shot_or_planned else None
+        reading = read_query(self.setup, kit) if self.setup else None
         return reading if reading and keys.BODY not in reading.notes else None
 
 

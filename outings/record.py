@@ -1,6 +1,5 @@
 """The record of an outing: what was shot, on which cards, and how that was planned."""
 
-import hashlib
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -23,7 +22,6 @@ from setups.pins import Pins
 from setups.reader import Reading
 from setups.setup import Setup
 
-CACHE_VERSION = 1  # raise it when the same pictures would come to something else
 NEAR_S = 2 * S_IN_HOUR  # of the first or last frame is where its notes are
 UNTOLD = "a card that was not told"
 GONE = "a card that is no longer in your kit"
@@ -86,6 +84,11 @@ class OutingRecord:
         return list(self.outing.field_notes.all())
 
     @property
+    def is_untold(self) -> bool:
+        """Whether some note doesn't tell its card."""
+        return any(card == UNTOLD for _, card in self.noted)
+
+    @property
     def noted(self) -> list[tuple[FieldNote, str]]:
         """The notes, the latest first, each with what its card is called."""
         about_cards = (NoteKind.SWAP, NoteKind.FAILURE)
@@ -100,20 +103,9 @@ class OutingRecord:
         return self.outing.reading(self.kit)
 
     @cached_property
-    def told_by(self) -> str:
-        """What all figures of its pictures follow from; empty without pictures or their body."""
-        if self.day is None or self.reading is None or not self.reading.setup.complete:
-            return ""
-        try:
-            told = f"{CACHE_VERSION} {self.day.pk} {scenario_of_day(self.reading.setup)!r}"
-        except ValueError:
-            return ""
-        return hashlib.sha256(told.encode()).hexdigest()
-
-    @cached_property
     def came(self) -> Mapping[str, float]:
         """What the day came to; nothing where its set-up doesn't tell."""
-        if self.day is None or self.reading is None or not self.told_by:
+        if self.day is None or self.reading is None or not self.reading.setup.complete:
             return {}
         day = DayReplay(self.reading, self.day.pictures, Pins.of([], self.kit))
         try:
@@ -163,14 +155,15 @@ class OutingRecord:
         times_s, mb = (self._taken.times_s, self._taken.mb) if self._taken else (none, none)
         uses = cards_used(self._writing(swaps), swaps, times_s, mb)
         ends_s = [*times_s[:1].tolist(), *times_s[-1:].tolist(), *(one.at_s for one in swaps)]
-
-        def clock(moment_s: float | None) -> str:
-            return "" if moment_s is None else clock_among(moment_s, ends_s, "%H:%M")
-
+        clock = clock_among(ends_s, "%H:%M")
         return [
-            UsedCard(one, self.card_names.name(one.card), clock(one.from_s), clock(one.until_s))
+            UsedCard(
+                one, self.card_names.name(one.card),
+                "" if one.from_s is None else clock(one.from_s),
+                "" if one.until_s is None else clock(one.until_s),
+            )
             for one in uses
-        ]
+        ]  # fmt: skip
 
     @property
     def failures(self) -> list[tuple[FieldNote, str]]:

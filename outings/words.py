@@ -1,6 +1,6 @@
 """What is said of days: differences and moments in words."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 from engine.day.odds import DayDifference
 from engine.formats import day
@@ -28,10 +28,12 @@ def clock_words(moment_s: float, pattern: str) -> str:
     return f"{day(moment.date())}, {said}" if has_day(moment_s) else said
 
 
-def clock_among(moment_s: float, moments_s: Iterable[float], pattern: str) -> str:
-    """The same without its day where all of several moments are of one day."""
+def clock_among(moments_s: Iterable[float], pattern: str) -> Callable[[float], str]:
+    """What tells a moment by the camera's clock, without its day where all moments are of one."""
     is_one_day = len(set(map(day_of, moments_s))) <= 1
-    return moment_of(moment_s).strftime(pattern) if is_one_day else clock_words(moment_s, pattern)
+    return lambda moment_s: (
+        moment_of(moment_s).strftime(pattern) if is_one_day else clock_words(moment_s, pattern)
+    )
 
 
 def has_day(moment_s: float) -> bool:

@@ -6,6 +6,7 @@ from django.utils import timezone
 from playwright.sync_api import Page, expect
 
 from kit.tests.browser import BrowserTestCase
+from outings.models import Outing
 from prices import sample as price_lists
 from prices.tests.builders import usual_list
 
@@ -31,6 +32,9 @@ class EveryScreenInTheBrowser(BrowserTestCase):
         self.go(page, "card", "gravelock-tide-512-a")  # of two prices of a day one is explained
         page.get_by_label("Note a price").fill("140")
         page.get_by_role("button", name="Note it").click()
+        outing = [Outing.objects.get(day__isnull=False, plan__isnull=False).pk]
+        of_outing = ("outing", "outing-plan", "outing-sheet", "outing-field", "outing-record")
+        screens += [("outing-totals", []), *((name, outing) for name in of_outing)]
         for name, args in screens:
             with self.subTest(name=name):
                 self.go(page, name, *args)

@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, ClassVar
+from uuid import uuid4
 
 import av
 import numpy as np
@@ -28,7 +29,8 @@ from kit.document import document_of
 from kit.kit_file import Entry
 from kit.models import Body, Card
 from ondata.tests.test_isolation import patterns
-from outings.models import Outing, OutingDay
+from outings.field_notes import MOST_AT_ONCE
+from outings.models import MOST_FRAMES_KEPT, MOST_NOTES, FieldNote, Outing, OutingDay
 
 MOST_CPU_S = 2.0
 MOST_BYTES = 300_000_000
@@ -117,6 +119,17 @@ class Costs(TestCase):
             outing=outing, setup="body=b0", start_s=0, decimals=2, frames=MOST_PRESSES, mb=30,
             times_s=day.times_s.tolist(), sizes_mb=day.mb.tolist(),
         )  # fmt: skip
+        in_bursts = [n // 20 * 30 + n % 20 / 20 for n in range(MOST_PRESSES)]
+        for number in range(MOST_FRAMES_KEPT // MOST_PRESSES - 1):
+            OutingDay.objects.create(
+                outing=Outing.objects.create(owner=cls.ann, name=f"Long day {number}"),
+                setup="body=b0", start_s=0, decimals=2, frames=MOST_PRESSES, mb=30,
+                times_s=in_bursts, sizes_mb=day.mb.tolist(),
+            )  # fmt: skip
+        FieldNote.objects.bulk_create(
+            FieldNote(outing=outing, key=uuid4(), kind="swap", at_s=n, card=f"c{n % CARDS}")
+            for n in range(MOST_NOTES)
+        )
 
     def asked(self) -> Iterator[tuple[str, dict[str, Any]]]:
         """Every address with the dearest set-up, and what else makes some of them dear."""
@@ -158,6 +171,10 @@ class Costs(TestCase):
             day = {"setup": "body=b0", "periods-TOTAL_FORMS": 1, "periods-INITIAL_FORMS": 0}
             day |= {f"periods-0-{key}": value for key, value in period.items()}
             yield reverse("plan"), day | {"periods-0-long_hold_s": 2 * hold_s}
+        noted = [{"key": uuid4().hex, "kind": "burst", "at_s": n} for n in range(MOST_AT_ONCE)]
+        address = reverse("outing-field-keep", args=[Run.objects.first().pk])
+        yield address, {"notes": json.dumps(noted)}
+        yield reverse("outing-keep-with"), {"setup": "body=b0", "table": lines, "outing": "1"}
         yield reverse("outing-runs", args=[Run.objects.first().pk]), {}
         singles = "\n".join(f"S_{n:05}.RAW,{9 * n:.2f},30" for n in range(-15_000, 0))
         yield reverse("replay"), {"setup": "body=b0", "table": f"{singles}\n{lines[:200_000]}"}

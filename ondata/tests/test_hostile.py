@@ -42,6 +42,8 @@ KEYS = {
     "three-minutes": (*DESK, "covered"),
     "bench": ("body", "card", "method", "words", "page"),
     "runs-json": ("body", "card", "method", "words"),
+    "outings": ("page",),
+    "outing-totals": ("begins",),
     "table": TABLE,
     "table-csv": TABLE,
     "table-json": TABLE,
@@ -61,8 +63,10 @@ SENT = {
     "bench-files": ("table", "refused"),
     "replay": REPLAY,
     "plan": PLAN,
-    "outing-keep-plan": (*PLAN, "name"),
-    "outing-keep": (*REPLAY, "name", "notes"),
+    "outing-keep-plan": (*PLAN, "name", "on"),
+    "outing-keep": (*REPLAY, "name", "on", "notes"),
+    "outing-keep-with": (*REPLAY, "outing"),
+    "outing-begin": ("name", "on", "notes"),
     "bench-heads": ("size",),
     "bench-lines": ("body", "method", "table"),
 }
@@ -138,6 +142,7 @@ class Hostile(TestCase):
                             "bench-test": usual,
                             "plan": periods,
                             "outing-keep-plan": periods,
+                            "outing-begin": {"name": "Weir"},
                         }
                         sent = of_form.get(name, {}) | next(fills) | {key: text}
                         answer = self.client.post(reverse(name), sent)

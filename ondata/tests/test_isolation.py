@@ -3,6 +3,7 @@
 import json
 from collections.abc import Iterator
 from datetime import date, time
+from uuid import uuid4
 
 from django.contrib.auth.models import AnonymousUser
 from django.core.signing import get_cookie_signer
@@ -18,7 +19,7 @@ from kit.document import KINDS, document_of, with_parts
 from kit.kit_file import Entry
 from kit.models import Body, PendingImport, Reader, Revision
 from kit.tests import builders
-from outings.models import Outing, OutingDay, OutingPeriod, OutingPlan
+from outings.models import FieldNote, Outing, OutingDay, OutingPeriod, OutingPlan
 from prices.models import ExchangeRate, PriceList
 from sharing.models import Share
 
@@ -72,6 +73,9 @@ class Isolation(TestCase):
         )  # fmt: skip
         plan = OutingPlan.objects.create(outing=cls.outing, setup="body=zanzibar", start=time(9))
         OutingPeriod.objects.create(plan=plan, number=1, name=SECRET, minutes=60, bursts_an_hour=9)
+        cls.noted = FieldNote.objects.create(
+            outing=cls.outing, key=uuid4(), kind="note", at_s=0, words=SECRET
+        )
         cls.state = cls.everything()
 
     @classmethod
@@ -85,12 +89,17 @@ class Isolation(TestCase):
                 for item in with_parts(model.objects.filter(owner=cls.ann))]  # fmt: skip
         models = (Revision, PendingImport, Share, PriceList, ExchangeRate, Run, Outing)
         others = [model.objects.filter(owner=cls.ann).count() for model in models]
+        others += [model.objects.filter(outing__owner=cls.ann).count()
+                   for model in (OutingDay, FieldNote)]  # fmt: skip
         return [rows, others, Share.objects.working().filter(owner=cls.ann).count()]
 
     def addresses(self, pattern: URLPattern) -> Iterator[str]:
         """The address of every object of Ann's that `pattern` could show, or the one it has."""
         names = pattern.pattern.converters.keys()
-        rows = (self.share, self.pending, self.prices, self.rate, self.of_bench, self.outing)
+        rows = (
+            self.share, self.pending, self.prices, self.rate, self.of_bench, self.outing,
+            self.outing.day, self.noted,
+        )  # fmt: skip
         pks = {*Revision.objects.values_list("pk", flat=True), *(row.pk for row in rows)}
         for pk in pks if "pk" in names else [0]:
             for kind in KINDS if "kind" in names else [""]:
@@ -124,6 +133,7 @@ class Isolation(TestCase):
     def check(self, client: Client, address: str, method: str) -> None:
         query = {"body": "zanzibar", "card1": "zanzibar", "setup": "body=zanzibar"}
         query["kept"] = query["like"] = str(self.outing.day.pk)
+        query["outing"] = str(self.outing.pk)
         answer = getattr(client, method)(address, query, follow=True)
         said = b"".join(answer) if answer.streaming else answer.content
         self.assertNotIn(SECRET.encode(), said)

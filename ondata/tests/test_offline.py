@@ -1,4 +1,4 @@
-"""Without network the last pages of Desk, Table and Bench, and field sheets, open as they were."""
+"""Without network the last pages open as they were, and what is tapped in the field waits."""
 
 import re
 
@@ -6,6 +6,7 @@ from django.test import tag
 from playwright.sync_api import Page, expect
 
 from kit.tests.browser import PATIENCE_MS, BrowserTestCase
+from outings.models import FieldNote
 
 KEPT = """async (words) => {
   for (const name of await caches.keys()) {
@@ -91,4 +92,39 @@ class Offline(BrowserTestCase):
         page.reload()
         expect(page.locator("[data-kept]")).to_contain_text("No network: this page is as it was on")
         self.assertEqual(sheet, page.locator(".field-sheet").inner_text())
+        self.complaints.clear()
+
+    def test_what_is_tapped_without_network_is_sent_once_when_there_is_one(self) -> None:
+        page = self.signed_in(service_workers="allow")
+        page.evaluate("navigator.serviceWorker.ready")
+        self.go(page, "outings")
+        page.get_by_role("link", name="Slalom at Brackwater weir").click()
+        page.get_by_role("link", name="Field log").click()
+        waiting = page.locator("[data-waiting] li")
+        sent = page.locator("#noted li time")
+        page.get_by_role("button", name="Burst").click()
+        expect(sent).to_have_count(1)
+        expect(waiting).to_have_count(0)
+        self.keep(page, "1 burst tapped")
+        page.context.set_offline(True)
+        page.reload()
+        expect(page.locator("[data-kept]")).to_contain_text("No network")
+        for _ in range(3):
+            page.get_by_role("button", name="Burst").click()
+        page.get_by_label("Goes into").select_option("gravelock-tide-512-b")
+        page.get_by_role("button", name="Swap").click()
+        page.get_by_label("In words").fill("rain \U0001f327")
+        page.keyboard.press("Enter")
+        expect(waiting).to_have_count(5)
+        waiting.last.get_by_role("button", name="Take back").click()
+        page.reload()
+        expect(waiting).to_have_count(4)
+        expect(waiting.nth(1)).to_contain_text("swap Gravelock Tide 512 B")
+        page.context.set_offline(False)
+        expect(waiting).to_have_count(0)
+        expect(sent).to_have_count(5)
+        kept = FieldNote.objects.filter(outing__name__startswith="Slalom")
+        self.assertEqual(3, kept.filter(kind="burst").count())
+        self.assertEqual("rain \U0001f327", kept.get(kind="note").words)
+        self.assertEqual("gravelock-tide-512-b", kept.get(kind="swap").card)
         self.complaints.clear()

@@ -118,7 +118,8 @@ class FieldLogs(TestCase):
         until_s = START_S + 30 * 60
         self.assertEqual(sum(at_s < until_s for at_s in moments), first.use.frames)
         untold = FieldNote.objects.get(card="")
-        self.client.post(self.at("note-card", untold.pk), {"card": "gravelock-tide-512"})
+        told = {"note": untold.pk, "card": "gravelock-tide-512"}
+        self.client.post(self.at("outing-tell-card"), told)
         totals = self.client.get(reverse("outing-totals")).context["totals"]
         by_card = {one.name: one.frames for one in totals.cards}
         self.assertEqual(second.use.frames + third.use.frames, by_card["Gravelock Tide 512"])
@@ -149,10 +150,10 @@ class FieldLogs(TestCase):
         )
         self.assertEqual(before["frames"][1], figures["frames"].middle)
         self.assertGreater(figures["frames"].low, day.frames)  # as that plan is of a longer day
-        totals = self.client.get(f"{reverse('outing-totals')}?begins=9").context["totals"]
+        page = self.client.get(f"{reverse('outing-totals')}?begins=9")
+        totals, (season,) = page.context["totals"], page.context["seasons"]
         self.assertEqual(record.track_record.within, totals.plans.within)
         self.assertEqual(5, totals.plans.figures)
-        (season,) = totals.seasons
         self.assertEqual(("2025/26", 2, day.frames, day.missed),
                          (season.name, season.outings, season.frames, season.missed))  # fmt: skip
 

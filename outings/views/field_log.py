@@ -13,7 +13,7 @@ from kit.form_fields import sentences_of
 from kit.models import Card
 from kit.views.shared import say, signed_in
 from outings.field_notes import FieldNoteForm, keep_notes, read_notes
-from outings.models import SLOT_NUMBERS, FieldNote, Outing
+from outings.models import SLOT_NUMBERS, FieldNote, Outing, number_of_row
 from outings.record import OutingRecord, record_of
 from pages.deleted import deleted_rows, forget_deleted, keep_deleted
 from pages.limits import at_most
@@ -91,14 +91,16 @@ def restore(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def tell_card(request: HttpRequest, pk: int) -> HttpResponse:
-    """The card that went into the slot, or that failed, told afterwards."""
-    note = get_object_or_404(_of(request), pk=pk)
+    """The card of a note that names none, told afterwards."""
+    number = number_of_row(request.POST.get("note", ""))
+    note = get_object_or_404(_of(request), outing=pk, pk=number)
     told = request.POST.get("card", "")
-    visible = Card.objects.visible_to(request.user)
-    note.card = told if visible.filter(slug=told).exists() else ""
+    if not Card.objects.visible_to(request.user).filter(slug=told).exists():
+        raise Refused(["Choose the card that it was."])
+    note.card = told
     note.save(update_fields=["card"])
     say(request, "The card is told.")
-    return redirect("outing-record", note.outing_id)
+    return redirect("outing-record", pk)
 
 
 def _of(request: HttpRequest) -> QuerySet[FieldNote]:

@@ -2,6 +2,7 @@
 
 from typing import cast
 
+from django.core.paginator import Paginator
 from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse, StreamingHttpResponse
 from django.http.response import HttpResponseBase
@@ -15,7 +16,7 @@ from outings.day import DayReplay
 from outings.day_in_view import DayInView
 from outings.exports import burst_rows, replay_file
 from outings.forms import OutingForm
-from outings.models import MOST_OUTINGS, Outing, OutingDay, number_of_row
+from outings.models import Outing, OutingDay, number_of_row
 from outings.runs_of_day import keep_runs
 from outings.views.replay import shown
 from pages.deleted import deleted_rows, forget_deleted, keep_deleted
@@ -24,12 +25,16 @@ from pages.limits import at_most
 from pages.refusals import Refused
 from setups.kit import Kit
 
+OUTINGS_ON_A_PAGE = 20
+
 
 @require_safe
 def outings(request: HttpRequest) -> HttpResponse:
     """All outings that are kept."""
-    kit, outings = Kit.of(request.user), Outing.objects.listed(request.user)[:MOST_OUTINGS]
-    return render(request, "outings/outings.html", {"outings": [one.shown(kit) for one in outings]})
+    kit, listed = Kit.of(request.user, with_past=True), Outing.objects.listed(request.user)
+    page = Paginator(listed, OUTINGS_ON_A_PAGE).get_page(request.GET.get("page"))
+    context = {"outings": [one.shown(kit) for one in page], "page": page}
+    return render(request, "outings/outings.html", context)
 
 
 @require_POST

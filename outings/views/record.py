@@ -88,17 +88,19 @@ def restore_day(request: HttpRequest, pk: int) -> HttpResponse:
 @at_most(600, per="user_or_ip", method="GET")
 def totals(request: HttpRequest) -> HttpResponse:
     """What all outings came to, by season and by card."""
-    form = SeasonForm(request.GET)
-    found = Totals.of(request.user, form.begins_in)
-    return render(request, "outings/totals.html", {"totals": found, "form": form})
+    form, found = SeasonForm(request.GET), Totals.of(request.user)
+    context = {"totals": found, "seasons": found.seasons(form.begins_in), "form": form}
+    return render(request, "outings/totals.html", context)
 
 
 @require_safe
 @at_most(200, per="user_or_ip", method="GET")
 def outings_csv(request: HttpRequest) -> HttpResponseBase:
-    """A line an outing."""
-    rows = outing_rows(records_of(_all(request), request.user))
-    return as_file(StreamingHttpResponse(table_text(rows), CSV), "outings.csv")
+    """A line an outing; first the page of totals where not all of them are worked out."""
+    found = Totals.of(request.user)
+    if found.left:
+        return redirect("outing-totals")
+    return as_file(StreamingHttpResponse(table_text(outing_rows(found)), CSV), "outings.csv")
 
 
 @require_safe
