@@ -11,6 +11,7 @@ from django.db.models.functions import Coalesce
 
 from engine.burst.scenario import HOLD_S
 from engine.day.frames_taken import FramesTaken
+from engine.day.picture_desk import SEND_MB_S, WANTED, WITHIN_MIN
 from engine.day.plan import AN_HOUR, MINUTES
 from engine.day.presses import MOST_PRESSES
 from engine.formats import day, figure
@@ -50,6 +51,10 @@ def number_of_row(text: str) -> int:
     """The number of a row, as a form sends it; 0, which no row has, where it is none."""
     is_number = text.isascii() and text.isdecimal() and len(text) <= LONGEST_NUMBER
     return int(text) if is_number else 0
+
+
+# What is known of a picture desk, if there is one.
+OF_DESK = {"desk_frames": WANTED, "desk_min": WITHIN_MIN, "send_mb_s": SEND_MB_S}
 
 
 class OutingQuerySet(models.QuerySet["Outing"]):
@@ -233,8 +238,9 @@ class OutingDay(models.Model):
 class OutingPlan(models.Model):
     """A day to come: when it begins, the set-up that it is shot with, and what is taken along.
 
-    `cards` has how many there are for each slot, by the number of the slot; they are copied with
-    `reader`, a slug (empty: the fastest that takes them), or at `copy_mb_s` where that is known.
+    `cards` has how many there are for each slot, or the room on each, by the names that the form
+    has for that; they are copied with `reader`, a slug (empty: the fastest that takes them), or at
+    `copy_mb_s` where that is known. A picture desk may want so many frames of a burst.
     `ticked` has what is done of the checklist, by the keys of its items. `predicted` has what was
     predicted when it was kept, before the day: the low end, the middle and the high end of ranges,
     by their names.
@@ -246,14 +252,19 @@ class OutingPlan(models.Model):
     cards = models.JSONField(default=dict)
     reader = models.CharField(max_length=LONGEST_SLUG, blank=True)
     copy_mb_s = models.FloatField(null=True, blank=True)
+    desk_frames = models.PositiveSmallIntegerField(null=True, blank=True)
+    desk_min = models.FloatField(null=True, blank=True)
+    send_mb_s = models.FloatField(null=True, blank=True)
     ticked = models.JSONField(default=list, blank=True)
     predicted = models.JSONField(default=dict, blank=True)
 
     class Meta:
         ordering = ["pk"]
         constraints = [
-            within("copy_mb_s", WRITE_MB_S, name="planned_copying_has_a_speed", words="Copying")
-        ]
+            within("copy_mb_s", WRITE_MB_S, name="planned_copying_has_a_speed", words="Copying"),
+            *(within(field, allowed, name=f"planned_{field}_is_in_range")
+              for field, allowed in OF_DESK.items()),
+        ]  # fmt: skip
 
     def __str__(self) -> str:
         return str(self.outing)

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from engine import InvalidScenario
 from engine.burst.arrangement import Arrangement
 from engine.day.odds import DayDifference, SureSetup
+from engine.day.picture_desk import PictureDesk, delivered
 from engine.day.plan import Plan
 from engine.day.planned_day import DAYS, PlannedDay, PlannedPeriod, simulate_plan
 from engine.day.planned_presses import PlannedPresses, planned_presses
@@ -39,7 +40,7 @@ ANY_DAY = datetime(2026, 1, 1)  # only the clock of it is shown
 
 @dataclass(frozen=True)
 class PlannedOuting:
-    """The `plan` of a day that begins at `start`, shot with the set-up of `reading`.
+    """The `plan` of a day that begins at `start`, shot with the set-up of `reading`, and who waits.
 
     Its periods name formats of the body where they are shot in another one.
     """
@@ -47,6 +48,7 @@ class PlannedOuting:
     reading: Reading
     plan: Plan
     start: time
+    desk: PictureDesk | None = None
 
     @cached_property
     def day(self) -> PlannedDay:
@@ -80,8 +82,10 @@ class PlannedOuting:
 
     @property
     def sentences(self) -> list[str]:
-        """The answer: cards and swaps, the buffer, copying, what a lost card costs."""
-        return [*self.cards_words(), self._buffer(), *self._copying(), self._lost()]
+        """The answer: cards and swaps, the buffer, copying, a desk, what a lost card costs."""
+        return [
+            *self.cards_words(), self._buffer(), *self._copying(), *self._desk(), self._lost()
+        ]  # fmt: skip
 
     @property
     def time_line(self) -> TimeLine:
@@ -213,6 +217,19 @@ class PlannedOuting:
             name = capfirst(one.name)
             minutes = interval_words(one.minutes)
             yield f"{name}: copying takes {minutes} of {figure(period.minutes, 'minutes')}{late}."
+
+    def _desk(self) -> Iterator[str]:
+        sent = delivered(self.day, self.desk) if self.desk else None
+        if self.desk is None or sent is None:
+            return
+        frames, within = figure(self.desk.frames, "frames"), figure(self.desk.within_min, "minutes")
+        yield (
+            f"The picture desk has {frames} {interval_words(sent.minutes, 'minutes')} after a "
+            f"burst: within {within} after {percent(sent.in_time_share)} of them."
+        )
+        if self.desk.locks_playback:
+            look_s = interval_words(sent.first_look_s, "s")
+            yield f"This body shows no picture while the card light is on: {look_s} after a burst."
 
     def _lost(self) -> str:
         if self.day.arrangement is Arrangement.MIRROR:

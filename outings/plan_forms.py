@@ -7,19 +7,24 @@ from typing import Any
 from django import forms
 from django.utils.text import capfirst
 
-from engine.burst.scenario import HOLD_S
+from engine.burst.scenario import FREE_MB, HOLD_S
+from engine.day.picture_desk import PictureDesk
 from engine.day.plan import AN_HOUR, MINUTES, MOST_CARDS, Period
 from engine.day.presses import InvalidDay
 from engine.quantities import MB_IN_GB, WRITE_MB_S, Range
+from engine.typed_numbers import NotANumber, quantity_in
 from kit.engine_adapter import copying_with
 from kit.form_fields import QuantityField, WholeField
 from kit.models import Body, Reader
+from outings.day import scenario_of_day
+from outings.models import OF_DESK
 from setups.setup import Setup
 
 MOST_ROWS = 24
 LONGEST_NAME = 40
 AS_ABOVE = ""
 CARDS = "cards"  # and the number of a slot: how many there are for it
+ROOMS = "rooms"  # and the number of a slot: the GB that each of them has room for
 USUAL_START = time(6, 0)
 USUALLY_LONGER = 3.0  # times as long as half of the holds are nine of ten
 
@@ -40,6 +45,23 @@ class RangedField(QuantityField):
         if fault := self.allowed.fault(number):
             raise forms.ValidationError(f"{capfirst(fault)}.")
         return float(number)
+
+
+class RoomsField(forms.CharField):
+    """The room on several cards in their order, in GB, with spaces between them."""
+
+    def clean(self, value: Any) -> list[float]:
+        """In MB; nothing where it is left empty."""
+        typed = super().clean(value).replace(";", " ").split()
+        if len(typed) > MOST_CARDS:
+            raise forms.ValidationError(f"{MOST_CARDS} cards are the most for a slot.")
+        try:
+            rooms_mb = [quantity_in(one, "GB") * MB_IN_GB for one in typed]
+        except NotANumber as error:
+            raise forms.ValidationError(str(error)) from error
+        if fault := next(filter(None, map(FREE_MB.fault, rooms_mb)), ""):
+            raise forms.ValidationError(f"{capfirst(fault)} (1 GB is {MB_IN_GB:,} MB).")
+        return rooms_mb
 
 
 class PeriodForm(forms.Form):
@@ -115,6 +137,9 @@ class PlanForm(forms.Form):
     )
     reader = forms.ChoiceField(label="Cards are copied with", required=False)
     copy_mb_s = QuantityField(unit="MB/s", label="or at, MB/s", required=False)
+    desk_frames = WholeField(label="The picture desk wants, frames of a burst", required=False)
+    desk_min = QuantityField(unit="min", label="within, minutes", required=False)
+    send_mb_s = QuantityField(unit="MB/s", label="sent at, MB/s", required=False)
 
     def __init__(self, data: Mapping[str, Any], *, setup: Setup, readers: Sequence[Reader]) -> None:
         super().__init__(data)
@@ -122,11 +147,14 @@ class PlanForm(forms.Form):
         self.readers = {one.slug: one for one in readers}
         known = [(slug, str(one)) for slug, one in self.readers.items()]
         self.fields["reader"].choices = [("", "the fastest reader"), *known]  # type: ignore[attr-defined]
-        of_slots = {}
+        of_slots: dict[str, forms.Field] = {}
         for side in setup.sides:
             label = f"{side.card or 'Cards'} for {side.slot}" if setup.sides[1:] else f"{side.card}"
             of_slots[f"{CARDS}{side.slot_number}"] = WholeField(
                 label=f"{label}, how many", required=False, min_value=1, max_value=MOST_CARDS
+            )
+            of_slots[f"{ROOMS}{side.slot_number}"] = RoomsField(
+                label="or the room on each, GB, such as 256 120", required=False, max_length=400
             )
         self.fields = {"start": self.fields["start"], **of_slots, **self.fields}
         for name, field in self.fields.items():
@@ -143,12 +171,36 @@ class PlanForm(forms.Form):
             raise forms.ValidationError(f"{capfirst(fault)}.")
         return speed
 
+    def clean(self) -> dict[str, Any]:
+        """With all that is to be known of a picture desk, or nothing."""
+        told = super().clean() or {}
+        for name, allowed in OF_DESK.items():
+            value = told.get(name)
+            if value is None and told.get("desk_frames") and name not in self.errors:
+                self.add_error(name, "Say this, too, or leave the picture desk out.")
+            elif value is not None and (fault := allowed.fault(value)):
+                self.add_error(name, f"{capfirst(fault)}.")
+        return told
+
+    @property
+    def desk(self) -> PictureDesk | None:
+        """The picture desk, to which the smallest file of each frame is sent."""
+        told = self.cleaned_data
+        if not told["desk_frames"]:
+            return None
+        return PictureDesk(
+            frames=told["desk_frames"], within_min=told["desk_min"], send_mb_s=told["send_mb_s"],
+            file_mb=min(file.mb for file in scenario_of_day(self.setup).scenario.files),
+            locks_playback=self.setup.body.locks_playback,
+        )  # fmt: skip
+
     @property
     def rooms_mb(self) -> list[list[float]]:
-        """The room on the cards for each slot that is written to."""
+        """The room on the cards for each slot that is written to, as typed, or they are empty."""
+        told = self.cleaned_data
         return [
-            [side.fitted.capacity_gb * MB_IN_GB]
-            * (self.cleaned_data[f"{CARDS}{side.slot_number}"] or 1)
+            told[f"{ROOMS}{side.slot_number}"]
+            or [side.fitted.capacity_gb * MB_IN_GB] * (told[f"{CARDS}{side.slot_number}"] or 1)
             for side in self.setup.sides
         ]
 

@@ -17,10 +17,10 @@ from kit.models import Reader, Visitor
 from outings.against_plan import predicted_of
 from outings.checklist import Item, checklist
 from outings.day_in_view import DayInView
-from outings.models import OF_PERIOD, OutingDay, OutingPeriod, OutingPlan
+from outings.models import OF_DESK, OF_PERIOD, OutingDay, OutingPeriod, OutingPlan
 from outings.plan import PlannedOuting
 from outings.plan_drawing import PeriodDrawn
-from outings.plan_forms import CARDS, PeriodForm, PeriodForms, PlanForm
+from outings.plan_forms import CARDS, ROOMS, PeriodForm, PeriodForms, PlanForm
 from outings.presets import PRESETS, Preset, like
 from setups import keys
 from setups.kit import Kit
@@ -108,6 +108,11 @@ class PlanInView:
         plan.setup = urlencode(planned.reading.setup.address)
         plan.start, plan.reader, plan.copy_mb_s = told["start"], told["reader"], told["copy_mb_s"]
         plan.cards = {name: told[name] or 1 for name in told if name.startswith(CARDS)}
+        plan.cards |= {
+            name: form.data[name] for name in told if name.startswith(ROOMS) and told[name]
+        }
+        for name in OF_DESK:
+            setattr(plan, name, told[name])
         if not OutingDay.objects.filter(outing=plan.outing).exists():
             plan.predicted = predicted_of(planned.day)  # before the day, not after it
         plan.save()
@@ -177,7 +182,7 @@ class PlanInView:
             periods = [replace(one, copies=False) for one in periods]
         try:
             plan = Plan(periods=periods, cards=form.rooms_mb, copy_mb_s=copy_mb_s)
-            planned = PlannedOuting(reading, plan, form.cleaned_data["start"])
+            planned = PlannedOuting(reading, plan, form.cleaned_data["start"], form.desk)
             planned.work_out(with_changes=with_changes)
         except InvalidDay as error:
             self.faults = list(error.sentences())
@@ -206,8 +211,9 @@ def _data_of_kept(plan: OutingPlan) -> dict[str, Any]:
     ]  # fmt: skip
     data = _data_of(Preset("", plan.start, periods))
     data |= plan.cards | {"reader": plan.reader}
-    if plan.copy_mb_s:
-        data["copy_mb_s"] = as_typed(plan.copy_mb_s)
+    for name in ("copy_mb_s", *OF_DESK):
+        if (value := getattr(plan, name)) is not None:
+            data[name] = as_typed(float(value))
     return data
 
 

@@ -10,6 +10,7 @@ from typing import Any
 
 from engine.burst.scenario import FREE_MB, MOST_SLOTS
 from engine.day.odds import SureSetup
+from engine.day.picture_desk import PictureDesk, delivered
 from engine.day.plan import Period, Plan
 from engine.day.planned_day import DAYS, PlannedDay, range_of, simulate_plan
 from engine.day.presses import InvalidDay
@@ -23,10 +24,11 @@ SLOTS = Range(1, MOST_SLOTS, "")
 
 @dataclass(frozen=True)
 class DayFile:
-    """A plan, and the set-ups that its periods name, by their names."""
+    """A plan, the set-ups that its periods name, by their names, and who waits for pictures."""
 
     plan: Plan
     set_ups: Mapping[str, SureSetup]
+    desk: PictureDesk | None
 
 
 def read_day_file(text: str) -> DayFile:
@@ -41,6 +43,7 @@ def read_day_file(text: str) -> DayFile:
     periods = keys.parts("periods", lambda one: one.of(Period))
     cards = keys.parts("cards", _card)
     copy_mb_s = keys.number("copy_mb_s", WRITE_MB_S, None)
+    desk = keys.optional_part("desk", lambda one: one.of(PictureDesk), None)
     if keys.faults:
         raise InvalidFile(keys.faults)
     by_slot = [
@@ -51,12 +54,13 @@ def read_day_file(text: str) -> DayFile:
         plan = Plan(periods=periods, cards=by_slot, copy_mb_s=copy_mb_s)
     except InvalidDay as error:
         raise InvalidFile(error.faults) from error
-    return keys.build(DayFile, plan=plan, set_ups=dict(set_ups))
+    return keys.build(DayFile, plan=plan, set_ups=dict(set_ups), desk=desk)
 
 
 def planned_values(file: DayFile) -> dict[str, Any]:
     """What becomes of the plan, as a JSON object. Raises :class:`InvalidDay`."""
     day = simulate_plan(file.plan, file.set_ups)
+    sent = delivered(day, file.desk) if file.desk else None
     return {
         "days": DAYS,
         "frames": asdict(day.frames_range),
@@ -72,6 +76,7 @@ def planned_values(file: DayFile) -> dict[str, Any]:
         "room_share": float((day.left_out == 0).mean()),
         "copyings": [asdict(one) for one in day.copyings],
         "lost_with_a_card": asdict(day.lost_range),
+        "desk": asdict(sent) if sent else None,
     }
 
 

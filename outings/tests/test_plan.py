@@ -105,6 +105,35 @@ class Planning(TestCase):
         self.assertEqual([False, True, False], [p.copies for p in OutingPeriod.objects.all()])
         self.assertContains(self.sent(reader="tarn-slip", copy_mb_s="200 MB/s"), "copying takes")
 
+    def test_cards_may_be_of_any_room_in_any_order(self) -> None:
+        page = self.sent(rooms1="256 60,5; 120")
+        planned = page.context["found"].planned
+        self.assertEqual([[256_000, 60_500, 120_000]], planned.plan.cards)
+        self.sent(at="outing-keep-plan", status=302, name="Weir", rooms1="256 60,5")
+        kept = self.client.get(reverse("outing-plan", args=[Outing.objects.get().pk]))
+        self.assertEqual([[256_000, 60_500]], kept.context["found"].planned.plan.cards)
+        for wrong, words in (
+            ("x", "not a number of GB"),
+            ("-1", "Must be from 0"),
+            ("1 " * 51, "50 cards"),
+        ):
+            with self.subTest(wrong):
+                self.assertContains(self.sent(status=422, rooms1=wrong), words, status_code=422)
+
+    def test_a_picture_desk_is_told_when_it_has_its_pictures(self) -> None:
+        desk = {"desk_frames": "5", "desk_min": "10", "send_mb_s": "0,5"}
+        page = self.sent(**desk)
+        self.assertContains(page, "The picture desk has 5\xa0frames")
+        locked = self.sent(**desk, setup="body=pellow-meridian-61")
+        self.assertContains(locked, "shows no picture while the card light is on")
+        self.sent(at="outing-keep-plan", status=302, name="Weir", **desk)
+        kept = self.client.get(reverse("outing-plan", args=[Outing.objects.get().pk]))
+        found, sentences = kept.context["found"].planned, page.context["found"].planned.sentences
+        self.assertEqual(sentences, found.sentences)
+        page = self.sent(status=422, desk_frames="5", desk_min="0")
+        self.assertContains(page, "leave the picture desk out", status_code=422)
+        self.assertContains(page, "Must be from 0.1", status_code=422)
+
     def test_a_row_is_added_on_demand(self) -> None:
         before, after = self.sent(), self.sent(more="1")
         rows = [len(page.context["found"].periods.forms) for page in (before, after)]

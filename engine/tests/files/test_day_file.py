@@ -10,6 +10,7 @@ from engine.tests.files.test_replay_file import SET_UP
 
 PERIOD = {"name": "heat", "minutes": 30, "bursts_an_hour": 20}
 CARD = {"free_mb": 60_000}
+DESK = {"frames": 5, "within_min": 10, "send_mb_s": 1, "file_mb": 8}
 
 
 def text(**changes: Any) -> str:
@@ -34,6 +35,8 @@ class Reading(TestCase):
             (text(cards=[CARD | {"slot": 3}]), "cards[0].slot", "from 1 to 2"),
             (text(cards=[CARD | {"slot": 2}]), "cards", "for each slot"),
             (text(cards=[{"free_mb": 0}]), "cards", "full from the start"),
+            (text(desk={"frames": 5}), "desk.within_min", "is missing"),
+            (text(desk=DESK | {"send_mb_s": 0}), "desk.send_mb_s", "from 0.001"),
         ):
             with self.subTest(key), self.assertRaises(InvalidFile) as caught:
                 read_day_file(given)
