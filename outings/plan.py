@@ -290,12 +290,16 @@ class PlannedChange:
     @property
     def brings(self) -> str:
         """What it brings, in words."""
-        return brings_words(
-            DayDifference(
-                frames=_difference(self.was.frames, self.day.frames),
-                missed=_difference(self.was.missed, self.day.missed),
-            )
+        return brings(self.was, self.day)
+
+
+def brings(was: PlannedDay, now: PlannedDay) -> str:
+    """What one planned day brings against another, in words."""
+    return brings_words(
+        DayDifference(
+            frames=_difference(was.frames, now.frames), missed=_difference(was.missed, now.missed)
         )
+    )
 
 
 def interval_words(interval: Interval, unit: str = "") -> str:

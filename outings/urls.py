@@ -6,6 +6,7 @@ urlpatterns = [
     path("", kept.outings, name="outings"),
     path("replay/", replay.replay, name="replay"),
     path("plan/", plan.plan, name="plan"),
+    path("plans/", plan.side_by_side, name="plans-side-by-side"),
     path("plan/keep/", kept_plan.keep_plan, name="outing-keep-plan"),
     path("<int:pk>/plan/", kept_plan.kept_plan, name="outing-plan"),
     path("<int:pk>/plan/save/", kept_plan.save_plan, name="outing-save-plan"),

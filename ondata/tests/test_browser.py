@@ -34,7 +34,11 @@ class EveryScreenInTheBrowser(BrowserTestCase):
         page.get_by_role("button", name="Note it").click()
         outing = [Outing.objects.get(day__isnull=False, plan__isnull=False).pk]
         of_outing = ("outing", "outing-plan", "outing-sheet", "outing-field", "outing-record")
-        screens += [("outing-totals", []), *((name, outing) for name in of_outing)]
+        screens += [
+            ("outing-totals", []),
+            ("plans-side-by-side", []),
+            *((name, outing) for name in of_outing),
+        ]
         for name, args in screens:
             with self.subTest(name=name):
                 self.go(page, name, *args)

@@ -134,6 +134,22 @@ class Planning(TestCase):
         self.assertContains(page, "leave the picture desk out", status_code=422)
         self.assertContains(page, "Must be from 0.1", status_code=422)
 
+    def test_kept_plans_stand_side_by_side(self) -> None:
+        other = SETUP.replace("lossless-raw", "jpeg-fine")
+        for name, setup in (("RAW", SETUP), ("JPEG", other)):
+            self.sent(at="outing-keep-plan", status=302, name=name, setup=setup)
+        numbers = [Outing.objects.get(name=name).pk for name in ("RAW", "JPEG")]
+        page = self.client.get(reverse("plans-side-by-side"), {"plan": numbers})
+        raw, jpeg = page.context["found"]
+        self.assertEqual("", raw.brings)
+        self.assertIn("saves", jpeg.brings)
+        alone = self.client.get(reverse("outing-plan", args=[numbers[1]]))
+        self.assertEqual(
+            alone.context["found"].planned.day.missed_range, jpeg.planned.day.missed_range
+        )
+        again = self.client.get(reverse("plans-side-by-side"), {"plan": [numbers[0], "x"]})
+        self.assertEqual(["RAW"], [str(one.outing) for one in again.context["found"]])
+
     def test_a_row_is_added_on_demand(self) -> None:
         before, after = self.sent(), self.sent(more="1")
         rows = [len(page.context["found"].periods.forms) for page in (before, after)]

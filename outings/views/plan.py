@@ -3,13 +3,16 @@
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
 from django.urls import reverse
-from django.views.decorators.http import require_http_methods
+from django.views.decorators.http import require_http_methods, require_safe
 
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from outings.forms import OutingForm
+from outings.models import Outing, number_of_row
 from outings.plan_in_view import PlanInView
 from outings.presets import PRESETS
+from outings.side_by_side import side_by_side as beside
 from pages.limits import at_most
 from pages.render import render_page_or_part
 
@@ -22,6 +25,16 @@ def plan(request: HttpRequest) -> HttpResponse:
     """A day of the sample scenario to begin with; sent its form, what becomes of that day."""
     is_sent = request.method == "POST"
     return shown_plan(request, PlanInView.sent(request) if is_sent else PlanInView.asked(request))
+
+
+@require_safe
+@at_most(600, per="user_or_ip", method="GET")
+def side_by_side(request: HttpRequest) -> HttpResponse:
+    """Several kept plans, the latest ones if none are asked for."""
+    numbers = [number_of_row(number) for number in request.GET.getlist("plan")]
+    plans = Outing.objects.planned_by(request.user)
+    context = {"found": beside(request.user, numbers), "plans": plans, "chosen": numbers}
+    return render(request, "outings/side_by_side.html", context)
 
 
 def shown_plan(
