@@ -1,7 +1,7 @@
 """The pictures of a day: what was, and what would have been with other set-ups."""
 
-from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from dataclasses import dataclass, field, replace
 from datetime import date
 from functools import cached_property
 from heapq import nlargest, nsmallest
@@ -76,11 +76,16 @@ class ReplayedSetup:
 
 @dataclass(frozen=True)
 class DayReplay:
-    """A day that was shot with the set-up of `reading`, and others that are tried on it."""
+    """A day that was shot with the set-up of `reading`, and others that are tried on it.
+
+    `told_s` is how long bursts were held that ended with the buffer full, as far as that is told,
+    by the seconds from the first frame of the day to theirs.
+    """
 
     reading: Reading
     pictures: PicturesOfDay
     pins: Pins
+    told_s: Mapping[float, float] = field(default_factory=dict)
 
     def work_out(self) -> None:
         """All that is found out about it, now. Raises InvalidScenario, :class:`InvalidDay`."""
@@ -120,7 +125,9 @@ class DayReplay:
     @cached_property
     def was(self) -> DayAsItWas:
         """Its bursts; raises :class:`InvalidDay`."""
-        return day_as_it_was(self.as_assumed.scenario, self.pictures.taken)
+        first_s = float(self.pictures.taken.times_s[0])
+        holds_s = {first_s + after_s: hold_s for after_s, hold_s in self.told_s.items()}
+        return day_as_it_was(self.as_assumed.scenario, self.pictures.taken, holds_s)
 
     @property
     def bursts(self) -> int:
@@ -195,21 +202,29 @@ class DayReplay:
         """The longest hold."""
         return max(burst.hold_s for burst in self.was.bursts)
 
-    @property
+    @cached_property
     def worst(self) -> list["WorstBurst"]:
         """The bursts that missed most, the worst first, with what the best change would miss."""
         best = self.others[0] if self.others else None
         clock = self._clock("%H:%M:%S")
+        first_s, decimals = float(self.pictures.taken.times_s[0]), self.pictures.decimals
         numbered = [
             WorstBurst(
                 burst,
                 clock(burst.press_s),
                 int(best.day.missed_of_bursts[number]) if best else None,
+                round(burst.press_s - first_s, decimals),
             )
             for number, burst in enumerate(self.was.bursts)
             if burst.missed
         ]
         return nlargest(WORST_BURSTS, numbered, key=lambda one: one.burst.missed)
+
+    @property
+    def told_besides(self) -> list[tuple[float, float]]:
+        """What is told of bursts that are not among the worst."""
+        shown = {one.after_s for one in self.worst}
+        return [pair for pair in self.told_s.items() if pair[0] not in shown]
 
     @cached_property
     def predicted(self) -> ReplayedSetup:
@@ -298,11 +313,20 @@ class DayReplay:
 
 @dataclass(frozen=True)
 class WorstBurst:
-    """A burst that missed frames, when it `began`, and how many the best change would miss."""
+    """A burst that missed frames, when it `began`, and how many the best change would miss.
+
+    It began `after_s` from the first frame of the day on.
+    """
 
     burst: DayBurst
     began: str
     best_missed: int | None
+    after_s: float
+
+    @property
+    def may_be_told(self) -> bool:
+        """Whether only the photographer knows how long it was held."""
+        return self.burst.longest_s is not None
 
     @property
     def full_after(self) -> int:

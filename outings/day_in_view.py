@@ -1,18 +1,21 @@
 """The day that a request sends or asks for: read, and replayed with the set-up in view."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from heapq import nlargest
+from itertools import islice
 from typing import Any
 
-from django.http import HttpRequest
+from django.http import HttpRequest, QueryDict
 
 from bench.from_files import SetupOfFiles
 from bench.picture_form import PicturesForm
 from bench.views.measuring import LONGEST_TOLD
 from engine import InvalidScenario
+from engine.burst.scenario import HOLD_S
 from engine.day.presses import InvalidDay
 from engine.measurement.capture_times import Folder, find_bursts
+from engine.typed_numbers import NotANumber, quantity_in
 from outings.day import WORST_BURSTS, DayReplay
 from outings.example import example_table
 from outings.models import Outing, OutingDay
@@ -24,6 +27,7 @@ from setups.pins import Pins
 from setups.prediction_words import fault_words
 from setups.reader import Reading, read_address
 
+MOST_TOLD = 200  # holds of a day
 GONE = "This day is not kept any more."
 
 
@@ -70,9 +74,10 @@ class DayInView:
             if found.kept is None:
                 found.faults = [GONE]
             else:
-                found._replay(found.reading, found.kept.pictures)
+                told_s = found.kept.told_s
+                found._replay(found.reading, found.kept.pictures, found._told_s(told, told_s))
         elif "example" in told:
-            found._make_up(found.reading)
+            found._make_up(found.reading, told)
         else:
             found._read(found.reading, told, request.FILES)
         if found.day and not found.kept:
@@ -86,7 +91,7 @@ class DayInView:
         pins = Pins.of(request.GET.getlist(keys.PIN), kit)
         found = cls(kept.outing.reading(kit), pins, kept=kept)
         if found.reading:
-            found._replay(found.reading, kept.pictures)
+            found._replay(found.reading, kept.pictures, kept.told_s)
         return found
 
     @property
@@ -100,10 +105,12 @@ class DayInView:
 
     @property
     def has_kept_setup(self) -> bool:
-        """Whether the set-up is the one that is kept with the day."""
-        return bool(self.kept and self.day and self.kept.setup == self.day.setup_query)
+        """Whether set-up and holds are those that are kept with the day."""
+        if self.kept is None or self.day is None:
+            return False
+        return (self.kept.setup, self.kept.told_s) == (self.day.setup_query, self.day.told_s)
 
-    def _make_up(self, reading: Reading) -> None:
+    def _make_up(self, reading: Reading, told: QueryDict) -> None:
         if not reading.setup.complete:
             return  # the page says so
         self.is_example = True
@@ -112,9 +119,11 @@ class DayInView:
         except InvalidScenario as error:
             self.faults = list(fault_words(error))
             return
-        self._read(reading, {"table": table}, None)
+        made_up = told.copy()
+        made_up["table"] = table
+        self._read(reading, made_up, None)
 
-    def _read(self, reading: Reading, told: Mapping[str, Any], files: Any) -> None:
+    def _read(self, reading: Reading, told: QueryDict, files: Any) -> None:
         """What is in a form; a set-up that its files tell of takes the place of the one in view."""
         form = PicturesForm(told, files)
         if not form.is_valid():
@@ -136,12 +145,32 @@ class DayInView:
         if is_new:
             of_files = SetupOfFiles(pictures.told, reading, self.pins.kit)
             self.reading, self.questions = of_files.reading(), of_files.questions
-        self._replay(self.reading or reading, pictures)
+        self._replay(self.reading or reading, pictures, self._told_s(told, {}))
 
-    def _replay(self, reading: Reading, pictures: PicturesOfDay) -> None:
+    def _told_s(self, told: QueryDict, kept: dict[float, float]) -> dict[float, float]:
+        """How long bursts were held, as it is typed, or else as it is kept."""
+        if "held_at" not in told:
+            return kept
+        found = {}
+        pairs = zip(told.getlist("held_at"), told.getlist("held_s"), strict=False)
+        for at, typed in islice((pair for pair in pairs if pair[1].strip()), MOST_TOLD):
+            try:
+                after_s, hold_s = quantity_in(at, "s"), quantity_in(typed, "s")
+            except NotANumber as error:
+                self.questions.append(f"Held: {error}")
+                continue
+            if fault := HOLD_S.fault(hold_s):
+                self.questions.append(f"Held: {fault}.")
+            else:
+                found[after_s] = hold_s
+        return found
+
+    def _replay(
+        self, reading: Reading, pictures: PicturesOfDay, told_s: dict[float, float]
+    ) -> None:
         if not reading.setup.complete:
             return  # the page says so
-        day = DayReplay(reading, pictures, self.pins)
+        day = DayReplay(reading, pictures, self.pins, told_s)
         try:
             day.work_out()
         except InvalidDay as error:

@@ -55,6 +55,12 @@ def replay_file(day: DayReplay) -> dict[str, Any]:
             {"taken_s": round(taken_s, decimals), "mb": round(mb, 3)} for taken_s, mb in pictures
         ],
     }
+    if day.told_s:
+        first_s = float(taken.times_s[0])
+        values["holds"] = [
+            {"press_s": round(first_s + after_s, decimals), "hold_s": hold_s}
+            for after_s, hold_s in day.told_s.items()
+        ]
     others = {one.change.words: one.set_up.scenario for one in day.others}
     if others:
         values["others"] = [{"name": name} | scenario_values(one) for name, one in others.items()]

@@ -172,6 +172,8 @@ class OutingDay(models.Model):
     `body` and `endings` are what the files say of it, `notes` what was odd about them. The moment
     of each frame is `times_s` after `start_s`, with so many `decimals`; `sizes_mb` are all files of
     it. There is nothing else of a picture. The camera's clock was `ahead_min` of the phone's.
+    `holds` are pairs of seconds: from the first frame to that of a burst, and how long that was
+    held, where the photographer has told it.
     """
 
     outing = models.OneToOneField(Outing, models.CASCADE, related_name="day")
@@ -186,6 +188,7 @@ class OutingDay(models.Model):
     times_s = models.JSONField()
     sizes_mb = models.JSONField()
     ahead_min = models.FloatField(default=0)
+    holds = models.JSONField(default=list, blank=True)
 
     objects = OutingDayQuerySet.as_manager()
 
@@ -212,7 +215,13 @@ class OutingDay(models.Model):
             notes=list(pictures.notes), start_s=float(taken.times_s[0]), decimals=pictures.decimals,
             frames=len(times_s), mb=float(taken.mb.sum()),
             times_s=times_s.tolist(), sizes_mb=np.round(taken.mb, 3).tolist(),
+            holds=list(day.told_s.items()),
         )  # fmt: skip
+
+    @property
+    def told_s(self) -> dict[float, float]:
+        """The holds that are told, as a replay takes them."""
+        return dict(self.holds)
 
     @property
     def gb(self) -> float:

@@ -107,7 +107,7 @@ class OutingRecord:
         """What the day came to; nothing where its set-up doesn't tell."""
         if self.day is None or self.reading is None or not self.reading.setup.complete:
             return {}
-        day = DayReplay(self.reading, self.day.pictures, Pins.of([], self.kit))
+        day = DayReplay(self.reading, self.day.pictures, Pins.of([], self.kit), self.day.told_s)
         try:
             return came_to(day.was, day.pictures.taken)
         except ValueError:

@@ -131,7 +131,7 @@ class Totals:
 def _told_by(record: OutingRecord, version: object) -> str:
     """What all that an outing came to follows from."""
     outing, day = record.outing, record.day
-    of_day = (day.pk, day.ahead_min) if day else ()
+    of_day = (day.pk, day.ahead_min, day.holds) if day else ()
     notes = [(one.pk, one.card) for one in record.notes if one.kind == NoteKind.SWAP]
     told = repr((CACHE_VERSION, version, outing.pk, outing.setup, of_day, notes))
     return hashlib.sha256(told.encode()).hexdigest()

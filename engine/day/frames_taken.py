@@ -6,9 +6,10 @@ before, one that comes later is of a new press. What the set-up doesn't explain 
 all the same where it is as even as no hand is: what files show beats what was assumed.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from types import MappingProxyType
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +17,7 @@ from numpy.typing import NDArray
 from engine.burst.plan import Records, plan_of
 from engine.burst.scenario import PRESS_S, Scenario
 from engine.day.presses import MOST_PRESSES, InvalidDay, Presses, ShotPresses, shoot_plan
-from engine.measurement.capture_times import FEWEST_FRAMES
+from engine.measurement.capture_times import FEWEST_FRAMES, MOST_DECIMALS
 from engine.measurement.strokes import NOISE
 from engine.quantities import BYTES_IN_MB, NS_IN_S, ns_of
 
@@ -30,6 +31,7 @@ UNSURE_FRAMES, UNSURE_SHARE = 2, 0.1  # of memory, which may be full so much ear
 FEWEST_ALIKE, ALIKE = 4, 0.1  # gaps in a row, and how far each is off their median: no hand's
 S_IN_DAY = 86_400
 LONGEST_INTERVAL_S, MUCH_LONGER = 1.5, 1.5  # of frames at full speed
+UNTOLD: Mapping[float, float] = MappingProxyType({})
 NO_INTERVAL_NS = 2**60  # between frames that are each given a press of their own
 
 
@@ -85,12 +87,15 @@ class DayBurst:
     the next one that the camera could have taken, as the finger may be up at any moment of these.
     `frames_at_full_speed` were taken before the first one that came late as memory was
     full (None: none did), `missed` are those that an unbroken rhythm would have given beyond.
+    `longest_s` is the longest hold that ends with the same frame, as memory was full (None: it was
+    not), so that only the photographer knows when the finger was up.
     `is_explained` tells that memory was full by what the set-up lets expect, too, or wasn't at all.
     `next_press_s` is from finger up to the next press of the day (None: there is none).
     """
 
     press_s: float
     hold_s: float
+    longest_s: float | None
     frames: int
     frames_at_full_speed: int | None
     missed: int
@@ -128,9 +133,13 @@ class DayAsItWas:
         return sum(burst.missed for burst in self.filled)
 
 
-def day_as_it_was(scenario: Scenario, taken: FramesTaken) -> DayAsItWas:
+def day_as_it_was(
+    scenario: Scenario, taken: FramesTaken, holds_s: Mapping[float, float] = UNTOLD
+) -> DayAsItWas:
     """The presses and bursts of a day that was shot with the set-up of `scenario`.
 
+    `holds_s` has, by the moments of their presses, how long bursts were held that ended with memory
+    full, as far as the photographer knows: within what their frames allow, it holds.
     Raises :class:`InvalidDay` for times that are too coarse to tell its frames apart.
     """
     interval_ns, times_ns = scenario.frame_interval_ns, taken.times_ns
@@ -149,22 +158,46 @@ def day_as_it_was(scenario: Scenario, taken: FramesTaken) -> DayAsItWas:
     is_odd = ~is_stall & _is_cameras_own(gaps_ns, is_even, resolution_ns)
     is_stall |= is_odd
     firsts = np.flatnonzero(np.append(True, ~(is_stall | is_even)))
-    half_ns = np.where(was_full, waited_ns, interval_ns) // 2
-    presses = _presses(scenario, taken, firsts, times_ns + np.maximum(half_ns, 1))
     since_ready_ns = (times_ns[1:] - ready_ns[:-1])[firsts[1:] - 1]
     is_burst = np.append(True, since_ready_ns > ns_of(REPRESS_S))
     first_presses = np.flatnonzero(is_burst)
     first_frames = firsts[first_presses]
+    last_frames = np.append(first_frames[1:], len(times_ns)) - 1
+    half_ns = np.where(was_full, waited_ns, interval_ns) // 2
+    up_ns = times_ns + np.maximum(half_ns, 1)
+    longest_ns = np.where(was_full, ready_ns, 0)[last_frames] - times_ns[first_frames]
+    _tell(holds_s, taken, first_frames, last_frames, longest_ns, up_ns)
+    presses = _presses(scenario, taken, firsts, up_ns)
     missed = presses.frames_due(interval_ns) - _counts(firsts, len(times_ns))
     return DayAsItWas(
         presses,
         first_presses,
         _bursts(
-            taken, presses, first_presses, first_frames, np.append(is_stall, False),
+            taken, presses, first_presses, first_frames, longest_ns, np.append(is_stall, False),
             np.add.reduceat(np.maximum(missed, 0), first_presses),
             np.logical_or.reduceat(np.append(is_odd, False), first_frames),
         ),
     )  # fmt: skip
+
+
+def _tell(
+    holds_s: Mapping[float, float],
+    taken: FramesTaken,
+    first_frames: Whole,
+    last_frames: Whole,
+    longest_ns: Whole,
+    up_ns: Whole,
+) -> None:
+    """Writes when fingers were up, as it is told, over what was taken for it."""
+    number_of = {round(taken.times_s[frame], MOST_DECIMALS): number
+                 for number, frame in enumerate(first_frames.tolist())}  # fmt: skip
+    for press_s, hold_s in holds_s.items():
+        number = number_of.get(round(press_s, MOST_DECIMALS))
+        if number is not None and longest_ns[number] > 0:
+            press_ns = int(taken.times_ns[first_frames[number]])
+            least_ns = int(taken.times_ns[last_frames[number]]) - press_ns + 1
+            told_ns = min(max(ns_of(hold_s), least_ns), int(longest_ns[number]))
+            up_ns[last_frames[number]] = press_ns + told_ns
 
 
 def _is_cameras_own(gaps_ns: Whole, is_even: Flags, resolution_ns: int) -> Flags:
@@ -204,6 +237,7 @@ def _bursts(
     presses: Presses,
     first_presses: Whole,
     first_frames: Whole,
+    longest_ns: Whole,
     is_stall: Flags,
     missed: Whole,
     is_odd: Flags,
@@ -216,11 +250,13 @@ def _bursts(
     depths = next_stalls - first_frames + 1
     mb = np.add.reduceat(taken.mb, first_frames)
     pauses_s = (presses.press_ns[first_presses[1:]] - presses.finger_up_ns[ends[:-1]]) / NS_IN_S
-    columns = (taken.times_s[first_frames], holds_s, frames, depths, missed, mb, ~is_odd)
+    longest_s = longest_ns / NS_IN_S
+    columns = (taken.times_s[first_frames], holds_s, longest_s, frames, depths, missed, mb, ~is_odd)
     return [
         DayBurst(
             press_s=press_s,
             hold_s=hold_s,
+            longest_s=at_most_s if at_most_s > 0 else None,
             frames=count,
             frames_at_full_speed=depth if depth < count else None,
             missed=lost,
@@ -228,7 +264,7 @@ def _bursts(
             is_explained=explained,
             next_press_s=pause_s,
         )
-        for press_s, hold_s, count, depth, lost, of_all, explained, pause_s in zip(
+        for press_s, hold_s, at_most_s, count, depth, lost, of_all, explained, pause_s in zip(
             *(column.tolist() for column in columns), [*pauses_s.tolist(), None], strict=True
         )
     ]

@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from engine.burst.scenario import PRESS_S, Hold
+from engine.burst.scenario import HOLD_S, PRESS_S, Hold
 from engine.day.frames_taken import DayAsItWas, FramesTaken, day_as_it_was
 from engine.day.odds import SureSetup, draw_day, draws_of_day
 from engine.day.presses import InvalidDay, Presses
@@ -36,15 +36,25 @@ class PictureOfDay:
     mb: float = quantity(PICTURE_MB)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ToldHold:
+    """How long the burst was held that began at a moment, as those of the pictures are."""
+
+    press_s: float = quantity(TAKEN_S)
+    hold_s: float = quantity(HOLD_S)
+
+
 @dataclass(frozen=True)
 class ReplayFile:
     """A day as its pictures or its presses tell it, and set-ups by their names.
 
-    The first of them is the one that it was shot with.
+    The first of them is the one that it was shot with. `holds_s` tells how long some bursts were
+    held, by the moments of their presses.
     """
 
     set_ups: Mapping[str, SureSetup]
     day: FramesTaken | Presses
+    holds_s: Mapping[float, float]
 
     def read_day(self) -> DayAsItWas:
         """The presses and bursts; of presses alone no frames are told.
@@ -53,7 +63,7 @@ class ReplayFile:
         """
         if isinstance(self.day, Presses):
             return DayAsItWas(self.day, np.arange(len(self.day.press_ns)), ())
-        return day_as_it_was(self.set_ups[AS_IT_WAS].scenario, self.day)
+        return day_as_it_was(self.set_ups[AS_IT_WAS].scenario, self.day, self.holds_s)
 
 
 def read_replay_file(text: str) -> ReplayFile:
@@ -68,11 +78,13 @@ def read_replay_file(text: str) -> ReplayFile:
         keys.fault("others", f"must each have a name of its own, not {(*twice, AS_IT_WAS)[0]}")
     if len(others) > MOST_OTHERS:
         keys.fault("others", f"must be {MOST_OTHERS} set-ups at most")
+    holds = keys.parts("holds", lambda one: one.of(ToldHold)) if "holds" in keys.values else ()
     day = _read_day(keys)
     if was is None or day is None:
         raise InvalidFile(keys.faults)
     set_ups = {name: _independent(name, one, was) for name, one in others}
-    return keys.build(ReplayFile, set_ups={AS_IT_WAS: was} | set_ups, day=day)
+    holds_s = {one.press_s: one.hold_s for one in holds}
+    return keys.build(ReplayFile, set_ups={AS_IT_WAS: was} | set_ups, day=day, holds_s=holds_s)
 
 
 def replayed_values(file: ReplayFile, ranges: bool = False) -> dict[str, Any]:

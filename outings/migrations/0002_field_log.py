@@ -48,6 +48,11 @@ class Migration(migrations.Migration):
         ),
         migrations.AddField(
             model_name='outingday',
+            name='holds',
+            field=models.JSONField(blank=True, default=list),
+        ),
+        migrations.AddField(
+            model_name='outingday',
             name='ahead_min',
             field=models.FloatField(default=0),
         ),

@@ -38,7 +38,7 @@ class ADayInTheBrowser(BrowserTestCase):
         expect(full).to_be_visible()
         page.locator("#choose-rate").select_option(index=1)
         page.get_by_role("button", name="Replay with this set-up").click()
-        page.get_by_role("button", name="Keep it with this one").click()
+        page.get_by_role("button", name="Keep it as it is here").click()
         expect(page.get_by_text("The set-up is kept with the day.")).to_be_visible()
         page.get_by_role("button", name="Delete this outing").click()
         page.get_by_role("button", name="Undo").click()

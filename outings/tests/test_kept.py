@@ -1,6 +1,7 @@
 """Days are kept, replayed again, passed on, learnt from and brought back."""
 
 import json
+from typing import Any
 from urllib.parse import parse_qsl
 
 from django.core.signing import get_cookie_signer
@@ -56,12 +57,23 @@ class KeptOutings(TestCase):
         self.assertContains(listed, "1 May 2026, 06:10")
 
     def test_another_set_up_is_tried_and_kept(self) -> None:
-        form = {"kept": self.outing.day.pk, "setup": SETUP.replace("mirror", "single")}
+        form: dict[str, Any] = {
+            "kept": self.outing.day.pk,
+            "setup": SETUP.replace("mirror", "single"),
+        }
         tried = self.client.post(reverse("replay"), form)
-        self.assertContains(tried, "It is kept with another set-up.")
+        self.assertContains(tried, "It is kept with another set-up or other holds.")
         self.client.post(self.at("outing-set-up"), form)
         kept = dict(parse_qsl(OutingDay.objects.get().setup))
         self.assertEqual("single", kept[keys.ARRANGEMENT])
+        (asked, *_) = [one for one in self.sent.context["day"].worst if one.may_be_told]
+        longest_s = round(asked.burst.longest_s, 2)
+        told = {"kept": self.outing.day.pk, "setup": SETUP, "held_at": asked.after_s,
+                "held_s": longest_s}  # fmt: skip
+        self.client.post(self.at("outing-set-up"), told)
+        day = self.client.get(self.at("outing")).context["day"]
+        self.assertEqual({asked.after_s: longest_s}, day.told_s)
+        self.assertGreaterEqual(day.missed, self.sent.context["day"].missed)
 
     def test_name_and_notes_are_changed_and_a_nameless_one_is_not_kept(self) -> None:
         self.client.post(self.at("outing-edit"), {"name": "Skerry", "notes": "swell"})

@@ -56,6 +56,29 @@ class ReplayingADay(TestCase):
         self.assertEqual(status, page.status_code)
         return page
 
+    def test_told_when_the_finger_was_up_it_misses_what_was_missed(self) -> None:
+        """The moment of the press is right to some hundredths, as is what is missed to a frame."""
+        day = self.replayed(self.table()).context["day"]
+        first_s = float(day.pictures.taken.times_s[0])
+        true = {round(hold.press_s, 1): (hold.hold_s, missed)
+                for hold, missed in zip(HOLDS, self.shot.missed.tolist(), strict=True)}  # fmt: skip
+        filled = [burst for burst in day.was.bursts if burst.longest_s is not None]
+        asked = [one for one in day.worst if one.may_be_told]
+        self.assertTrue(asked)
+        told = {"held_at": [f"{burst.press_s - first_s:.2f}" for burst in filled],
+                "held_s": [str(true[round(burst.press_s, 1)][0]) for burst in filled]}  # fmt: skip
+        again = self.replayed(self.table(), **told).context["day"]
+        self.assertEqual(len(filled), len(again.told_s))
+        for burst in again.was.bursts:
+            if burst.longest_s is not None:
+                missed = true[round(burst.press_s, 1)][1]
+                self.assertAlmostEqual(missed, burst.missed, delta=1)
+        self.assertEqual(
+            {one.after_s for one in again.worst if one.may_be_told} - again.told_s.keys(), set()
+        )
+        page = self.replayed(self.table(), held_at=["0"], held_s=["x"])
+        self.assertContains(page, "is not a number of s")
+
     def test_what_was_comes_back_and_is_what_is_predicted_of_it(self) -> None:
         page = self.replayed(self.table())
         day: DayReplay = page.context["day"]

@@ -102,12 +102,12 @@ def edit(request: HttpRequest, pk: int) -> HttpResponse:
 
 @require_POST
 def keep_setup(request: HttpRequest, pk: int) -> HttpResponse:
-    """The set-up that is sent is the one that the day was shot with."""
+    """The set-up and the holds that are sent are those that the day was shot with."""
     kept, found = _day_of(request, pk), DayInView.sent(request)
     if found.day is None or found.kept != kept:
         return shown(request, found)
-    kept.setup = found.day.setup_query
-    kept.save(update_fields=["setup"])
+    kept.setup, kept.holds = found.day.setup_query, list(found.day.told_s.items())
+    kept.save(update_fields=["setup", "holds"])
     say(request, "The set-up is kept with the day.")
     return redirect("outing", pk)
 

@@ -18,8 +18,9 @@ def bursts(pauses_s: list[float]) -> list[DayBurst]:
     for number, pause_s in enumerate(pauses_s):
         hold_s = 0.1 + number % 5
         found.append(DayBurst(
-            press_s=press_s, hold_s=hold_s, frames=1 + number % 7, frames_at_full_speed=None,
-            missed=number % 3, mb=30.0, is_explained=True, next_press_s=pause_s,
+            press_s=press_s, hold_s=hold_s, longest_s=None, frames=1 + number % 7,
+            frames_at_full_speed=None, missed=number % 3, mb=30.0, is_explained=True,
+            next_press_s=pause_s,
         ))  # fmt: skip
         press_s += hold_s + pause_s
     return found

@@ -83,6 +83,26 @@ class ReplayedDays(TestCase):
             missed = np.count_nonzero((missed_ns >= first_ns) & (missed_ns < last_ns))
             self.assertGreaterEqual(was.missed, missed)
 
+    @given(days())
+    def test_told_how_long_bursts_were_held_it_misses_what_was_missed(self, shot: Scenario) -> None:
+        result = simulate(shot)
+        holds = [hold for hold in result.holds if hold.frames]
+        if not holds or result.card_full_ns is not None:
+            return
+        firsts_ns = [int(result.taken_ns[hold.first_frame]) for hold in holds]
+        told_s = {
+            first_ns / NS_IN_S: (hold.hold.finger_up_ns - first_ns) / NS_IN_S
+            for hold, first_ns in zip(holds, firsts_ns, strict=True)
+        }
+        taken = frames_of(result)
+        day = day_as_it_was(shot, taken, told_s)
+        for was, hold, first_ns in zip(day.bursts, holds, firsts_ns, strict=True):
+            due = -((first_ns - hold.hold.finger_up_ns) // shot.frame_interval_ns)
+            if was.longest_s is None:
+                self.assertEqual(hold.frames, was.frames)
+            else:
+                self.assertEqual(due - hold.frames, was.missed)
+
     def test_a_frame_that_focus_made_late_is_of_its_burst_and_of_a_press_of_its_own(self) -> None:
         for late_s, bursts in ((0.0, 1), (0.1, 1), (0.19, 1), (0.3, 2), (5.0, 2)):
             times_s = np.arange(8) / 20 + np.where(np.arange(8) < 4, 0, late_s)

@@ -42,6 +42,7 @@ class Reading(TestCase):
             ),
             (text(pictures=None, presses=[]), "presses", "1 to 20,000"),
             (text(pictures=None, presses=[press, press]), "presses", "before the finger is up"),
+            (text(holds=[{"press_s": 0, "hold_s": 0}]), "holds[0].hold_s", "from 0.001"),
             (text(day=1), "day", "not a key"),
         ):
             with self.subTest(key), self.assertRaises(InvalidFile) as caught:
