@@ -222,10 +222,11 @@ class PlannedOuting:
         sent = delivered(self.day, self.desk) if self.desk else None
         if self.desk is None or sent is None:
             return
-        frames, within = figure(self.desk.frames, "frames"), figure(self.desk.within_min, "minutes")
+        frames, each = figure(self.desk.frames, "frames"), figure(self.desk.file_mb, "MB")
+        within = figure(self.desk.within_min, "minutes")
         yield (
-            f"The picture desk has {frames} {interval_words(sent.minutes, 'minutes')} after a "
-            f"burst: within {within} after {percent(sent.in_time_share)} of them."
+            f"The picture desk has {frames} of {each} each {interval_words(sent.minutes, 'minutes')}"
+            f" after a burst: within {within} after {percent(sent.in_time_share)} of them."
         )
         if self.desk.locks_playback:
             look_s = interval_words(sent.first_look_s, "s")
