@@ -16,7 +16,7 @@ from engine.measurement.capture_times import day_of, seconds_of
 from kit.card_log import add_line
 from kit.form_fields import form_field, sentences_of
 from kit.models import Card, CardEvent, CardLogEntry
-from outings.models import MOST_NOTES, FieldNote, NoteKind, Outing
+from outings.models import MOST_NOTES, FieldNote, FieldNoteKind, Outing
 from pages.boundary import read_json
 from pages.refusals import Refused
 
@@ -109,7 +109,7 @@ def keep_notes(outing: Outing, sent: Sequence[Mapping[str, Any]]) -> Kept:
 
 
 def _keep(note: FieldNote, kept: Kept) -> None:
-    if note.kind != NoteKind.FAILURE:
+    if note.kind != FieldNoteKind.FAILURE:
         return
     card = Card.objects.owned_by(note.outing.owner).filter(slug=note.card).first()
     if card is None:

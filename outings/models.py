@@ -311,7 +311,7 @@ class OutingPeriod(models.Model):
         return self.name
 
 
-class NoteKind(models.TextChoices):
+class FieldNoteKind(models.TextChoices):
     """What is noted in the field."""
 
     BURST = "burst", "burst"
@@ -329,7 +329,7 @@ class FieldNote(models.Model):
 
     outing = models.ForeignKey(Outing, models.CASCADE, related_name="field_notes")
     key = models.UUIDField()
-    kind = models.CharField(max_length=10, choices=NoteKind)
+    kind = models.CharField(max_length=10, choices=FieldNoteKind)
     at_s = models.FloatField()
     slot = models.PositiveSmallIntegerField(default=1)
     card = models.CharField(max_length=LONGEST_SLUG, blank=True)
@@ -339,11 +339,11 @@ class FieldNote(models.Model):
         ordering = ["at_s", "pk"]
         constraints = [
             models.UniqueConstraint(fields=["outing", "key"], name="field_note_is_kept_once"),
-            one_of("kind", NoteKind.values, name="field_note_is_of_a_known_kind"),
+            one_of("kind", FieldNoteKind.values, name="field_note_is_of_a_known_kind"),
             within("at_s", START_S, name="field_note_has_a_moment", words="The moment"),
             one_of("slot", list(SLOT_NUMBERS), name="field_note_names_a_slot"),
             Fact(
-                condition=~Q(words="") | ~Q(kind=NoteKind.NOTE),
+                condition=~Q(words="") | ~Q(kind=FieldNoteKind.NOTE),
                 name="field_note_says_something",
                 violation_error_code="no_words",
                 violation_error_message="Write what you want to note.",

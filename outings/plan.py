@@ -223,10 +223,11 @@ class PlannedOuting:
         if self.desk is None or sent is None:
             return
         frames, each = figure(self.desk.frames, "frames"), figure(self.desk.file_mb, "MB")
-        within = figure(self.desk.within_min, "minutes")
+        within, after = figure(self.desk.within_min, "minutes"), percent(sent.in_time_share)
         yield (
-            f"The picture desk has {frames} of {each} each {interval_words(sent.minutes, 'minutes')}"
-            f" after a burst: within {within} after {percent(sent.in_time_share)} of them."
+            f"The picture desk has {frames} of {each} each "
+            f"{interval_words(sent.minutes, 'minutes')} after a burst: within {within} after "
+            f"{after} of them."
         )
         if self.desk.locks_playback:
             look_s = interval_words(sent.first_look_s, "s")

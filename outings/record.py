@@ -15,7 +15,7 @@ from engine.quantities import MB_IN_GB, S_IN_HOUR, S_IN_MINUTE
 from kit.models import Card, Visitor
 from outings.against_plan import NAMES, came_to, compared
 from outings.day import DayReplay, scenario_of_day
-from outings.models import FieldNote, NoteKind, Outing, OutingDay
+from outings.models import FieldNote, FieldNoteKind, Outing, OutingDay
 from outings.words import clock_among
 from setups.kit import Kit
 from setups.pins import Pins
@@ -47,7 +47,7 @@ class CardNames:
 
 
 @dataclass(frozen=True)
-class UsedCard:
+class CardInSlot:
     """A card that was in a slot, by its name; when it went in and out, empty: at start and end."""
 
     use: CardUse
@@ -91,7 +91,7 @@ class OutingRecord:
     @property
     def noted(self) -> list[tuple[FieldNote, str]]:
         """The notes, the latest first, each with what its card is called."""
-        about_cards = (NoteKind.SWAP, NoteKind.FAILURE)
+        about_cards = (FieldNoteKind.SWAP, FieldNoteKind.FAILURE)
         return [
             (one, self.card_names.name(one.card) if one.kind in about_cards else "")
             for one in reversed(self.notes)
@@ -131,7 +131,7 @@ class OutingRecord:
     @property
     def bursts_noted(self) -> int:
         """How many bursts were tapped."""
-        return sum(one.kind == NoteKind.BURST for one in self.notes)
+        return sum(one.kind == FieldNoteKind.BURST for one in self.notes)
 
     @property
     def clocks_differ(self) -> bool:
@@ -144,12 +144,12 @@ class OutingRecord:
         )
 
     @cached_property
-    def cards(self) -> list[UsedCard]:
+    def cards(self) -> list[CardInSlot]:
         """The cards that were in the slots, in their order."""
         swaps = [
             Swap(one.slot, self._by_camera(one), one.card)
             for one in self.notes
-            if one.kind == NoteKind.SWAP
+            if one.kind == FieldNoteKind.SWAP
         ]
         none = np.zeros(0)
         times_s, mb = (self._taken.times_s, self._taken.mb) if self._taken else (none, none)
@@ -157,7 +157,7 @@ class OutingRecord:
         ends_s = [*times_s[:1].tolist(), *times_s[-1:].tolist(), *(one.at_s for one in swaps)]
         clock = clock_among(ends_s, "%H:%M")
         return [
-            UsedCard(
+            CardInSlot(
                 one, self.card_names.name(one.card),
                 "" if one.from_s is None else clock(one.from_s),
                 "" if one.until_s is None else clock(one.until_s),
@@ -168,7 +168,7 @@ class OutingRecord:
     @property
     def failures(self) -> list[tuple[FieldNote, str]]:
         """Cards that failed, with what they are called."""
-        return [(one, name) for one, name in self.noted if one.kind == NoteKind.FAILURE]
+        return [(one, name) for one, name in self.noted if one.kind == FieldNoteKind.FAILURE]
 
     def _by_camera(self, note: FieldNote) -> float:
         """The moment of a note by the clock of the camera."""

@@ -13,7 +13,7 @@ from engine.measurement.picture_table import read_pictures
 from outings.against_plan import predicted_of
 from outings.day import DayReplay
 from outings.example import example_table
-from outings.models import FieldNote, NoteKind, Outing, OutingDay, OutingPeriod, OutingPlan
+from outings.models import FieldNote, FieldNoteKind, Outing, OutingDay, OutingPeriod, OutingPlan
 from outings.pictures import BodyPictures
 from outings.plan_in_view import PlanInView
 from outings.presets import PRESETS, Preset
@@ -25,9 +25,9 @@ SETUP = "body=varnholt-vx-3&format=lossless-raw&fps=20&to=single&card1=gravelock
 
 SLALOM_ON = date(2026, 9, 12)
 NOTED = (
-    (datetime(2026, 5, 1, 6, 24), {"kind": NoteKind.NOTE, "words": "first dives, north side"}),
-    (datetime(2026, 5, 1, 6, 46), {"kind": NoteKind.SWAP, "card": "gravelock-tide-512-b"}),
-    (datetime(2026, 5, 1, 7, 5), {"kind": NoteKind.NOTE, "words": "spray on the front lens"}),
+    (datetime(2026, 5, 1, 6, 24), {"kind": FieldNoteKind.NOTE, "words": "first dives, north side"}),
+    (datetime(2026, 5, 1, 6, 46), {"kind": FieldNoteKind.SWAP, "card": "gravelock-tide-512-b"}),
+    (datetime(2026, 5, 1, 7, 5), {"kind": FieldNoteKind.NOTE, "words": "spray on the front lens"}),
 )
 
 

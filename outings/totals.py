@@ -10,7 +10,7 @@ from functools import cached_property
 
 from engine.measurement.track_record import TrackRecord
 from kit.models import Change, Visitor
-from outings.models import NoteKind, Outing
+from outings.models import FieldNoteKind, Outing
 from outings.record import OutingRecord, records_of
 from pages.background import results
 
@@ -132,7 +132,7 @@ def _told_by(record: OutingRecord, version: object) -> str:
     """What all that an outing came to follows from."""
     outing, day = record.outing, record.day
     of_day = (day.pk, day.ahead_min, day.holds) if day else ()
-    notes = [(one.pk, one.card) for one in record.notes if one.kind == NoteKind.SWAP]
+    notes = [(one.pk, one.card) for one in record.notes if one.kind == FieldNoteKind.SWAP]
     told = repr((CACHE_VERSION, version, outing.pk, outing.setup, of_day, notes))
     return hashlib.sha256(told.encode()).hexdigest()
 
