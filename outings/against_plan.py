@@ -1,6 +1,6 @@
 """What was predicted for a planned day, and what it came to."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 from engine.day.frames_taken import DayAsItWas, FramesTaken
@@ -19,20 +19,16 @@ NAMES = {
 }
 
 
-def predicted_of(day: PlannedDay) -> dict[str, Sequence[float | None]]:
+def predicted_of(day: PlannedDay) -> dict[str, list[float | None]]:
     """What is predicted of a day; bursts are counted as they are among pictures."""
     of_each = {
         "bursts": range_of((day.frames >= FEWEST_FRAMES).sum(axis=1)),
         "frames": day.frames_range,
+        "gb": day.gb_range,
         "missed": day.missed_range,
         "bursts_missing": day.bursts_missing_range,
     }
-    counts = {
-        name: [round(end or 0) for end in (one.low, one.middle, one.high)]
-        for name, one in of_each.items()
-    }
-    gb = day.gb_range
-    return {**counts, "gb": [gb.low, gb.middle, gb.high]}
+    return {name: [one.low, one.middle, one.high] for name, one in of_each.items()}
 
 
 def came_to(was: DayAsItWas, taken: FramesTaken) -> dict[str, float]:
