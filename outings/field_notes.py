@@ -14,9 +14,9 @@ from django.utils.timezone import localtime
 from engine.formats import figure
 from engine.measurement.capture_times import day_of, seconds_of
 from kit.card_log import add_line
-from kit.form_fields import form_field, sentences_of
+from kit.form_fields import WholeField, form_field, sentences_of
 from kit.models import Card, CardEvent, CardLogEntry
-from outings.models import MOST_NOTES, FieldNote, FieldNoteKind, Outing
+from outings.models import MOST_NOTES, SLOT_NUMBERS, FieldNote, FieldNoteKind, Outing
 from pages.boundary import read_json
 from pages.refusals import Refused
 
@@ -31,7 +31,7 @@ class FieldNoteForm(forms.ModelForm):  # type: ignore[type-arg]
     key = forms.UUIDField(required=False)
     at_s = forms.FloatField(required=False)
     at = forms.TimeField(required=False)
-    slot = forms.IntegerField(required=False)
+    slot = WholeField(required=False, min_value=min(SLOT_NUMBERS), max_value=max(SLOT_NUMBERS))
 
     class Meta:
         model = FieldNote

@@ -21,12 +21,12 @@ from kit.views.shared import account_required, mine, say, signed_in, visible
 from outings.models import Outing
 from outings.views.field_sheet import sheet_context
 from pages.limits import at_most
+from pages.qr_code import qr_code
 from setups import keys
 from setups.kit import Kit
 from setups.prediction import predict
 from setups.reader import Reading, read_query
 from sharing.models import MOST_SHARES, Share
-from sharing.qr_code import qr_code
 from table.body_table import LEAD, RATES, WAYS, table_of
 from table.views import START, table_context
 

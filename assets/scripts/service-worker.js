@@ -49,8 +49,10 @@ async function withItsTime(page) {
   const at = new Date(page.headers.get("X-Kept-At")).toLocaleString("en-GB", {
     day: "numeric", month: "short", hour: "2-digit", minute: "2-digit",
   });
-  const words = `No network: this page is as it was on ${at}. Changes need the network.`;
-  const html = (await page.text()).replace(/(<p[^>]* data-kept)="" hidden="">/, `$1>${words}`);
+  const text = await page.text();
+  const changes = text.includes("data-field-log") ? "What you tap waits on this phone." : "Changes need the network.";
+  const words = `No network: this page is as it was on ${at}. ${changes}`;
+  const html = text.replace(/(<p[^>]* data-kept)="" hidden="">/, `$1>${words}`);
   return pageOf(html, 200);
 }
 

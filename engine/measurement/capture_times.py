@@ -13,9 +13,13 @@ from itertools import chain, pairwise
 from statistics import fmean, median
 
 import numpy as np
+from numpy.typing import NDArray
 
 from engine.formats import figure
 from engine.measurement.strokes import Strokes
+from engine.quantities import S_IN_HOUR
+
+Real = NDArray[np.float64]
 
 BURST_ENDS_S = 3.0  # after a longer silence a new burst begins
 FEWEST_FRAMES = 3  # that make a burst
@@ -25,6 +29,9 @@ ALIKE = 0.25  # of a gap to the one beside it
 MANY = 20_000  # files that are looked at
 MOST_DECIMALS = 6  # after the second
 LONGEST_BODY = 200
+NEAR_S = 120.0  # within which frames of two bodies are of one moment of the day
+MOST_HOURS_APART = 14  # that two clocks are, set in two places
+RARELY_TOGETHER, MOSTLY_TOGETHER = 0.1, 0.8  # shares of frames
 MOST_OF_A_MODEL = 4  # bodies; more beginnings of names were given by hand
 _DIGIT, _LAST_DIGITS = re.compile(r"\d"), re.compile(r"(\d{3,6})$")
 EPOCH = datetime(1970, 1, 1)  # cameras have no zone
@@ -262,6 +269,7 @@ def notes_of(
         yield f"{figure(twice)} files are there twice; they count once."
     if len(by_body) > 1:
         yield f"The files are of {len(by_body)} bodies; each body's bursts are told apart."
+    yield from _clocks_apart(by_body)
     coarse = sum(not picture.decimals for picture in pictures)
     if coarse:
         yield (
@@ -282,6 +290,29 @@ def notes_of(
             f"The clock goes back {often} in the order of the names: was it set, or are there two "
             "bodies of one model?"
         )
+
+
+def _clocks_apart(by_body: Mapping[str, Sequence[Picture]]) -> Iterator[str]:
+    """Bodies that were used together only if their clocks are some whole hours apart."""
+    first, *others = sorted(by_body, key=lambda body: len(by_body[body]), reverse=True)
+    moments_s = np.sort([picture.taken_s for picture in by_body[first]])
+    for other in others:
+        theirs_s = np.array([picture.taken_s for picture in by_body[other]])
+
+        def together(hours: int, theirs_s: Real = theirs_s) -> float:
+            """The share of their frames that are near one of the first body's then."""
+            shifted_s = theirs_s + hours * S_IN_HOUR
+            near = np.searchsorted(moments_s, [shifted_s - NEAR_S, shifted_s + NEAR_S])
+            return float((near[1] > near[0]).mean())
+
+        hours = max(range(-MOST_HOURS_APART, MOST_HOURS_APART + 1), key=together)
+        if together(0) < RARELY_TOGETHER and together(hours) > MOSTLY_TOGETHER:
+            ahead, behind = (first, other) if hours > 0 else (other, first)
+            apart = "1 hour" if abs(hours) == 1 else f"{abs(hours)} hours"
+            yield (
+                f"Is the clock of the {ahead or 'unnamed body'} {apart} ahead of that of the "
+                f"{behind or 'unnamed body'}? By that they would have been used side by side."
+            )
 
 
 def _missing(burst: Burst) -> str:

@@ -10,15 +10,16 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
 from kit.form_fields import sentences_of
-from kit.models import Card
+from kit.models import Card, Visitor
 from kit.views.shared import say, signed_in
 from outings.field_notes import FieldNoteForm, keep_notes, read_notes
 from outings.models import SLOT_NUMBERS, FieldNote, Outing, number_of_row
-from outings.record import OutingRecord, record_of
+from outings.record import record_of
 from pages.deleted import deleted_rows, forget_deleted, keep_deleted
 from pages.limits import at_most
 from pages.refusals import Refused
 from pages.render import render_page_or_part
+from setups.kit import Kit
 
 PAGE, PART = "outings/field_log.html", "outings/_noted.html"
 
@@ -32,17 +33,17 @@ class SlotToFill:
     cards: Sequence[Card]
 
     @classmethod
-    def of(cls, record: OutingRecord, request: HttpRequest) -> "list[SlotToFill]":
+    def of(cls, outing: Outing, visitor: Visitor) -> "list[SlotToFill]":
         """Those that the set-up writes to; without one both, with all cards of the kit."""
-        if record.reading:
-            sides = record.reading.setup.sides
+        if reading := outing.reading(Kit.of(visitor)):
+            sides = reading.setup.sides
             return [cls(one.slot.number, str(one.slot), one.cards) for one in sides]
-        cards = list(Card.objects.offered_to(request.user).available())
+        cards = list(Card.objects.offered_to(visitor).available())
         return [cls(number, f"slot {number}", cards) for number in SLOT_NUMBERS]
 
 
 @require_safe
-@at_most(3_600, per="user_or_ip")
+@at_most(3_600, per="user_or_ip", method="GET")
 def field_log(request: HttpRequest, pk: int) -> HttpResponse:
     """The page of large buttons, kept for no network; for its script what has been noted."""
     return _shown(request, get_object_or_404(Outing.objects.made_by(request.user), pk=pk))
@@ -111,7 +112,7 @@ def _of(request: HttpRequest) -> QuerySet[FieldNote]:
 def _shown(request: HttpRequest, outing: Outing, form: FieldNoteForm | None = None) -> HttpResponse:
     record = record_of(outing, request.user)
     context = {
-        "outing": outing, "record": record, "slots": SlotToFill.of(record, request),
+        "outing": outing, "record": record, "slots": SlotToFill.of(outing, request.user),
         "faults": sentences_of(form) if form else [], "typed": form,
         "is_kept_offline": form is None,
     }  # fmt: skip

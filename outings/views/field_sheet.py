@@ -12,6 +12,7 @@ from outings.field_sheet import situations
 from outings.models import Outing
 from outings.plan_in_view import PlanInView
 from pages.limits import at_most
+from pages.qr_code import qr_code
 
 
 @require_safe
@@ -19,7 +20,10 @@ from pages.limits import at_most
 def field_sheet(request: HttpRequest, pk: int) -> HttpResponse:
     """The plan on one page, to be read at arm's length."""
     outing = get_object_or_404(Outing.objects.planned_by(request.user), pk=pk)
-    return render(request, "outings/field_sheet.html", sheet_context(outing, request.user))
+    context = sheet_context(outing, request.user)
+    if not request.user.is_guest:  # who can't sign in on a phone
+        context["qr_code"] = qr_code(request.build_absolute_uri())
+    return render(request, "outings/field_sheet.html", context)
 
 
 def sheet_context(outing: Outing, visitor: Visitor, *, with_sample: bool = False) -> dict[str, Any]:

@@ -29,7 +29,7 @@ OUTINGS_AT_ONCE = 5
 
 
 @require_safe
-@at_most(600, per="user_or_ip")
+@at_most(600, per="user_or_ip", method="GET")
 def record(request: HttpRequest, pk: int) -> HttpResponse:
     """What an outing came to."""
     return _shown(request, _outing(request, pk))

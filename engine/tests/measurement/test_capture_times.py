@@ -107,6 +107,27 @@ class Folders(unittest.TestCase):
             with self.subTest(words):
                 self.assertIn(words, " ".join(find_bursts(changed).notes))
 
+    @given(st.integers(-14, 14), st.lists(st.floats(60, 7_000), min_size=12, max_size=30))
+    def test_clocks_that_are_hours_apart_are_told(self, hours: int, pauses_s: list[float]) -> None:
+        """Of bodies that are used in turn; of those whose clocks agree nothing is said."""
+        moments_s = np.cumsum(pauses_s)
+        day = [
+            picture
+            for number, moment_s in enumerate(moments_s.tolist())
+            for picture in (
+                *pictures(moment_s, 3, f"A{number}"),
+                *pictures(moment_s + 20 - 3_600 * hours, 3, f"B{number}", body="Other"),
+            )
+        ]
+        told = [note for note in find_bursts(day).notes if "ahead of" in note]
+        if not hours:
+            self.assertEqual([], told)
+        elif moments_s[-1] - moments_s[0] < 3_600 * abs(hours):  # which never are side by side
+            (note,) = told
+            words = "1 hour ahead" if abs(hours) == 1 else f"{abs(hours)} hours ahead"
+            self.assertIn(words, note)
+            self.assertEqual(hours < 0, note.startswith("Is the clock of the Other"))
+
     def test_raw_and_jpeg_of_one_frame_are_one_stroke(self) -> None:
         both = [
             replace(one, name=str(PurePath(one.name).with_suffix(ending)))
