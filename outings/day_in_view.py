@@ -28,6 +28,7 @@ from setups.prediction_words import fault_words
 from setups.reader import Reading, read_address
 
 MOST_TOLD = 200  # holds of a day
+LONGEST_TYPED = 20
 GONE = "This day is not kept any more."
 
 
@@ -38,7 +39,8 @@ class DayInView:
     `table` is its pictures as text, or `kept` the row that has them. `day` is None where `faults`
     say why, or where they have whole seconds and are only `counted`. `found` has the further bodies
     of a folder, `questions` what its files leave open, `refused` the files that were none.
-    `of_outings` are those that it may be of, as their pictures have not been kept.
+    `of_outings` are those that it may be of, as their pictures have not been kept; `typed` are
+    holds as they were typed.
     """
 
     reading: Reading | None
@@ -53,6 +55,7 @@ class DayInView:
     questions: list[str] = field(default_factory=list)
     faults: list[str] = field(default_factory=list)
     of_outings: Sequence[Outing] = ()
+    typed: dict[float, str] = field(default_factory=dict)
 
     @classmethod
     def asked(cls, request: HttpRequest) -> "DayInView":
@@ -155,7 +158,9 @@ class DayInView:
         pairs = zip(told.getlist("held_at"), told.getlist("held_s"), strict=False)
         for at, typed in islice((pair for pair in pairs if pair[1].strip()), MOST_TOLD):
             try:
-                after_s, hold_s = quantity_in(at, "s"), quantity_in(typed, "s")
+                after_s = quantity_in(at, "s")
+                self.typed[after_s] = typed[:LONGEST_TYPED]
+                hold_s = quantity_in(typed, "s")
             except NotANumber as error:
                 self.questions.append(f"Held: {error}")
                 continue

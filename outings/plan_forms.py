@@ -158,8 +158,10 @@ class PlanForm(forms.Form):
             )
         self.fields = {"start": self.fields["start"], **of_slots, **self.fields}
         for name, field in self.fields.items():
-            field.widget.attrs["class"] = "form-select" if name == "reader" else "form-control"
-            field.widget.attrs["size"] = 12 if name.startswith(ROOMS) else 5
+            is_choice = name == "reader"
+            field.widget.attrs["class"] = "form-select" if is_choice else "form-control"
+            if not is_choice:
+                field.widget.attrs["size"] = 12 if name.startswith(ROOMS) else 5
 
     def clean_start(self) -> time:
         """The usual one where it is left empty."""

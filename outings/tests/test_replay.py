@@ -76,8 +76,9 @@ class ReplayingADay(TestCase):
         self.assertEqual(
             {one.after_s for one in again.worst if one.may_be_told} - again.told_s.keys(), set()
         )
-        page = self.replayed(self.table(), held_at=["0"], held_s=["x"])
+        page = self.replayed(self.table(), held_at=[asked[0].after_s], held_s=["5 or 6"])
         self.assertContains(page, "is not a number of s")
+        self.assertContains(page, 'value="5 or 6"')
 
     def test_what_was_comes_back_and_is_what_is_predicted_of_it(self) -> None:
         page = self.replayed(self.table())
