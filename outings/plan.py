@@ -73,7 +73,7 @@ class PlannedOuting:
         """
         _ = self.day
         if with_changes:
-            _ = self.changes, self.other_cards
+            _ = self.changes, self.other_cards, self.two_copies
 
     def clock(self, moment_s: float) -> str:
         """When that is, in hours and minutes."""
@@ -84,7 +84,8 @@ class PlannedOuting:
     def sentences(self) -> list[str]:
         """The answer: cards and swaps, the buffer, copying, a desk, what a lost card costs."""
         return [
-            *self.cards_words(), self._buffer(), *self._copying(), *self._desk(), self._lost()
+            *self.cards_words(), self._buffer(), *self._copying(), *self._desk(), self._lost(),
+            *self._second_copy(),
         ]  # fmt: skip
 
     @property
@@ -113,7 +114,8 @@ class PlannedOuting:
         if not self.day.missed.any():
             return []
         tried = [one for one in free_changes(self.reading)
-                 if one.sacrifice is not Sacrifice.LIGHT_OR_SCENE]  # fmt: skip
+                 if one.sacrifice is not Sacrifice.LIGHT_OR_SCENE
+                 and one.setup.arranged.copies <= self.day.arrangement.copies]  # fmt: skip
         found = []
         for change in sorted(tried, key=lambda one: one.sacrifice)[: self._affordable]:
             try:
@@ -123,6 +125,19 @@ class PlannedOuting:
             if day.missed.sum() < self.day.missed.sum():
                 found.append(PlannedChange(change, day, self.day))
         return found
+
+    @cached_property
+    def two_copies(self) -> "PlannedChange | None":
+        """A copy of everything, where the body writes one and the plan has none."""
+        if self.day.arrangement.copies > 1 or not self._affordable:
+            return None
+        for change in free_changes(self.reading):
+            if change.setup.arranged.copies > 1 and change.setup.complete:
+                try:
+                    return PlannedChange(change, self._simulated(change.setup), self.day)
+                except (InvalidScenario, ValueError):
+                    break  # figures of the kit that contradict each other
+        return None
 
     @cached_property
     def other_cards(self) -> list["PlannedCards"]:
@@ -159,7 +174,7 @@ class PlannedOuting:
         """How many other set-ups there is time for, of cards and of free changes alike."""
         frames = float(np.median(self.day.frames.sum(axis=1)))
         middling = frames + FRAMES_A_PRESS * self.day.frames.shape[1]
-        return min(MOST_CHANGES, int((FRAMES_IN_ALL / middling - 1) / 2))
+        return max(0, min(MOST_CHANGES, int((FRAMES_IN_ALL / middling - 2) / 2)))
 
     def _simulated(self, setup: Setup, plan: Plan | None = None) -> PlannedDay:
         was = self.reading.setup
@@ -237,6 +252,11 @@ class PlannedOuting:
         if self.day.arrangement is Arrangement.MIRROR:
             return "If one card dies, the other has all of it."
         return f"If one card dies, up to {interval_words(self.day.lost_range, 'frames')} are lost."
+
+    def _second_copy(self) -> Iterator[str]:
+        if copied := self.two_copies:
+            cards = [str(side.fitted) for side in copied.change.setup.sides[1:]]
+            yield f"A copy of everything, on the {get_text_list(cards, 'and')}: {copied.brings}."
 
 
 @dataclass(frozen=True)

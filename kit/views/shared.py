@@ -22,13 +22,14 @@ _Item = TypeVar("_Item", bound=KitItem)
 ITEMS_ON_A_PAGE = 50
 
 
-def _has_account(user: Any) -> bool:
+def has_account(user: Any) -> bool:
+    """Whether the visitor can sign in elsewhere, as a guest can't."""
     return user.is_authenticated and user.most_items is None
 
 
 def account_required(view: _View) -> _View:
     """Sends guests, and who has nothing yet, to sign in."""
-    return user_passes_test(_has_account)(view)
+    return user_passes_test(has_account)(view)
 
 
 def signed_in(request: HttpRequest) -> AbstractBaseUser:

@@ -150,6 +150,17 @@ class Planning(TestCase):
         again = self.client.get(reverse("plans-side-by-side"), {"plan": [numbers[0], "x"]})
         self.assertEqual(["RAW"], [str(one.outing) for one in again.context["found"]])
 
+    def test_what_a_second_copy_costs_is_told(self) -> None:
+        planned = self.sent().context["found"].planned
+        sentence = planned.sentences[-1]
+        self.assertTrue(sentence.startswith("A copy of everything, on the "))
+        self.assertIn("costs", sentence)
+        self.assertGreater(planned.two_copies.day.missed.sum(), planned.day.missed.sum())
+        mirrored = self.sent(setup=SETUP.replace("to=single", "to=mirror")).context["found"].planned
+        self.assertIsNone(mirrored.two_copies)
+        as_tried, as_planned = planned.two_copies.day.missed_range, mirrored.day.missed_range
+        self.assertAlmostEqual(1, as_tried.middle / as_planned.middle, delta=0.03)
+
     def test_a_row_is_added_on_demand(self) -> None:
         before, after = self.sent(), self.sent(more="1")
         rows = [len(page.context["found"].periods.forms) for page in (before, after)]

@@ -8,6 +8,7 @@ from django.utils.timezone import localtime
 from django.views.decorators.http import require_safe
 
 from kit.models import Visitor
+from kit.views.shared import has_account
 from outings.field_sheet import situations
 from outings.models import Outing
 from outings.plan_in_view import PlanInView
@@ -21,7 +22,7 @@ def field_sheet(request: HttpRequest, pk: int) -> HttpResponse:
     """The plan on one page, to be read at arm's length."""
     outing = get_object_or_404(Outing.objects.planned_by(request.user), pk=pk)
     context = sheet_context(outing, request.user)
-    if not request.user.is_guest:  # who can't sign in on a phone
+    if has_account(request.user):  # and can sign in on a phone
         context["qr_code"] = qr_code(request.build_absolute_uri())
     return render(request, "outings/field_sheet.html", context)
 
