@@ -9,7 +9,6 @@ from django.utils.dates import MONTHS
 
 from kit.form_fields import form_field
 from outings.models import Outing, OutingDay
-from pages.refusals import Refused
 
 JANUARY = 1
 
@@ -28,8 +27,7 @@ class OutingForm(forms.ModelForm):
 
         Raises Refused where there is no room for it.
         """
-        if words := Outing.objects.made_by(owner).no_room_words(frames):
-            raise Refused([words])
+        Outing.objects.made_by(owner).require_room(frames)
         self.instance.owner_id = owner.pk
         self.instance.on = self.instance.on or on
         self.instance.save()

@@ -24,6 +24,7 @@ from kit.models.shared import LONGEST_SLUG
 from outings.day import DayReplay
 from outings.pictures import PicturesOfDay
 from outings.words import clock_words
+from pages.refusals import Refused
 from setups import keys
 from setups.kit import Kit
 from setups.reader import Reading, read_query
@@ -86,6 +87,11 @@ class OutingQuerySet(models.QuerySet["Outing"]):
             most = figure(MOST_FRAMES_KEPT)
             return f"All outings together may have {most} frames: delete some of the longest first."
         return ""
+
+    def require_room(self, frames: int, outings: int = 1) -> None:
+        """Raises Refused where they can't be kept beside these."""
+        if words := self.no_room_words(frames, outings):
+            raise Refused([words])
 
 
 class OutingDayQuerySet(models.QuerySet["OutingDay"]):

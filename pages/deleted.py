@@ -1,8 +1,9 @@
 """Rows that were deleted can be brought back for a day, as they were."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 from django.core.serializers import deserialize, serialize
+from django.db import transaction
 from django.db.models import Model
 
 from pages.background import results
@@ -20,9 +21,12 @@ def deleted_rows(model: type[Model], pk: int) -> list[Model]:
     return [one.object for one in deserialize("json", results.get(_key(model, pk), "[]"))]
 
 
-def forget_deleted(model: type[Model], pk: int) -> None:
-    """They are there again."""
-    results.delete(_key(model, pk))
+def bring_back(rows: Sequence[Model]) -> None:
+    """Saves them as they were, all or none: the row that was deleted first, then its parts."""
+    with transaction.atomic():
+        for row in rows:
+            row.save(force_insert=True)
+    results.delete(_key(type(rows[0]), rows[0].pk))
 
 
 def _key(model: type[Model], pk: int) -> str:

@@ -25,7 +25,7 @@ from engine.quantities import S_IN_MINUTE
 from engine.typed_numbers import as_typed
 from kit.models import Body
 from kit.views.shared import keeper, say, signed_in
-from pages.deleted import deleted_rows, forget_deleted, keep_deleted
+from pages.deleted import bring_back, deleted_rows, keep_deleted
 from pages.render import render_page_or_part
 from setups import keys
 from setups.in_view import remembered
@@ -159,8 +159,7 @@ def restore(request: HttpRequest, pk: int) -> HttpResponse:
         if words := Run.objects.made_by(visitor).no_room_words(1, len(run.strokes_s)):
             say(request, words)
             return redirect("bench")
-        run.save(force_insert=True)
-        forget_deleted(Run, pk)
+        bring_back([run])
         say(request, "The run is there again.")
         return redirect("run", pk)
     say(request, "The run can't be brought back any more.")

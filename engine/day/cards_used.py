@@ -10,7 +10,6 @@ from numpy.typing import NDArray
 from engine.burst.arrangement import Arrangement
 
 Real = NDArray[np.float64]
-Flags = NDArray[np.bool_]
 
 
 @dataclass(frozen=True)

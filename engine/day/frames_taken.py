@@ -31,6 +31,7 @@ UNSURE_FRAMES, UNSURE_SHARE = 2, 0.1  # of memory, which may be full so much ear
 FEWEST_ALIKE, ALIKE = 4, 0.1  # gaps in a row, and how far each is off their median: no hand's
 S_IN_DAY = 86_400
 LONGEST_INTERVAL_S, MUCH_LONGER = 1.5, 1.5  # of frames at full speed
+SAME_S = 10.0**-MOST_DECIMALS  # that moments which are written alike may differ by
 UNTOLD: Mapping[float, float] = MappingProxyType({})
 NO_INTERVAL_NS = 2**60  # between frames that are each given a press of their own
 
@@ -189,11 +190,9 @@ def _tell(
     up_ns: Whole,
 ) -> None:
     """Writes when fingers were up, as it is told, over what was taken for it."""
-    number_of = {round(taken.times_s[frame], MOST_DECIMALS): number
-                 for number, frame in enumerate(first_frames.tolist())}  # fmt: skip
+    began_s = taken.times_s[first_frames]
     for press_s, hold_s in holds_s.items():
-        number = number_of.get(round(press_s, MOST_DECIMALS))
-        if number is not None and longest_ns[number] > 0:
+        for number in np.flatnonzero((np.abs(began_s - press_s) <= SAME_S) & (longest_ns > 0)):
             press_ns = int(taken.times_ns[first_frames[number]])
             least_ns = int(taken.times_ns[last_frames[number]]) - press_ns + 1
             told_ns = min(max(ns_of(hold_s), least_ns), int(longest_ns[number]))

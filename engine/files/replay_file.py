@@ -106,7 +106,7 @@ def _values_as_it_was(taken: FramesTaken, day: DayAsItWas) -> dict[str, Any]:
         "frames": len(taken.mb),
         "singles": sum(burst.is_single for burst in day.bursts),
         "gb": float(taken.mb.sum()) / MB_IN_GB,
-        "missed": sum(burst.missed for burst in day.bursts),
+        "missed": day.missed,
         "bursts": [asdict(burst) for burst in day.bursts],
     }
 

@@ -15,7 +15,7 @@ from kit.views.shared import say, signed_in
 from outings.field_notes import FieldNoteForm, keep_notes, read_notes
 from outings.models import SLOT_NUMBERS, FieldNote, Outing, number_of_row
 from outings.record import record_of
-from pages.deleted import deleted_rows, forget_deleted, keep_deleted
+from pages.deleted import bring_back, deleted_rows, keep_deleted
 from pages.limits import at_most
 from pages.refusals import Refused
 from pages.render import render_page_or_part
@@ -85,8 +85,7 @@ def restore(request: HttpRequest, pk: int) -> HttpResponse:
     rows = [one for one in deleted_rows(FieldNote, pk) if isinstance(one, FieldNote)]
     if not rows or not mine.filter(pk=rows[0].outing_id).exists():
         raise Refused(["The note can't be brought back any more."])
-    rows[0].save(force_insert=True)
-    forget_deleted(FieldNote, pk)
+    bring_back(rows)
     return redirect("outing-record", rows[0].outing_id)
 
 

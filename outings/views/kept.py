@@ -19,7 +19,7 @@ from outings.forms import OutingForm
 from outings.models import Outing, OutingDay, number_of_row
 from outings.runs_of_day import keep_runs
 from outings.views.replay import shown
-from pages.deleted import deleted_rows, forget_deleted, keep_deleted
+from pages.deleted import bring_back, deleted_rows, keep_deleted
 from pages.downloads import as_file
 from pages.limits import at_most
 from pages.refusals import Refused
@@ -65,8 +65,7 @@ def keep_with(request: HttpRequest) -> HttpResponse:
     if outing is None:
         found.faults = ["Choose the outing that these pictures are of."]
         return shown(request, found)
-    if words := Outing.objects.made_by(request.user).no_room_words(found.day.frames, 0):
-        raise Refused([words])
+    Outing.objects.made_by(request.user).require_room(found.day.frames, outings=0)
     with transaction.atomic():
         OutingDay.of(found.day, outing).save()
         if outing.on is None:
@@ -130,12 +129,8 @@ def restore(request: HttpRequest, pk: int) -> HttpResponse:
     if not rows or cast("Outing", rows[0]).owner_id != visitor.pk:
         raise Refused(["The outing can't be brought back any more."])
     frames = sum(one.frames for one in rows if isinstance(one, OutingDay))
-    if words := Outing.objects.made_by(visitor).no_room_words(frames):
-        raise Refused([words])
-    with transaction.atomic():
-        for row in rows:
-            row.save(force_insert=True)
-    forget_deleted(Outing, pk)
+    Outing.objects.made_by(visitor).require_room(frames)
+    bring_back(rows)
     say(request, "The outing is there again.")
     return redirect("outing", pk)
 

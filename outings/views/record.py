@@ -19,7 +19,7 @@ from outings.models import Outing, OutingDay
 from outings.plan_in_view import PlanInView
 from outings.record import record_of, records_of
 from outings.totals import Totals
-from pages.deleted import deleted_rows, forget_deleted, keep_deleted
+from pages.deleted import bring_back, deleted_rows, keep_deleted
 from pages.downloads import as_file
 from pages.limits import at_most
 from pages.refusals import Refused
@@ -77,10 +77,8 @@ def restore_day(request: HttpRequest, pk: int) -> HttpResponse:
     rows = [one for one in deleted_rows(OutingDay, pk) if isinstance(one, OutingDay)]
     if not rows or not mine.filter(pk=rows[0].outing_id).exists():
         raise Refused(["The pictures can't be brought back any more."])
-    if words := Outing.objects.made_by(request.user).no_room_words(rows[0].frames, 0):
-        raise Refused([words])
-    rows[0].save(force_insert=True)
-    forget_deleted(OutingDay, pk)
+    Outing.objects.made_by(request.user).require_room(rows[0].frames, outings=0)
+    bring_back(rows)
     return redirect("outing-record", rows[0].outing_id)
 
 
