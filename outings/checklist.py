@@ -20,7 +20,9 @@ def checklist(planned: PlannedOuting) -> Iterator[Item]:
     """All of them, cards first."""
     setup, day = planned.reading.setup, planned.day
     several = len(day.needed) > 1
-    for needed, side in zip(day.needed, setup.sides, strict=False):
+    for needed, side in zip(day.needed, planned.sides, strict=False):
+        if not needed:
+            continue
         in_slot = f" for {side.slot}" if several else ""
         cards = f"{figure(needed)} cards like the {side.card}" if needed > 1 else f"The {side.card}"
         yield Item(

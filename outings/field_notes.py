@@ -102,24 +102,36 @@ def keep_notes(outing: Outing, sent: Sequence[Mapping[str, Any]]) -> Kept:
                 continue
             if is_new:
                 form.instance.outing = outing
-                _keep(form.save(), kept)
+                kept.said += _log_failure(form.save())
                 known.add(str(form.cleaned_data["key"]))
             kept.keys.append(key)
     return kept
 
 
-def _keep(note: FieldNote, kept: Kept) -> None:
+def tell_card(note: FieldNote, slug: str) -> list[str]:
+    """The card of a note that named none, told afterwards; what else came of that."""
+    with transaction.atomic():
+        untold = FieldNote.objects.select_for_update(no_key=True).filter(pk=note.pk, card="")
+        if not untold.exists():
+            raise Refused(["The card of this note has been told already."])
+        note.card = slug
+        note.save(update_fields=["card"])
+        return _log_failure(note)
+
+
+def _log_failure(note: FieldNote) -> list[str]:
+    """A line in the log of a card that failed, if it is one's own; what came of it, in words."""
     if note.kind != FieldNoteKind.FAILURE:
-        return
+        return []
     card = Card.objects.owned_by(note.outing.owner).filter(slug=note.card).first()
     if card is None:
-        return
+        return []
     words = f"{note.outing}: {note.words}" if note.words else str(note.outing)
     entry = CardLogEntry(on=day_of(note.at_s), event=CardEvent.FAILURE, words=words[:LONGEST_LINE])
     try:
-        kept.said.append(f"{add_line(card, entry).words}.")
+        return [f"{add_line(card, entry).words}."]
     except Refused as error:
-        kept.said.append(str(error))
+        return [str(error)]
 
 
 def _seconds(moment: datetime) -> float:

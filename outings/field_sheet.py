@@ -1,4 +1,4 @@
-"""What is taped to the camera: for each format that a plan is shot in, when to let go."""
+"""What is taped to the camera: for each set-up that a plan is shot with, when to let go."""
 
 import math
 from collections.abc import Sequence
@@ -15,7 +15,7 @@ TENTHS = 10
 
 @dataclass(frozen=True)
 class Situation:
-    """A format of the plan, its `periods`, and the burst of its longest usual hold.
+    """A set-up of the plan, its `periods`, and the burst of its longest usual hold.
 
     `released` is the burst let go in time.
     """
@@ -48,13 +48,13 @@ class Situation:
 
 def situations(planned: PlannedOuting) -> list[Situation]:
     """Those of a plan in their order; none of periods without bursts or that can't be predicted."""
-    by_format: dict[str, list[Period]] = {}
+    by_set_up: dict[str, list[Period]] = {}
     for period in planned.plan.periods:
         if period.bursts:
-            by_format.setdefault(period.set_up, []).append(period)
+            by_set_up.setdefault(period.set_up, []).append(period)
     found = []
-    for name, periods in by_format.items():
-        setup = planned.in_format(name)
+    for periods in by_set_up.values():
+        setup = planned.set_up_of(periods[0])
         held = replace(setup, hold_s=max(one.long_hold_s for one in periods))
         prediction = predict(held)
         if prediction.result is None:

@@ -9,12 +9,13 @@ from django.db import models
 from django.db.models import Q, Sum
 from django.db.models.functions import Coalesce
 
-from engine.burst.scenario import HOLD_S
+from engine.burst.arrangement import Arrangement
+from engine.burst.scenario import FRAME_RATE_FPS, HOLD_S
 from engine.day.frames_taken import FramesTaken
 from engine.day.picture_desk import SEND_MB_S, WANTED, WITHIN_MIN
 from engine.day.plan import AN_HOUR, MINUTES
 from engine.day.presses import MOST_PRESSES
-from engine.formats import day, figure
+from engine.formats import day, exact, figure
 from engine.measurement.capture_times import LONGEST_BODY, MOST_DECIMALS, moment_of
 from engine.measurement.picture_table import LATEST_S
 from engine.quantities import MB_IN_GB, WRITE_MB_S, Range
@@ -288,7 +289,8 @@ class OutingPlan(models.Model):
 class OutingPeriod(models.Model):
     """A period of a planned day, as `engine.day.plan.Period` has it; `number` is its place.
 
-    `recording` is the slug of the format that it is shot in (empty: that of the set-up).
+    It is shot with the set-up of the plan, but for the format (`recording`, its slug), the rate and
+    the arrangement of the slots that are told.
     """
 
     plan = models.ForeignKey(OutingPlan, models.CASCADE, related_name="periods")
@@ -301,6 +303,8 @@ class OutingPeriod(models.Model):
     singles_an_hour = models.FloatField(default=0)
     copies = models.BooleanField(default=False)
     recording = models.CharField(max_length=LONGEST_SLUG, blank=True)
+    frame_rate_fps = models.FloatField(null=True, blank=True)
+    arrangement = models.CharField(max_length=10, blank=True)
 
     class Meta:
         ordering = ["number"]
@@ -311,10 +315,20 @@ class OutingPeriod(models.Model):
             *(within(field, allowed, name=f"period_has_{field}_in_range")
               for field, allowed in OF_PERIOD.items()),
             at_most("hold_s", "long_hold_s", name="half_of_the_holds_are_the_shorter_ones"),
+            within("frame_rate_fps", FRAME_RATE_FPS, name="period_has_frame_rate_in_range"),
+            one_of("arrangement", ["", *Arrangement], name="period_has_a_known_arrangement"),
         ]  # fmt: skip
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def told(self) -> dict[str, str]:
+        """What its row of the form has beyond its quantities."""
+        rate = "" if self.frame_rate_fps is None else exact(self.frame_rate_fps)
+        told = {"name": self.name, "recording": self.recording, "frame_rate": rate,
+                "arrangement": self.arrangement}  # fmt: skip
+        return told | ({"copies": "on"} if self.copies else {})
 
 
 class FieldNoteKind(models.TextChoices):

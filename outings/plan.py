@@ -1,19 +1,19 @@
 """A plan on the set-up in view: simulated, said in sentences, and what would change it."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime, time, timedelta
 from functools import cached_property
+from urllib.parse import parse_qsl, urlencode
 
 import numpy as np
 from django.utils.text import capfirst, get_text_list
 from numpy.typing import NDArray
 
 from engine import InvalidScenario
-from engine.burst.arrangement import Arrangement
 from engine.day.odds import DayDifference, SureSetup
 from engine.day.picture_desk import PictureDesk, delivered
-from engine.day.plan import Plan
+from engine.day.plan import Period, Plan
 from engine.day.planned_day import DAYS, PlannedDay, PlannedPeriod, simulate_plan
 from engine.day.planned_presses import PlannedPresses, planned_presses
 from engine.formats import figure, percent
@@ -24,9 +24,11 @@ from kit.models import Card
 from outings.day import scenario_of_day
 from outings.plan_drawing import TimeLine
 from outings.words import brings_words
+from setups import keys
 from setups.changes import Sacrifice, SetupChange, free_changes
 from setups.difference import independent_factors
-from setups.reader import Reading
+from setups.kit import Kit
+from setups.reader import Reading, read_query
 from setups.setup import Setup, Side
 
 FRAMES_IN_ALL = 100_000  # of a middling day in all set-ups that are tried, which takes a second
@@ -38,13 +40,28 @@ Whole = NDArray[np.int64]
 ANY_DAY = datetime(2026, 1, 1)  # only the clock of it is shown
 
 
+def shot_in(reading: Reading, set_up: str, kit: Kit) -> Reading:
+    """A set-up as a period of a plan changes it, by the query of what differs."""
+    if not set_up:
+        return reading
+    cards = {keys.card(one.slot.number): one.card.slug for one in reading.all_sides if one.card}
+    changed = read_query(f"{urlencode(cards | reading.setup.address)}&{set_up}", kit)
+    return changed or reading
+
+
+def slots_written(set_ups: Iterable[Setup]) -> int:
+    """How many slots any of them writes to."""
+    return max(len(one.sides) for one in set_ups)
+
+
 @dataclass(frozen=True)
 class PlannedOuting:
     """The `plan` of a day that begins at `start`, shot with the set-up of `reading`, and who waits.
 
-    Its periods name formats of the body where they are shot in another one.
+    A period that is shot otherwise names its set-up by the query of what differs.
     """
 
+    kit: Kit
     reading: Reading
     plan: Plan
     start: time
@@ -53,18 +70,25 @@ class PlannedOuting:
     @cached_property
     def day(self) -> PlannedDay:
         """It simulated. Raises InvalidScenario, InvalidDay or, without a card, ValueError."""
-        return self._simulated(self.reading.setup)
+        return self._simulated(self.reading)
 
     @cached_property
     def _presses(self) -> PlannedPresses:
         """The same for every set-up."""
         return planned_presses(self.plan, DAYS)
 
-    def in_format(self, name: str, setup: Setup | None = None) -> Setup:
-        """A set-up, its own if none is given, in the format of that slug; empty: as it is."""
-        setup = setup or self.reading.setup
-        formats = {one.slug: one for one in setup.body.formats.all()}
-        return replace(setup, recording=formats[name]) if name else setup
+    def set_up_of(self, period: Period) -> Setup:
+        """What a period is shot with."""
+        return self._set_ups[period.set_up]
+
+    @cached_property
+    def _set_ups(self) -> dict[str, Setup]:
+        return self._set_ups_of(self.reading)
+
+    @cached_property
+    def sides(self) -> Sequence[Side]:
+        """The slots that any of its periods writes to."""
+        return self.reading.all_sides[: slots_written(self._set_ups.values())]
 
     def work_out(self, *, with_changes: bool) -> None:
         """All that is found out about it, now, or the day alone.
@@ -99,7 +123,7 @@ class PlannedOuting:
     @property
     def swaps(self) -> list[tuple[float, Side]]:
         """When to change a card for the next, with the slot that it is in."""
-        of_slots = zip(self.day.swaps_s, self.reading.setup.sides, strict=False)
+        of_slots = zip(self.day.swaps_s, self.sides, strict=False)
         return [(swap_s, side) for swaps_s, side in of_slots for swap_s in swaps_s]
 
     @property
@@ -115,11 +139,11 @@ class PlannedOuting:
             return []
         tried = [one for one in free_changes(self.reading)
                  if one.sacrifice is not Sacrifice.LIGHT_OR_SCENE
-                 and one.setup.arranged.copies <= self.day.arrangement.copies]  # fmt: skip
+                 and one.setup.arranged.copies <= self.reading.setup.arranged.copies]  # fmt: skip
         found = []
         for change in sorted(tried, key=lambda one: one.sacrifice)[: self._affordable]:
             try:
-                day = self._simulated(change.setup)
+                day = self._simulated(replace(self.reading, setup=change.setup))
             except (InvalidScenario, ValueError):
                 continue  # figures of the kit that contradict each other, or no card
             if day.missed.sum() < self.day.missed.sum():
@@ -128,13 +152,15 @@ class PlannedOuting:
 
     @cached_property
     def two_copies(self) -> "PlannedChange | None":
-        """A copy of everything, where the body writes one and the plan has none."""
-        if self.day.arrangement.copies > 1 or not self._affordable:
+        """A copy of everything, where the body writes one and no period says what it writes."""
+        is_told = any(keys.ARRANGEMENT in dict(parse_qsl(o.set_up)) for o in self.plan.periods)
+        if self.day.fewest_copies > 1 or is_told or not self._affordable:
             return None
         for change in free_changes(self.reading):
             if change.setup.arranged.copies > 1 and change.setup.complete:
                 try:
-                    return PlannedChange(change, self._simulated(change.setup), self.day)
+                    day = self._simulated(replace(self.reading, setup=change.setup))
+                    return PlannedChange(change, day, self.day)
                 except (InvalidScenario, ValueError):
                     break  # figures of the kit that contradict each other
         return None
@@ -145,10 +171,10 @@ class PlannedOuting:
 
         They are those of the slot that needs most of them.
         """
-        if self.day.arrangement is Arrangement.OVERFLOW:
+        if self.day.slots_take_turns:
             return []  # which fills the cards of both slots in turn
         number = int(np.argmax(self.day.needed))
-        side = self.reading.setup.sides[number]
+        side = self.sides[number]
         of_size: dict[float, Card] = {}
         for card in sorted(side.cards, key=side.usable_mb_s):
             of_size[card.capacity_gb] = card
@@ -156,14 +182,15 @@ class PlannedOuting:
         self.reading.costs.look_up([side.fitted, *others])
         found = [PlannedCards(self, number, side.fitted, self.day)]
         for card in others:
-            sides = list(self.reading.setup.sides)
+            sides = list(self.reading.all_sides)
             sides[number] = side.with_card(card)
+            was = self.reading.setup
+            setup = replace(was, sides=tuple(sides[: len(was.sides)]))
+            reading = replace(self.reading, setup=setup, all_sides=tuple(sides))
             rooms = list(self.plan.cards)
             rooms[number] = [card.capacity_gb * MB_IN_GB]
             try:
-                day = self._simulated(
-                    replace(self.reading.setup, sides=tuple(sides)), replace(self.plan, cards=rooms)
-                )
+                day = self._simulated(reading, replace(self.plan, cards=rooms))
             except (InvalidScenario, ValueError):
                 continue  # figures of the kit that contradict each other
             found.append(PlannedCards(self, number, card, day))
@@ -176,31 +203,43 @@ class PlannedOuting:
         middling = frames + FRAMES_A_PRESS * self.day.frames.shape[1]
         return max(0, min(MOST_CHANGES, int((FRAMES_IN_ALL / middling - 2) / 2)))
 
-    def _simulated(self, setup: Setup, plan: Plan | None = None) -> PlannedDay:
-        was = self.reading.setup
-        names = {factor: f"another {factor}" for factor in independent_factors(was, setup)}
-        set_ups: dict[str, SureSetup] = {}
-        for name in ("", *(one.set_up for one in self.plan.periods)):
-            if name not in set_ups:
-                sure = scenario_of_day(self.in_format(name, setup))
-                set_ups[name] = SureSetup(sure.scenario, sure.sources, names)
-        return simulate_plan(plan or self.plan, set_ups, self._presses)
+    def _set_ups_of(self, reading: Reading) -> dict[str, Setup]:
+        """The set-up of `reading` itself, and as the periods change it."""
+        names = dict.fromkeys(["", *(one.set_up for one in self.plan.periods)])
+        return {name: shot_in(reading, name, self.kit).setup for name in names}
+
+    def _simulated(self, reading: Reading, plan: Plan | None = None) -> PlannedDay:
+        plan, set_ups = plan or self.plan, self._set_ups_of(reading)
+        sure_ones: dict[str, SureSetup] = {}
+        for name, setup in set_ups.items():
+            sure, differing = (
+                scenario_of_day(setup),
+                independent_factors(self._set_ups[name], setup),
+            )
+            independent = {factor: f"another {factor}" for factor in differing}
+            sure_ones[name] = SureSetup(sure.scenario, sure.sources, independent)
+        # A slot that the plan has no cards for has as many as it takes.
+        more = reading.all_sides[len(plan.cards) : slots_written(set_ups.values())]
+        cards = [*plan.cards, *([side.fitted.capacity_gb * MB_IN_GB] for side in more)]
+        return simulate_plan(replace(plan, cards=cards), sure_ones, self._presses)
 
     def cards_words(self) -> Iterator[str]:
         """The slot that needs most cards first, with what all writes."""
         day = self.day
         of_slots = sorted(
-            zip(day.needed, day.swaps_s, day.queues, self.reading.setup.sides, strict=False),
+            zip(day.needed, day.swaps_s, day.queues, self.sides, strict=False),
             key=lambda one: -one[0],
         )
         written = f". The day writes {interval_words(day.gb_range, 'GB')}"
         for needed, swaps_s, queue, side in of_slots:
+            if not needed:
+                continue  # nothing is written to it on any day
             in_slot = f" in {side.slot}" if len(of_slots) > 1 else ""
             if needed == 1:
                 yield f"One {side.card}{in_slot} is enough{written}."
             else:
                 at = get_text_list([self.clock(swap_s) for swap_s in swaps_s], "and")
-                if day.arrangement is Arrangement.OVERFLOW:
+                if day.slots_take_turns:
                     at = f"{at}; the first time slot 2 takes over by itself"
                 takes = f"{'Take' if needed <= len(queue) else 'It takes'} {needed} cards"
                 yield f"{takes} like the {side.card}{in_slot}: swap at {at}{written}."
@@ -249,7 +288,7 @@ class PlannedOuting:
             yield f"This body shows no picture while the card light is on: {look_s} after a burst."
 
     def _lost(self) -> str:
-        if self.day.arrangement is Arrangement.MIRROR:
+        if self.day.fewest_copies > 1:
             return "If one card dies, the other has all of it."
         return f"If one card dies, up to {interval_words(self.day.lost_range, 'frames')} are lost."
 

@@ -1,8 +1,10 @@
 """The form of a plan: when the day begins, its periods, and what is taken along."""
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from datetime import time
 from typing import Any
+from urllib.parse import urlencode
 
 from django import forms
 from django.utils.text import capfirst
@@ -11,22 +13,29 @@ from engine.burst.scenario import FREE_MB, HOLD_S
 from engine.day.picture_desk import PictureDesk
 from engine.day.plan import AN_HOUR, MINUTES, MOST_CARDS, Period
 from engine.day.presses import InvalidDay
+from engine.formats import exact
 from engine.quantities import MB_IN_GB, WRITE_MB_S, Range
 from engine.typed_numbers import NotANumber, quantity_in
 from kit.engine_adapter import copying_with
 from kit.form_fields import QuantityField, WholeField
-from kit.models import Body, Reader
+from kit.models import Reader
 from outings.day import scenario_of_day
 from outings.models import OF_DESK
-from setups.setup import Setup
+from outings.plan import shot_in
+from setups import keys
+from setups.kit import Kit
+from setups.reader import Reading
 
 MOST_ROWS = 24
 LONGEST_NAME = 40
 AS_ABOVE = ""
 CARDS = "cards"  # and the number of a slot: how many there are for it
+OTHER_CARD = "card2"  # in the slot that only some periods write to
 ROOMS = "rooms"  # and the number of a slot: the GB that each of them has room for
 USUAL_START = time(6, 0)
 USUALLY_LONGER = 3.0  # times as long as half of the holds are nine of ten
+OF_SET_UP = {"recording": keys.FORMAT, "frame_rate": keys.FRAME_RATE,
+             "arrangement": keys.ARRANGEMENT}  # fmt: skip
 
 
 class RangedField(QuantityField):
@@ -82,13 +91,26 @@ class PeriodForm(forms.Form):
         widget=forms.CheckboxInput({"aria-label": "Cards are copied", "class": "form-check-input"}),
     )
     recording = forms.ChoiceField(required=False)
+    frame_rate = forms.ChoiceField(required=False)
+    arrangement = forms.ChoiceField(required=False)
 
-    def __init__(self, *args: Any, body: Body, **options: Any) -> None:
+    def __init__(self, *args: Any, reading: Reading, kit: Kit, **options: Any) -> None:
         super().__init__(*args, **options)
-        formats = [(one.slug, str(one)) for one in body.formats.all()]
-        field = self.fields["recording"]
-        field.choices = [(AS_ABOVE, "as above"), *formats]  # type: ignore[attr-defined]
-        field.widget.attrs = {"aria-label": "Format", "class": "form-select"}
+        self.reading, self.kit = reading, kit
+        body = reading.setup.body
+        modes = body.shutter_modes.all()
+        for name, label, choices in (
+            ("recording", "Format", [(one.slug, str(one)) for one in body.formats.all()]),
+            ("frame_rate", "Rate",
+             [(exact(one.fps), str(one)) for mode in modes for one in mode.frame_rates.all()]),
+            ("arrangement", "Slots",
+             [(one.kind, one.get_kind_display()) for one in body.arrangements.all()]),
+        ):  # fmt: skip
+            field = self.fields[name]
+            field.choices = [(AS_ABOVE, "as above"), *choices]  # type: ignore[attr-defined]
+            field.widget.attrs = {"aria-label": label, "class": "form-select"}
+            if not choices:
+                del self.fields[name]  # as the slots of a body with one
 
     def label_of(self, name: str) -> str:
         """What a field is called, in the middle of a sentence."""
@@ -109,12 +131,17 @@ class PeriodForm(forms.Form):
         if not told["minutes"]:
             self.add_error("minutes", "Say how many minutes it lasts.")
             return told
+        set_up = {key: told[name] for name, key in OF_SET_UP.items() if told.get(name)}
+        shot = shot_in(self.reading, urlencode(set_up), self.kit)
+        for name, key in OF_SET_UP.items():
+            if key in shot.notes and key not in self.reading.notes:
+                self.add_error(name if name in self.fields else None, shot.notes[key])
         told["long_hold_s"] = told["long_hold_s"] or max(
-            told["hold_s"], min(3 * told["hold_s"], HOLD_S.highest)
+            told["hold_s"], min(USUALLY_LONGER * told["hold_s"], HOLD_S.highest)
         )
         try:
             told["period"] = Period(
-                name=told["name"] or "period", set_up=told["recording"],
+                name=told["name"] or "period", set_up=urlencode(set_up),
                 **{key: told[key] for key in (
                     "minutes", "bursts_an_hour", "hold_s", "long_hold_s", "singles_an_hour",
                     "copies",
@@ -130,7 +157,7 @@ PeriodForms = forms.formset_factory(PeriodForm, extra=1, max_num=MOST_ROWS, abso
 
 
 class PlanForm(forms.Form):
-    """What holds for all of the day shot with the set-up of `reading`."""
+    """What holds for all of the day shot with the body and cards of `reading`."""
 
     start = forms.TimeField(
         label="It begins at", required=False, widget=forms.TimeInput({"type": "time"}, "%H:%M")
@@ -141,15 +168,27 @@ class PlanForm(forms.Form):
     desk_min = QuantityField(unit="min", label="within, minutes", required=False)
     send_mb_s = QuantityField(unit="MB/s", label="sent at, MB/s", required=False)
 
-    def __init__(self, data: Mapping[str, Any], *, setup: Setup, readers: Sequence[Reader]) -> None:
+    def __init__(
+        self, data: Mapping[str, Any], *, reading: Reading, readers: Sequence[Reader]
+    ) -> None:
         super().__init__(data)
-        self.setup = setup
+        self.reading, self.setup = reading, reading.setup
         self.readers = {one.slug: one for one in readers}
         known = [(slug, str(one)) for slug, one in self.readers.items()]
         self.fields["reader"].choices = [("", "the fastest reader"), *known]  # type: ignore[attr-defined]
         of_slots: dict[str, forms.Field] = {}
-        for side in setup.sides:
-            label = f"{side.card or 'Cards'} for {side.slot}" if setup.sides[1:] else f"{side.card}"
+        written = len(reading.setup.sides)
+        for number, side in enumerate(reading.all_sides):
+            label = f"{side.card or 'Cards'}"
+            if number >= written:
+                label = f"Cards for {side.slot}"
+                of_slots[OTHER_CARD] = forms.ChoiceField(
+                    label=f"Card in {side.slot}, where a period writes to it", required=False,
+                    choices=[(one.slug, str(one)) for one in
+                             sorted(side.cards, key=lambda one: one != side.card)],
+                )  # fmt: skip
+            elif written > 1:
+                label += f" for {side.slot}"
             of_slots[f"{CARDS}{side.slot_number}"] = WholeField(
                 label=f"{label}, how many", required=False, min_value=1, max_value=MOST_CARDS
             )
@@ -158,7 +197,7 @@ class PlanForm(forms.Form):
             )
         self.fields = {"start": self.fields["start"], **of_slots, **self.fields}
         for name, field in self.fields.items():
-            is_choice = name == "reader"
+            is_choice = isinstance(field, forms.ChoiceField)
             field.widget.attrs["class"] = "form-select" if is_choice else "form-control"
             if not is_choice:
                 field.widget.attrs["size"] = 12 if name.startswith(ROOMS) else 5
@@ -198,13 +237,25 @@ class PlanForm(forms.Form):
         )  # fmt: skip
 
     @property
-    def rooms_mb(self) -> list[list[float]]:
-        """The room on the cards for each slot that is written to, as typed, or they are empty."""
+    def with_other_card(self) -> Reading:
+        """The set-up, with the card that is chosen for the slot that it doesn't write to itself."""
+        chosen = self.cleaned_data.get(OTHER_CARD)
+        if not chosen:
+            return self.reading
+        *written, other = self.reading.all_sides
+        card = next(one for one in other.cards if one.slug == chosen)
+        return replace(self.reading, all_sides=(*written, other.with_card(card)))
+
+    def rooms_mb(self, slots: int) -> list[list[float]]:
+        """The room on the cards for so many slots, as typed, or they are empty.
+
+        Raises ValueError where no card of the kit fits a slot.
+        """
         told = self.cleaned_data
         return [
             told[f"{ROOMS}{side.slot_number}"]
             or [side.fitted.capacity_gb * MB_IN_GB] * (told[f"{CARDS}{side.slot_number}"] or 1)
-            for side in self.setup.sides
+            for side in self.with_other_card.all_sides[:slots]
         ]
 
     @property

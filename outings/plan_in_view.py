@@ -18,9 +18,9 @@ from outings.against_plan import predicted_of
 from outings.checklist import Item, checklist
 from outings.day_in_view import DayInView
 from outings.models import OF_DESK, OF_PERIOD, OutingDay, OutingPeriod, OutingPlan
-from outings.plan import PlannedOuting
+from outings.plan import PlannedOuting, shot_in, slots_written
 from outings.plan_drawing import PeriodDrawn
-from outings.plan_forms import CARDS, ROOMS, PeriodForm, PeriodForms, PlanForm
+from outings.plan_forms import CARDS, OTHER_CARD, ROOMS, PeriodForm, PeriodForms, PlanForm
 from outings.presets import PRESETS, Preset, like
 from setups import keys
 from setups.kit import Kit
@@ -56,24 +56,27 @@ class PlanInView:
 
         For a part of the page only its set-up: the page sends the plan that stands on it.
         """
-        found = cls(read_address(request.GET.dict(), Kit.of(request.user)))
+        kit = Kit.of(request.user)
+        found = cls(read_address(request.GET.dict(), kit))
         if found.reading is None or request.htmx:  # type: ignore[attr-defined]
             return found
         found.preset = _preset(request)
-        return found._read(found.reading, _data_of(found.preset), readers_to_copy(request.user))
+        data = _data_of(found.preset)
+        return found._read(found.reading, kit, data, readers_to_copy(request.user))
 
     @classmethod
     def sent(cls, request: HttpRequest) -> "PlanInView":
         """The plan of a form."""
         told = request.POST
-        found = cls(read_address(keys.sent_with(told), Kit.of(request.user)))
+        kit = Kit.of(request.user)
+        found = cls(read_address(keys.sent_with(told), kit))
         data: dict[str, Any] = told.dict()
         if "more" in told:
             count = told.get("periods-TOTAL_FORMS", "")
             more = 1 + int(count) if count.isdecimal() and len(count) < LONGEST_COUNT else 1
             data["periods-TOTAL_FORMS"] = str(more)
         readers = readers_to_copy(request.user)
-        return found._read(found.reading, data, readers) if found.reading else found
+        return found._read(found.reading, kit, data, readers) if found.reading else found
 
     @classmethod
     def of_kept(
@@ -88,11 +91,12 @@ class PlanInView:
 
         Without changes nothing but the plan itself is simulated.
         """
-        found = cls(read_query(plan.setup, Kit.of(visitor, with_sample=with_sample)))
+        kit = Kit.of(visitor, with_sample=with_sample)
+        found = cls(read_query(plan.setup, kit))
         if found.reading is None:
             return found
         data, readers = _data_of_kept(plan), readers_to_copy(visitor)
-        return found._read(found.reading, data, readers, with_changes=with_changes)
+        return found._read(found.reading, kit, data, readers, with_changes=with_changes)
 
     def save_to(self, plan: OutingPlan) -> None:
         """Writes the plan that stands in the forms over a row, its periods anew.
@@ -109,8 +113,9 @@ class PlanInView:
         plan.start, plan.reader, plan.copy_mb_s = told["start"], told["reader"], told["copy_mb_s"]
         plan.cards = {name: told[name] or 1 for name in told if name.startswith(CARDS)}
         plan.cards |= {
-            name: form.data[name] for name in told if name.startswith(ROOMS) and told[name]
-        }
+            name: form.data[name] for name in told
+            if name.startswith((ROOMS, OTHER_CARD)) and told[name]
+        }  # fmt: skip
         for name in OF_DESK:
             setattr(plan, name, told[name])
         if not OutingDay.objects.filter(outing=plan.outing).exists():
@@ -119,16 +124,22 @@ class PlanInView:
         plan.periods.all().delete()
         OutingPeriod.objects.bulk_create(
             OutingPeriod(
-                plan=plan, number=number, name=one.name, copies=one.copies, recording=one.set_up,
-                **{name: getattr(one, name) for name in OF_PERIOD},
+                plan=plan, number=number, name=one["period"].name, copies=one["copies"],
+                recording=one["recording"], arrangement=one.get("arrangement", ""),
+                frame_rate_fps=float(one["frame_rate"]) if one["frame_rate"] else None,
+                **{name: getattr(one["period"], name) for name in OF_PERIOD},
             )
-            for number, one in enumerate(self._typed_periods, 1)
+            for number, one in enumerate(self._typed, 1)
         )  # fmt: skip
 
     @property
+    def _typed(self) -> list[dict[str, Any]]:
+        """What is told of each period, in forms that are valid."""
+        return [one.cleaned_data for one in self.periods or [] if one.is_there]
+
+    @property
     def _typed_periods(self) -> list[Period]:
-        """The periods of forms that are valid."""
-        return [one.cleaned_data["period"] for one in self.periods or [] if one.is_there]
+        return [one["period"] for one in self._typed]
 
     @property
     def is_wrong(self) -> bool:
@@ -165,24 +176,30 @@ class PlanInView:
     def _read(
         self,
         reading: Reading,
+        kit: Kit,
         data: Mapping[str, Any],
         readers: Sequence[Reader],
         *,
         with_changes: bool = True,
     ) -> "PlanInView":
-        setup = reading.setup
-        self.form = form = PlanForm(data, setup=setup, readers=readers)
-        self.periods = PeriodForms(data, prefix="periods", form_kwargs={"body": setup.body})
-        if not (form.is_valid() & self.periods.is_valid()) or not setup.complete:
+        self.form = form = PlanForm(data, reading=reading, readers=readers)
+        asked = {"reading": reading, "kit": kit}
+        self.periods = PeriodForms(data, prefix="periods", form_kwargs=asked)
+        if not (form.is_valid() & self.periods.is_valid()) or not reading.setup.complete:
             return self
-        periods = self._typed_periods
+        periods, reading = self._typed_periods, form.with_other_card
         copy_mb_s = form.copying_mb_s
         if copy_mb_s is None and any(one.copies for one in periods):
-            self.notes.append(NO_READER.format(setup.sides[0].card))
+            self.notes.append(NO_READER.format(reading.setup.sides[0].card))
             periods = [replace(one, copies=False) for one in periods]
+        written = slots_written(shot_in(reading, one.set_up, kit).setup for one in periods)
+        without = [side for side in reading.all_sides[:written] if side.card is None]
+        if without:
+            self.faults.append(f"Nothing in the kit fits {without[0].slot}.")
+            return self
         try:
-            plan = Plan(periods=periods, cards=form.rooms_mb, copy_mb_s=copy_mb_s)
-            planned = PlannedOuting(reading, plan, form.cleaned_data["start"], form.desk)
+            plan = Plan(periods=periods, cards=form.rooms_mb(written), copy_mb_s=copy_mb_s)
+            planned = PlannedOuting(kit, reading, plan, form.cleaned_data["start"], form.desk)
             planned.work_out(with_changes=with_changes)
         except InvalidDay as error:
             self.faults = list(error.sentences())
@@ -205,8 +222,8 @@ def _preset(request: HttpRequest) -> Preset:
 def _data_of_kept(plan: OutingPlan) -> dict[str, Any]:
     """A kept plan as its form would send it."""
     periods = [
-        {name: getattr(one, name) for name in ("name", "copies", "recording", *OF_PERIOD)
-         if one.bursts_an_hour or name not in HOLDS}
+        one.told | {name: getattr(one, name) for name in OF_PERIOD
+                    if one.bursts_an_hour or name not in HOLDS}
         for one in plan.periods.all()
     ]  # fmt: skip
     data = _data_of(Preset("", plan.start, periods))

@@ -74,12 +74,13 @@ class PlannedDay:
 
     `frames` are taken by each press, `missed` those that it would have given beyond, `mb` the size
     of all its files, `clear_s` from finger up until all is written, `is_ready` whether all was at
-    the press.
+    the press. Each period writes to the slots as its arrangement says; `shares` are the parts of a
+    frame's bytes that each slot takes (axes: period, slot).
     """
 
     plan: Plan
-    arrangement: Arrangement
-    shares: Sequence[float]
+    arrangements: Sequence[Arrangement]
+    shares: Real
     presses: PlannedPresses
     frames: Whole
     missed: Whole
@@ -118,16 +119,33 @@ class PlannedDay:
         return range_of(self.mb.sum(axis=1) / MB_IN_GB)
 
     @property
+    def slots_take_turns(self) -> bool:
+        """Whether slot 2 takes over when slot 1 is full."""
+        return Arrangement.OVERFLOW in self.arrangements
+
+    @property
+    def fewest_copies(self) -> int:
+        """How many copies there are of each file at least."""
+        return min(one.copies for one in self.arrangements)
+
+    @cached_property
+    def _shares_of_presses(self) -> list[Real]:
+        """The share of each press that a slot takes (axes: day, press), slot by slot."""
+        return [of_slot[self.presses.period] for of_slot in self.shares.T]
+
+    @cached_property
     def _rooms(self) -> list[tuple[list[float], Written]]:
         """The room on the cards of each slot in their order, and what is written to them.
 
         Where slots take turns it is one for both.
         """
         rooms = [list(of_slot) for of_slot in self.plan.cards]
-        if self.arrangement is Arrangement.OVERFLOW:
+        if self.slots_take_turns:
             rooms = [[free_mb for of_slot in rooms for free_mb in of_slot]]
-        mb = np.cumsum(self.mb, axis=1)
-        written = [Written(mb * share, self.presses.press_s) for share in self.shares]
+        written = [
+            Written(np.cumsum(self.mb * share, axis=1), self.presses.press_s)
+            for share in self._shares_of_presses
+        ]
         return list(zip(rooms, written, strict=False))
 
     @cached_property
@@ -153,8 +171,10 @@ class PlannedDay:
     def left_out(self) -> Whole:
         """Frames of each day that no card had room for."""
         places = np.arange(self.frames.shape[1])
-        last = np.min([queue[-1].last for queue in self.queues], axis=0)
-        return np.asarray((self.frames * (places >= last[:, None])).sum(axis=1))
+        has_none = np.zeros(self.frames.shape, dtype=np.bool_)
+        for queue, share in zip(self.queues, self._shares_of_presses, strict=True):
+            has_none |= (share > 0) & (places >= queue[-1].last[:, None])
+        return np.asarray((self.frames * has_none).sum(axis=1))
 
     @cached_property
     def _copied(self) -> list[tuple[Whole, Whole, Real]]:
@@ -190,10 +210,12 @@ class PlannedDay:
     @property
     def lost_range(self) -> Interval:
         """The most frames that are lost if one card dies at any moment: on it, and nowhere else."""
-        if self.arrangement.copies > 1:
-            return Interval(0, 0, 0)
         copied = [(place, presses) for place, presses, _ in self._copied]
-        of_queues = [most_on_one(queue, self.frames, copied) for queue in self.queues]
+        is_only = np.array([one.copies == 1 for one in self.arrangements])[self.presses.period]
+        of_queues = [
+            most_on_one(queue, self.frames * (is_only & (share > 0)), copied)
+            for queue, share in zip(self.queues, self._shares_of_presses, strict=True)
+        ]
         return range_of(np.max(of_queues, axis=0))
 
     def _period(self, number: int, period: Period) -> PlannedPeriod:
@@ -227,10 +249,9 @@ def simulate_plan(
     unknown = [one.set_up for one in plan.periods if one.set_up and one.set_up not in set_ups]
     if unknown:
         raise InvalidDay({"periods": f"must name a set-up that there is, not {unknown[0]}"})
-    names = [one.set_up or next(iter(set_ups)) for one in plan.periods]
+    names = _set_ups_in_order(plan, next(iter(set_ups)))
     of_periods = [set_ups[name].scenario for name in names]
-    if len({one.arrangement for one in of_periods}) > 1:
-        raise InvalidDay({"periods": "must all write to the slots in one arrangement"})
+    shares = _shares_of_periods(plan, of_periods)
     presses = presses or planned_presses(plan, DAYS)
     frames_due = _frames_due(presses, of_periods)
     if (most := frames_due.sum(axis=1).max()) > MOST_FRAMES_A_DAY:
@@ -240,23 +261,35 @@ def simulate_plan(
     frames, missed = np.zeros((2, *shape), dtype=np.int64)
     mb, clear_s = np.zeros((2, *shape))
     is_ready = np.ones(shape, dtype=np.bool_)
+    normals = np.random.default_rng(SEED).standard_normal(shape)
     for name, numbers in groupby(range(len(names)), key=names.__getitem__):
         in_a_row = list(numbers)
         some = presses.of(range(in_a_row[0], in_a_row[-1] + 1))
         if some.stop:
-            part = _shoot(set_ups[name], presses, some)
+            part = _shoot(set_ups[name], presses, some, normals[:, some])
             is_theirs = presses.is_real[:, some] & np.isin(presses.period[:, some], in_a_row)
             for whole, found in zip((frames, missed, mb, clear_s, is_ready), part, strict=True):
                 whole[:, some] = np.where(is_theirs, found, whole[:, some])
     return PlannedDay(
-        plan, of_periods[0].arrangement, shares_of_slots(of_periods[0]), presses, frames, missed,
-        mb, clear_s, is_ready,
+        plan, [one.arrangement for one in of_periods], shares, presses, frames, missed, mb,
+        clear_s, is_ready,
     )  # fmt: skip
 
 
 def range_of(values: NDArray[Any]) -> Interval:
     """The middle of what comes on so many days, and the range of four in five."""
     return Interval(*(float(one) for one in np.quantile(values, (LOW, MIDDLE, HIGH))))
+
+
+def _set_ups_in_order(plan: Plan, first: str) -> list[str]:
+    """What each period is shot with; one in which nothing is shot changes nothing."""
+    shot_with = [one.set_up or first for one in plan.periods if one.bursts or one.singles]
+    before, names = shot_with[0], []
+    for period in plan.periods:
+        if period.bursts or period.singles:
+            before = period.set_up or first
+        names.append(before)
+    return names
 
 
 def _frames_due(presses: PlannedPresses, scenarios: Sequence[Scenario]) -> Whole:
@@ -266,9 +299,12 @@ def _frames_due(presses: PlannedPresses, scenarios: Sequence[Scenario]) -> Whole
 
 
 def _shoot(
-    set_up: SureSetup, presses: PlannedPresses, some: slice
+    set_up: SureSetup, presses: PlannedPresses, some: slice, normals: Real
 ) -> tuple[Whole, Whole, Real, Real, Flags]:
-    """Frames, missed ones, MB, seconds to clear and readiness of some presses in a row."""
+    """Frames, missed ones, MB, seconds to clear and readiness of some presses in a row.
+
+    `normals` say how far the files of each are off the middle.
+    """
     scenario, sources = set_up.scenario, set_up.sources
     draws = Draws(DAYS, set_up.independent)
     plans = drawn_plans(scenario, sources, draws)
@@ -276,7 +312,6 @@ def _shoot(
     from_s = press_s.min()
     press_ns = np.rint((press_s - from_s) * NS_IN_S).astype(np.int64)
     up_ns = press_ns + np.maximum(np.rint(presses.hold_s[:, some] * NS_IN_S).astype(np.int64), 1)
-    normals = np.random.default_rng(SEED).standard_normal(press_s.shape)
     sizes = draws.ratios(FILES, sources.files)[:, None] * sources.between_bursts.ratios(normals)
 
     def holds_of(part: slice) -> Whole:
@@ -292,6 +327,18 @@ def _shoot(
     is_ready[:, 1:] = came.all_written_ns[:, :-1] <= press_ns[:, 1:]
     mb = came.frames * sizes * (scenario.file_bytes / BYTES_IN_MB)
     return came.frames, due - came.frames, mb, clear_ns / NS_IN_S, is_ready
+
+
+def _shares_of_periods(plan: Plan, of_periods: Sequence[Scenario]) -> Real:
+    """The share of a frame that each slot takes in each period (axes: period, slot)."""
+    take_turns = {one.arrangement is Arrangement.OVERFLOW for one in of_periods}
+    if len(take_turns) > 1:
+        raise InvalidDay({"periods": "must write to the slots in turn in all of them, or in none"})
+    found = [shares_of_slots(one) for one in of_periods]
+    slots = max(map(len, found))
+    if len(plan.cards) < slots:
+        raise InvalidDay({"cards": f"must be there for each of the {slots} slots written to"})
+    return np.array([[*shares, *[0.0] * (slots - len(shares))] for shares in found])
 
 
 def shares_of_slots(scenario: Scenario) -> list[float]:

@@ -1,7 +1,7 @@
 """A day is planned on the page: its answer, what is wrong with it, and how it is kept."""
 
 from typing import Any
-from urllib.parse import urlencode
+from urllib.parse import parse_qsl, urlencode
 
 from django.db import IntegrityError, transaction
 from django.http import HttpResponse
@@ -69,14 +69,53 @@ class Planning(TestCase):
                           periods__2__hold_s="0.1", periods__2__long_hold_s="0.2")  # fmt: skip
         self.assertContains(never, "The buffer is never full")
 
-    def test_a_period_may_be_shot_in_another_format(self) -> None:
-        usual, light = self.sent(), self.sent(periods__0__recording="jpeg-fine")
-        (before, _, same), (after, _, other) = (
-            page.context["found"].planned.day.periods for page in (usual, light)
-        )
-        self.assertLess(after.gb.middle, before.gb.middle / 2)
-        self.assertEqual(before.bursts, after.bursts)
-        self.assertEqual(same.bursts, other.bursts)
+    def test_a_period_is_shot_as_a_plan_with_its_set_up_would_be(self) -> None:
+        """Law: what differs may be told by each period or by the sentence."""
+        usual = self.sent().context["found"].planned.day
+        for key, field, value in (
+            ("format", "recording", "jpeg-fine"),
+            ("fps", "frame_rate", "12"),
+            ("to", "arrangement", "mirror"),
+            ("to", "arrangement", "split"),
+        ):
+            with self.subTest(value):
+                files = {"format": "lossless-raw-and-jpeg-fine"} if value == "split" else {}
+                base = {**dict(parse_qsl(SETUP)), **files}
+                told = {f"periods__{n}__{field}": value for n in (0, 2)}
+                by_period = self.sent(setup=urlencode(base), **told)
+                in_sentence = self.sent(setup=urlencode(base | {key: value}))
+                days = [one.context["found"].planned.day for one in (by_period, in_sentence)]
+                self.assertEqual(days[0].periods[0], days[1].periods[0])
+                self.assertEqual(days[0].periods[2], days[1].periods[2])
+                self.assertEqual(days[0].needed, days[1].needed)
+                self.assertNotEqual(usual.periods[0], days[0].periods[0])
+                if value == "12":
+                    mixed = self.sent(**{f"periods__0__{field}": value})
+                    first, _, last = mixed.context["found"].planned.day.periods
+                    self.assertEqual(days[0].periods[0], first)
+                    self.assertEqual(usual.periods[2].bursts, last.bursts)
+
+    def test_slots_that_some_periods_write_to_have_their_cards(self) -> None:
+        told = {"periods__2__arrangement": "mirror", "periods__2__frame_rate": "12",
+                "card2": "tarn-30-256"}  # fmt: skip
+        planned = self.sent(**told).context["found"].planned
+        self.assertEqual([256_000, 256_000], [room for (room,) in planned.plan.cards])
+        self.assertEqual("Tarn 30 256", str(planned.sides[1].card))
+        self.sent(at="outing-keep-plan", status=302, name="Weir", **told)
+        at = [Outing.objects.get().pk]
+        kept = self.client.get(reverse("outing-plan", args=at)).context["found"].planned
+        self.assertEqual(planned.sentences, kept.sentences)
+        one, both = self.client.get(reverse("outing-sheet", args=at)).context["situations"]
+        self.assertEqual(["single", "mirror"], [o.prediction.setup.arranged for o in (one, both)])
+        self.assertEqual([20, 12], [o.prediction.setup.rate.fps for o in (one, both)])
+        for wrong, words in (
+            ({"periods__0__arrangement": "split"}, "Split needs a format that writes two files"),
+            ({"periods__0__arrangement": "overflow"}, "in turn in all of them, or in none"),
+            ({"periods__0__frame_rate": "7"}, "Select a valid choice"),
+            ({"card2": "nobody"}, "Select a valid choice"),
+        ):
+            with self.subTest(wrong):
+                self.assertContains(self.sent(422, **wrong), words, status_code=422)
 
     def test_what_is_wrong_is_said_at_its_field_and_nothing_is_lost(self) -> None:
         for changes, words in (
@@ -176,7 +215,7 @@ class Planning(TestCase):
         page = self.client.post(reverse("outing-save-plan", args=[outing.pk]), changed, follow=True)
         self.assertContains(page, 'value="90"')
         self.assertEqual(
-            (3, {"cards1": 3}),
+            (3, {"cards1": 3, "cards2": 1}),
             (OutingPeriod.objects.count(), outing.plan.cards | OutingPlan.objects.get().cards),
         )
         listed = self.client.get(reverse("outings"))
@@ -246,6 +285,7 @@ class Planning(TestCase):
         plan = OutingPlan.objects.get()
         good = {"plan": plan, "number": 9, "name": "x", "minutes": 30}
         for wrong in ({"minutes": 0}, {"bursts_an_hour": -1}, {"hold_s": 5, "long_hold_s": 4},
-                      {"hold_s": 0}, {"singles_an_hour": 4_000}, {"number": 1}):  # fmt: skip
+                      {"hold_s": 0}, {"singles_an_hour": 4_000}, {"number": 1},
+                      {"frame_rate_fps": 0}, {"arrangement": "both"}):  # fmt: skip
             with self.subTest(wrong), self.assertRaises(IntegrityError), transaction.atomic():
                 OutingPeriod.objects.bulk_create([OutingPeriod(**good | wrong)])

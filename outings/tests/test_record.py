@@ -105,6 +105,15 @@ class FieldLogs(TestCase):
         (line,) = card.log.all()
         self.assertEqual((date(2026, 5, 1), "Cliffs: light stayed on"), (line.on, line.words))
 
+    def test_a_failed_card_that_is_told_afterwards_has_its_line_once(self) -> None:
+        card = builders.saved(builders.card(owner=self.ann, slug="own"))
+        self.send([note("failure", words="light stayed on")])
+        told = {"note": FieldNote.objects.get().pk, "card": "own"}
+        for said in ("it counts as suspect now", "has been told already"):
+            page = self.client.post(self.at("outing-tell-card"), told, follow=True)
+            self.assertContains(page, said, status_code=page.status_code)
+        self.assertEqual(["Cliffs: light stayed on"], [line.words for line in card.log.all()])
+
     def test_swaps_tell_which_card_has_what_by_the_clock_of_the_camera(self) -> None:
         self.keep_day()
         self.send([note("swap", 30, card="gravelock-tide-512"), note("swap", 45)])

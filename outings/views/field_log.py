@@ -13,6 +13,7 @@ from kit.form_fields import sentences_of
 from kit.models import Card, Visitor
 from kit.views.shared import say, signed_in
 from outings.field_notes import FieldNoteForm, keep_notes, read_notes
+from outings.field_notes import tell_card as tell
 from outings.models import SLOT_NUMBERS, FieldNote, Outing, number_of_row
 from outings.record import record_of
 from pages.deleted import bring_back, deleted_rows, keep_deleted
@@ -97,9 +98,8 @@ def tell_card(request: HttpRequest, pk: int) -> HttpResponse:
     told = request.POST.get("card", "")
     if not Card.objects.visible_to(request.user).filter(slug=told).exists():
         raise Refused(["Choose the card that it was."])
-    note.card = told
-    note.save(update_fields=["card"])
-    say(request, "The card is told.")
+    for sentence in tell(note, told) or ["The card is told."]:
+        say(request, sentence)
     return redirect("outing-record", pk)
 
 

@@ -7,6 +7,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from engine import File, Scenario
 from engine.day.frames_taken import REPRESS_S
 from engine.day.odds import SureSetup
 from engine.day.plan import MOST_PERIODS, Period, Plan
@@ -17,6 +18,9 @@ from engine.day.replay import replay
 from engine.quantities import MB_IN_GB, NS_IN_S
 from engine.tests.builders import scenario, sources
 
+SLOTS = scenario().slots * 2
+FILES = (File(name="raw", mb=50), File(name="jpeg", mb=10))
+RAW_SHARE = 50 / 60
 WIDE = 1e-6  # MB that sums of very many may differ by
 
 
@@ -28,9 +32,12 @@ def plan(*periods: Period, **changes: object) -> Plan:
     return Plan(**{"periods": periods or (period(),), "cards": ((1e6,),)} | changes)
 
 
+def sure(shot: Scenario) -> SureSetup:
+    return SureSetup(shot, sources(shot))
+
+
 def planned(day: Plan, **changes: object) -> PlannedDay:
-    shot = scenario(**changes)
-    return simulate_plan(day, {"": SureSetup(shot, sources(shot))})
+    return simulate_plan(day, {"": sure(scenario(**changes))})
 
 
 periods = st.builds(
@@ -149,8 +156,28 @@ class PlannedDays(TestCase):
         in_all = float(np.median(copied.frames.sum(axis=1)))
         self.assertLess(copied.lost_range.middle, 0.7 * in_all)
         mirrored = planned(plan(*day, cards=((1e6,), (1e6,))), arrangement="mirror",
-                           slots=(scenario().slots[0],) * 2)  # fmt: skip
+                           slots=SLOTS)  # fmt: skip
         self.assertEqual(0, mirrored.lost_range.high)
+
+    @settings(max_examples=15)
+    @given(st.lists(st.sampled_from(["single", "mirror", "split"]), min_size=1, max_size=5))
+    def test_each_slot_takes_what_its_periods_write_to_it(self, arranged: list[str]) -> None:
+        shot = {way: sure(scenario(slots=SLOTS, arrangement=way, files=FILES)) for way in arranged}
+        day = plan(*[period(set_up=way) for way in arranged], cards=((1e7,), (1e7,)))
+        found = simulate_plan(day, shot)
+        mb_of = [float(found.mb[found.presses.period == n].sum()) for n in range(len(arranged))]
+        parts = {"single": (1, 0), "mirror": (1, 1), "split": (RAW_SHARE, 1 - RAW_SHARE)}
+        for slot, (_, written) in enumerate(found._rooms):
+            parts_mb = [mb * parts[way][slot] for mb, way in zip(mb_of, arranged, strict=True)]
+            self.assertAlmostEqual(sum(parts_mb), float(written.mb[:, -1].sum()), places=3)
+            self.assertEqual(int(any(parts_mb)), found.needed[slot])
+        is_only = [n for n, way in enumerate(arranged) if way != "mirror"]
+        alone = (found.frames * np.isin(found.presses.period, is_only)).sum(axis=1)
+        self.assertEqual(range_of(alone), found.lost_range)
+        none_left = replace(found, plan=replace(day, cards=((1e7,), (0.0,))))
+        both = [n for n, way in enumerate(arranged) if way != "single"]
+        without = (found.frames * np.isin(found.presses.period, both)).sum(axis=1)
+        np.testing.assert_array_equal(without, none_left.left_out)
 
     def test_a_card_is_swapped_in_the_last_pause_before_it_is_full(self) -> None:
         heats = [period(minutes=60, bursts_an_hour=60) for _ in range(4)]
@@ -182,6 +209,12 @@ class PlannedDays(TestCase):
             (lambda: planned(plan(period(bursts_an_hour=2_000, hold_s=3, long_hold_s=3))),
              "frames a day"),
             (lambda: planned(plan(period(set_up="heron"))), "a set-up that there is, not heron"),
+            (lambda: planned(plan(), arrangement="mirror", slots=SLOTS), "each of the 2 slots"),
+            (lambda: simulate_plan(
+                plan(period(), period(set_up="in turn"), cards=((9,), (9,))),
+                {"": sure(scenario()),
+                 "in turn": sure(scenario(arrangement="overflow", slots=SLOTS))},
+             ), "in turn in all of them, or in none"),
         ):  # fmt: skip
             with self.subTest(words), self.assertRaisesRegex(InvalidDay, words):
                 faulty()
