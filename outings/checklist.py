@@ -21,8 +21,6 @@ def checklist(planned: PlannedOuting) -> Iterator[Item]:
     setup, day = planned.reading.setup, planned.day
     several = len(day.needed) > 1
     for needed, side in zip(day.needed, planned.sides, strict=False):
-        if not needed:
-            continue
         in_slot = f" for {side.slot}" if several else ""
         cards = f"{figure(needed)} cards like the {side.card}" if needed > 1 else f"The {side.card}"
         yield Item(

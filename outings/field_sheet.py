@@ -1,33 +1,38 @@
-"""What is taped to the camera: for each set-up that a plan is shot with, when to let go."""
+"""What is taped to the camera: for each set-up that it is used with, when to let go."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 
 from django.utils.text import get_text_list
 
 from engine.day.plan import Period
 from outings.plan import PlannedOuting
+from setups.pins import Pins
 from setups.prediction import Prediction, predict
+from setups.reader import Reading
+from setups.setup import Setup
 
 TENTHS = 10
 
 
 @dataclass(frozen=True)
 class Situation:
-    """A set-up of the plan, its `periods`, and the burst of its longest usual hold.
+    """A set-up, `when` it is used, and its burst; `released` is the burst let go in time."""
 
-    `released` is the burst let go in time.
-    """
-
-    periods: Sequence[Period]
+    when: str
     prediction: Prediction
     released: Prediction
 
-    @property
-    def name(self) -> str:
-        """When it is used."""
-        return get_text_list(list(dict.fromkeys(one.name for one in self.periods)), "and")
+    @classmethod
+    def of(cls, setup: Setup, when: str) -> "Situation | None":
+        """What is to be known of a set-up; None where it can't be predicted."""
+        prediction = predict(setup)
+        if prediction.result is None:
+            return None
+        safe_s = prediction.safe_s
+        released = prediction if safe_s is None else predict(replace(setup, hold_s=safe_s))
+        return cls(when, prediction, released)
 
     @property
     def let_go_s(self) -> float | None:
@@ -52,14 +57,28 @@ def situations(planned: PlannedOuting) -> list[Situation]:
     for period in planned.plan.periods:
         if period.bursts:
             by_set_up.setdefault(period.set_up, []).append(period)
-    found = []
-    for periods in by_set_up.values():
-        setup = planned.set_up_of(periods[0])
-        held = replace(setup, hold_s=max(one.long_hold_s for one in periods))
-        prediction = predict(held)
-        if prediction.result is None:
-            continue
-        safe_s = prediction.safe_s
-        released = prediction if safe_s is None else predict(replace(setup, hold_s=safe_s))
-        found.append(Situation(periods, prediction, released))
-    return found
+    return _predicted(
+        (
+            replace(planned.set_up_of(periods[0]), hold_s=max(one.long_hold_s for one in periods)),
+            get_text_list(list(dict.fromkeys(one.name for one in periods)), "and"),
+        )
+        for periods in by_set_up.values()
+    )
+
+
+def situations_of_body(reading: Reading, pins: Pins) -> list[Situation]:
+    """The set-up in view and the pinned ones of its body; with none pinned, all its formats."""
+    setup = reading.setup
+    pinned = [one.reading.setup for one in pins.all if one.reading.setup.body == setup.body]
+    formats = [replace(setup, recording=one) for one, _ in reading.formats]
+    others = [one for one in pinned or formats if one != setup]
+    return _predicted((one, _cards(one)) for one in [setup, *others] if one.complete)
+
+
+def _cards(setup: Setup) -> str:
+    return get_text_list([str(side.card) for side in setup.sides], "and")
+
+
+def _predicted(set_ups: Iterable[tuple[Setup, str]]) -> list[Situation]:
+    found: Iterator[Situation | None] = (Situation.of(setup, when) for setup, when in set_ups)
+    return [one for one in found if one]

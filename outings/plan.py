@@ -51,7 +51,7 @@ def shot_in(reading: Reading, set_up: str, kit: Kit) -> Reading:
 
 def slots_written(set_ups: Iterable[Setup]) -> int:
     """How many slots any of them writes to."""
-    return max(len(one.sides) for one in set_ups)
+    return max((len(one.sides) for one in set_ups), default=1)
 
 
 @dataclass(frozen=True)
@@ -232,8 +232,6 @@ class PlannedOuting:
         )
         written = f". The day writes {interval_words(day.gb_range, 'GB')}"
         for needed, swaps_s, queue, side in of_slots:
-            if not needed:
-                continue  # nothing is written to it on any day
             in_slot = f" in {side.slot}" if len(of_slots) > 1 else ""
             if needed == 1:
                 yield f"One {side.card}{in_slot} is enough{written}."

@@ -83,12 +83,7 @@ def as_many(free_mb: Sequence[float], count: int) -> list[float]:
 
 
 def cards_needed(free_mb: Sequence[float], written: Written) -> int:
-    """How many cards have room for all on nine days of ten; MOST_CARDS where no number has.
-
-    None (0) where nothing is written to them.
-    """
-    if not written.mb.any():
-        return 0
+    """How many cards have room for all on nine days of ten; MOST_CARDS where no number has."""
     first = np.zeros(len(written.mb), dtype=np.int64)
     for number, room_mb in enumerate(as_many(free_mb, MOST_CARDS), 1):
         card = written.filled(first, room_mb)

@@ -258,6 +258,23 @@ class Planning(TestCase):
             self.assertLess(one.released.shot.clear_s, one.prediction.shot.clear_s + 0.1)
         self.assertContains(page, "swap at")
 
+    def test_the_sheet_of_a_body_has_its_formats_or_what_is_pinned(self) -> None:
+        page = self.client.get(f"{reverse('body-sheet')}?{SETUP}")
+        reading, found = page.context["reading"], page.context["situations"]
+        self.assertEqual(
+            {str(one) for one, _ in reading.formats},
+            {str(one.prediction.setup.recording) for one in found},
+        )
+        self.assertEqual(20, found[0].prediction.setup.rate.fps)
+        pins = [f"{SETUP}&to=mirror", "body=pellow-meridian-61"]
+        pinned = self.client.get(reverse("body-sheet"), {**dict(parse_qsl(SETUP)), "pin": pins})
+        one, both = pinned.context["situations"]  # none of another body
+        self.assertEqual(("single", "mirror"), tuple(
+            each.prediction.setup.arranged for each in (one, both)))  # fmt: skip
+        for each in (*found, one, both):
+            desk = self.client.get(f"{reverse('desk')}?{urlencode(each.prediction.setup.address)}")
+            self.assertEqual(desk.context["prediction"].safe_s, each.prediction.safe_s)
+
     def test_other_cards_are_told_with_how_many_the_day_takes(self) -> None:
         planned = self.sent().context["found"].planned
         self.assertGreater(len(planned.other_cards), 1)

@@ -1,4 +1,4 @@
-"""The field sheet of a planned outing."""
+"""Field sheets: of a planned outing, and of a body."""
 
 from typing import Any
 
@@ -9,11 +9,15 @@ from django.views.decorators.http import require_safe
 
 from kit.models import Visitor
 from kit.views.shared import has_account
-from outings.field_sheet import situations
+from outings.field_sheet import situations, situations_of_body
 from outings.models import Outing
 from outings.plan_in_view import PlanInView
 from pages.limits import at_most
 from pages.qr_code import qr_code
+from setups import keys
+from setups.kit import Kit
+from setups.pins import Pins
+from setups.reader import read_address
 
 
 @require_safe
@@ -25,6 +29,26 @@ def field_sheet(request: HttpRequest, pk: int) -> HttpResponse:
     if has_account(request.user):  # and can sign in on a phone
         context["qr_code"] = qr_code(request.build_absolute_uri())
     return render(request, "outings/field_sheet.html", context)
+
+
+@require_safe
+@at_most(600, per="user_or_ip", method="GET")
+def body_sheet(request: HttpRequest) -> HttpResponse:
+    """A body on one page: the set-up of the address, and the others that it is used with."""
+    kit = Kit.of(request.user)
+    reading = read_address(request.GET.dict(), kit)
+    pins = Pins.of(request.GET.getlist(keys.PIN), kit)
+    context: dict[str, Any] = {
+        "reading": reading,
+        "is_kept_offline": True,
+        "made": localtime(),
+        "pins": pins,
+    }
+    if reading:
+        context["situations"] = situations_of_body(reading, pins)
+        if reading.setup.body.is_sample or has_account(request.user):
+            context["qr_code"] = qr_code(request.build_absolute_uri())
+    return render(request, "outings/body_sheet.html", context)
 
 
 def sheet_context(outing: Outing, visitor: Visitor, *, with_sample: bool = False) -> dict[str, Any]:
