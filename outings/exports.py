@@ -1,17 +1,13 @@
-"""Outings as files: a line a burst, the replay file of the command line, and all of them."""
+"""Outings as tables and for the command line: a line a burst, an outing, a note; a replay file."""
 
-import json
 from collections.abc import Iterable, Iterator, Sequence
 from typing import Any
-
-from django.core.serializers.json import DjangoJSONEncoder
-from django.forms import model_to_dict
 
 from engine.files.scenario_file import scenario_values
 from outings.against_plan import NAMES
 from outings.day import DayReplay
 from outings.models import FieldNote
-from outings.record import CardNames, OutingRecord
+from outings.record import CardNames
 from outings.totals import Totals
 from outings.words import clock_words
 
@@ -25,8 +21,6 @@ OF_OUTING = (
     "failures",
 )  # fmt: skip
 OF_NOTE = ("moment", "kind", "slot", "card", "words")
-MARK = "ondata_outings"
-OURS = ("id", "outing", "owner", "plan")  # numbers of rows, which mean nothing in a file
 
 
 def burst_rows(day: DayReplay) -> Iterator[Sequence[Any]]:
@@ -94,21 +88,3 @@ def note_rows(notes: Iterable[FieldNote], names: CardNames) -> Iterator[Sequence
     for one in notes:
         card = names.name(one.card) if one.card else None
         yield [one.moment, one.get_kind_display(), one.slot, card, one.words]
-
-
-def as_json(records: Iterable[OutingRecord]) -> Iterator[str]:
-    """All that is kept of outings, one after the other, in pieces: never in memory as a whole."""
-    yield f'{{"{MARK}": 1, "outings": ['
-    for number, record in enumerate(records):
-        outing, plan = record.outing, getattr(record.outing, "plan", None)
-        told = _values(outing) | {"field_notes": [_values(one) for one in record.notes]}
-        if plan:
-            told["plan"] = _values(plan) | {"periods": [_values(o) for o in plan.periods.all()]}
-        if record.day:
-            told["day"] = _values(record.day)
-        yield f"{',' if number else ''}\n{json.dumps(told, cls=DjangoJSONEncoder)}"
-    yield "\n]}\n"
-
-
-def _values(row: Any) -> dict[str, Any]:
-    return model_to_dict(row, exclude=OURS)

@@ -11,18 +11,16 @@ from django import forms
 from django.db import transaction
 from django.utils.timezone import localtime
 
-from engine.formats import figure
 from engine.measurement.capture_times import day_of, seconds_of
 from kit.card_log import add_line
 from kit.form_fields import WholeField, form_field, sentences_of
 from kit.models import Card, CardEvent, CardLogEntry
-from outings.models import MOST_NOTES, SLOT_NUMBERS, FieldNote, FieldNoteKind, Outing
+from outings.models import MANY_NOTES, MOST_NOTES, SLOT_NUMBERS, FieldNote, FieldNoteKind, Outing
 from pages.boundary import read_json
 from pages.refusals import Refused
 
 MOST_AT_ONCE = 200
 LONGEST_LINE = 200  # characters of a card's log
-FULL = f"{figure(MOST_NOTES)} notes are as many as an outing has."
 
 
 class FieldNoteForm(forms.ModelForm):  # type: ignore[type-arg]
@@ -98,7 +96,7 @@ def keep_notes(outing: Outing, sent: Sequence[Mapping[str, Any]]) -> Kept:
                 continue
             is_new = str(form.cleaned_data["key"]) not in known
             if is_new and len(known) >= MOST_NOTES:
-                kept.refused[key] = [FULL]
+                kept.refused[key] = [MANY_NOTES]
                 continue
             if is_new:
                 form.instance.outing = outing

@@ -9,7 +9,7 @@ from django.utils.text import get_text_list
 from engine.day.plan import Period
 from outings.plan import PlannedOuting
 from setups.pins import Pins
-from setups.prediction import Prediction, predict
+from setups.prediction import predict
 from setups.reader import Reading
 from setups.setup import Setup
 
@@ -18,37 +18,36 @@ TENTHS = 10
 
 @dataclass(frozen=True)
 class Situation:
-    """A set-up, `when` it is used, and its burst; `released` is the burst let go in time."""
+    """A set-up, `when` it is used, and what is to be known of its burst at arm's length.
+
+    Four bursts of five are at full speed for `let_go_s`, rounded down (None: all of the hold), and
+    `frames`; then it goes on at `then_fps` (None: as before). Let go in time, the light is out
+    after `ready_s` in nine bursts of ten.
+    """
 
     when: str
-    prediction: Prediction
-    released: Prediction
+    setup: Setup
+    let_go_s: float | None
+    frames: float | None
+    then_fps: float | None
+    ready_s: float | None
 
     @classmethod
     def of(cls, setup: Setup, when: str) -> "Situation | None":
-        """What is to be known of a set-up; None where it can't be predicted."""
-        prediction = predict(setup)
-        if prediction.result is None:
+        """What is to be known of a set-up; None where it can't be predicted.
+
+        Of a very long burst only this is kept.
+        """
+        held = predict(setup)
+        if held.result is None:
             return None
-        safe_s = prediction.safe_s
-        released = prediction if safe_s is None else predict(replace(setup, hold_s=safe_s))
-        return cls(when, prediction, released)
-
-    @property
-    def let_go_s(self) -> float | None:
-        """Seconds, rounded down, for which four bursts of five are at full speed; None: all."""
-        safe_s = self.prediction.safe_s
-        return None if safe_s is None else math.floor(TENTHS * safe_s) / TENTHS
-
-    @property
-    def frames(self) -> float | None:
-        """The frames of that."""
-        return self.prediction.ranges.full_speed_in_most
-
-    @property
-    def ready_s(self) -> float | None:
-        """When the light is out then, in nine bursts of ten."""
-        return self.released.ranges.clear_s.high
+        safe_s, released = held.safe_s, held
+        if safe_s:
+            released = predict(replace(setup, hold_s=safe_s))
+        return cls(
+            when, setup, None if safe_s is None else math.floor(TENTHS * safe_s) / TENTHS,
+            held.ranges.full_speed_in_most, held.sustained_fps, released.ranges.clear_s.high,
+        )  # fmt: skip
 
 
 def situations(planned: PlannedOuting) -> list[Situation]:

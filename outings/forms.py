@@ -5,10 +5,14 @@ from typing import Any
 
 from django import forms
 from django.contrib.auth.base_user import AbstractBaseUser
+from django.core.exceptions import ValidationError
+from django.core.files.uploadedfile import UploadedFile
 from django.utils.dates import MONTHS
 
 from kit.form_fields import form_field
 from outings.models import Outing, OutingDay
+from outings.outing_file import MOST_BYTES, OutingRows, read_outings
+from pages.refusals import Refused
 
 JANUARY = 1
 
@@ -51,6 +55,26 @@ class ClockForm(forms.ModelForm):
     def clean_ahead_min(self) -> float:
         """They agree, where nothing is typed."""
         return self.cleaned_data["ahead_min"] or 0.0
+
+
+class OutingsFileForm(forms.Form):
+    """A file of outings, as they go out; cleaned, it is what is in it."""
+
+    file = forms.FileField(
+        label="Outings that went out as JSON", widget=forms.FileInput({"accept": ".json"})
+    )
+
+    def clean_file(self) -> list[OutingRows]:
+        """What it holds."""
+        file: UploadedFile = self.cleaned_data["file"]
+        if (file.size or 0) > MOST_BYTES:
+            raise ValidationError("The file is larger than 10 MB: send the outings in several.")
+        try:
+            return read_outings(file.read().decode())
+        except UnicodeDecodeError:
+            raise ValidationError("The file is no JSON in UTF-8.") from None
+        except Refused as error:
+            raise ValidationError(list(error.sentences)) from error
 
 
 class SeasonForm(forms.Form):

@@ -42,6 +42,7 @@ EARLIEST, LATEST = date(1900, 1, 1), date(2199, 12, 31)
 AHEAD_MIN = Range(-100_000, 100_000, "min")
 SLOT_NUMBERS = (1, 2)
 MOST_NOTES = 2_000  # of an outing
+MANY_NOTES = f"{figure(MOST_NOTES)} notes are as many as an outing has."
 
 
 # The units of a period's columns are in their names; its ranges are the engine's.
@@ -216,12 +217,13 @@ class OutingDay(models.Model):
         """A day to be kept."""
         pictures, taken = day.pictures, day.pictures.taken
         times_s = np.round(taken.times_s - taken.times_s[0], pictures.decimals)
+        sizes_mb = np.round(taken.mb, 3)
         return cls(
             outing=outing, setup=day.setup_query, body=pictures.body,
             endings=pictures.endings[:LONGEST_BODY],
             notes=list(pictures.notes), start_s=float(taken.times_s[0]), decimals=pictures.decimals,
-            frames=len(times_s), mb=float(taken.mb.sum()),
-            times_s=times_s.tolist(), sizes_mb=np.round(taken.mb, 3).tolist(),
+            frames=len(times_s), mb=float(sizes_mb.sum()),
+            times_s=times_s.tolist(), sizes_mb=sizes_mb.tolist(),
             holds=list(day.told_s.items()),
         )  # fmt: skip
 

@@ -20,7 +20,7 @@ from kit.engine_adapter import copying_with
 from kit.form_fields import QuantityField, WholeField
 from kit.models import Reader
 from outings.day import scenario_of_day
-from outings.models import OF_DESK
+from outings.models import OF_DESK, SLOT_NUMBERS
 from outings.plan import shot_in
 from setups import keys
 from setups.kit import Kit
@@ -32,6 +32,7 @@ AS_ABOVE = ""
 CARDS = "cards"  # and the number of a slot: how many there are for it
 OTHER_CARD = "card2"  # in the slot that only some periods write to
 ROOMS = "rooms"  # and the number of a slot: the GB that each of them has room for
+IN_SLOTS = (OTHER_CARD, *(f"{name}{slot}" for name in (CARDS, ROOMS) for slot in SLOT_NUMBERS))
 USUAL_START = time(6, 0)
 USUALLY_LONGER = 3.0  # times as long as half of the holds are nine of ten
 OF_SET_UP = {"recording": keys.FORMAT, "frame_rate": keys.FRAME_RATE,

@@ -26,6 +26,7 @@ urlpatterns = [
     path("days/<int:pk>/restore/", record.restore_day, name="day-restore"),
     path("begin/", record.begin, name="outing-begin"),
     path("totals/", record.totals, name="outing-totals"),
+    path("receive/", record.receive, name="outings-receive"),
     path("outings.csv", record.outings_csv, name="outings-csv"),
     path("outings.json", record.outings_json, name="outings-json"),
     path("keep/", kept.keep, name="outing-keep"),

@@ -48,7 +48,9 @@ class FramesTaken:
     resolution_s: float = 0.0
 
     @classmethod
-    def of(cls, pictures: Sequence[tuple[float, float]], resolution_s: float) -> "FramesTaken":
+    def of(
+        cls, pictures: Sequence[tuple[float, float]] | Real, resolution_s: float
+    ) -> "FramesTaken":
         """From the moment and the size of each file; files of one moment are one frame."""
         if not 1 <= len(pictures) <= MOST_PRESSES:
             raise InvalidDay({"pictures": f"must be 1 to {MOST_PRESSES:,}"})

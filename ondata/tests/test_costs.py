@@ -178,6 +178,17 @@ class Costs(TestCase):
         yield reverse("outing-runs", args=[Run.objects.first().pk]), {}
         singles = "\n".join(f"S_{n:05}.RAW,{9 * n:.2f},30" for n in range(-15_000, 0))
         yield reverse("replay"), {"setup": "body=b0", "table": f"{singles}\n{lines[:200_000]}"}
+        days = [
+            {"name": f"From a file {n}", "field_notes": [
+                {"key": str(uuid4()), "kind": "burst", "at_s": n} for n in range(250)
+             ], "day": {
+                "setup": "body=b0", "start_s": n, "decimals": 2, "frames": 1, "mb": 1,
+                "times_s": [m / 10 for m in range(17_000)], "sizes_mb": [30.5] * 17_000,
+            }}
+            for n in range(11)
+        ]  # fmt: skip
+        outings = json.dumps({"ondata_outings": 1, "outings": days}).encode()
+        yield reverse("outings-receive"), {"file": SimpleUploadedFile("o.json", outings)}
         strokes = " ".join(f"{n / 70:.3f}" for n in range(20_000))
         yield reverse("bench-sound"), {"times": strokes}
         yield reverse("bench-sound"), {"sound": SimpleUploadedFile("a.flac", long_sound())}

@@ -37,6 +37,7 @@ KEYS = {
     "bench-test": DESK,
     "replay": DESK,
     "plan": (*DESK, "day", "like"),
+    "body-sheet": DESK,
     "bench-stand-in": (*DESK, "seed"),
     "stand-in-press": (*DESK, "seed", "held"),
     "three-minutes": (*DESK, "covered"),
@@ -53,9 +54,11 @@ KEYS = {
 RUN = ("setup", "hold_s", "frames_at_full_speed", "did_not_slow", "frames", "clear_s", "covered",
        "settings_checked", "battery_percent", "shot_on", "method", "notes", "frame_rate_fps",
        "files_mb", "taps_s", "strokes_s")  # fmt: skip
-PLAN = ("setup", "start", "cards1", "cards2", "reader", "copy_mb_s", "more", "periods-TOTAL_FORMS",
+PLAN = ("setup", "start", "cards1", "cards2", "card2", "rooms1", "rooms2", "reader", "copy_mb_s",
+        "desk_frames", "desk_min", "send_mb_s", "more", "periods-TOTAL_FORMS",
         "periods-0-name", "periods-0-minutes", "periods-0-bursts_an_hour", "periods-0-hold_s",
-        "periods-0-long_hold_s", "periods-0-singles_an_hour", "periods-0-recording")  # fmt: skip
+        "periods-0-long_hold_s", "periods-0-singles_an_hour", "periods-0-recording",
+        "periods-0-frame_rate", "periods-0-arrangement")  # fmt: skip
 REPLAY = ("table", "refused", "setup", "pin", "example", "of_files", "of_body", "camera", "kept")
 SENT = {
     "bench-test": RUN,

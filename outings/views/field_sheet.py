@@ -4,6 +4,7 @@ from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
 from django.utils.timezone import localtime
 from django.views.decorators.http import require_safe
 
@@ -47,7 +48,8 @@ def body_sheet(request: HttpRequest) -> HttpResponse:
     if reading:
         context["situations"] = situations_of_body(reading, pins)
         if reading.setup.body.is_sample or has_account(request.user):
-            context["qr_code"] = qr_code(request.build_absolute_uri())
+            address = f"{reverse('body-sheet')}?{reading.address}{pins.query}"
+            context["qr_code"] = qr_code(request.build_absolute_uri(address))
     return render(request, "outings/body_sheet.html", context)
 
 

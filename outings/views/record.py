@@ -13,9 +13,10 @@ from kit.form_fields import sentences_of
 from kit.models import Card
 from kit.views.shared import keeper, say, signed_in
 from outings.calendar import plan_calendar
-from outings.exports import as_json, note_rows, outing_rows
-from outings.forms import ClockForm, OutingForm, SeasonForm
+from outings.exports import note_rows, outing_rows
+from outings.forms import ClockForm, OutingForm, OutingsFileForm, SeasonForm
 from outings.models import Outing, OutingDay
+from outings.outing_file import as_json, keep_outings
 from outings.plan_in_view import PlanInView
 from outings.record import record_of, records_of
 from outings.totals import Totals
@@ -86,9 +87,18 @@ def restore_day(request: HttpRequest, pk: int) -> HttpResponse:
 @at_most(600, per="user_or_ip", method="GET")
 def totals(request: HttpRequest) -> HttpResponse:
     """What all outings came to, by season and by card."""
-    form, found = SeasonForm(request.GET), Totals.of(request.user)
-    context = {"totals": found, "seasons": found.seasons(form.begins_in), "form": form}
-    return render(request, "outings/totals.html", context)
+    return _totals(request, OutingsFileForm())
+
+
+@require_POST
+@at_most(60, per="user_or_ip")
+def receive(request: HttpRequest) -> HttpResponse:
+    """Keeps the outings of a file that went out here, or elsewhere."""
+    form = OutingsFileForm(request.POST, request.FILES)
+    if not form.is_valid():
+        return _totals(request, form)
+    say(request, keep_outings(form.cleaned_data["file"], keeper(request)))
+    return redirect("outings")
 
 
 @require_safe
@@ -141,6 +151,14 @@ def _all(request: HttpRequest) -> Iterator[Outing]:
     """All outings of the visitor, a few at a time."""
     with_all = Outing.objects.made_by(request.user).select_related("day", "plan")
     return with_all.prefetch_related("field_notes", "plan__periods").iterator(OUTINGS_AT_ONCE)
+
+
+def _totals(request: HttpRequest, file_form: OutingsFileForm) -> HttpResponse:
+    form, found = SeasonForm(request.GET), Totals.of(request.user)
+    context = {"totals": found, "seasons": found.seasons(form.begins_in), "form": form,
+               "file_form": file_form}  # fmt: skip
+    status = 422 if file_form.errors else 200
+    return render(request, "outings/totals.html", context, status=status)
 
 
 def _shown(request: HttpRequest, outing: Outing, form: ClockForm | None = None) -> HttpResponse:
