@@ -36,7 +36,6 @@ Flags = NDArray[np.bool_]
 
 DAYS = 200  # that a plan is simulated for
 MOST_FRAMES_A_DAY = 80_000
-SEED = 29
 ROUNDING_MB = 1e-6  # of sums of very many
 
 
@@ -261,15 +260,17 @@ def simulate_plan(
     frames, missed = np.zeros((2, *shape), dtype=np.int64)
     mb, clear_s = np.zeros((2, *shape))
     is_ready = np.ones(shape, dtype=np.bool_)
-    normals = np.random.default_rng(SEED).standard_normal(shape)
     for name, numbers in groupby(range(len(names)), key=names.__getitem__):
         in_a_row = list(numbers)
         some = presses.of(range(in_a_row[0], in_a_row[-1] + 1))
         if some.stop:
-            part = _shoot(set_ups[name], presses, some, normals[:, some])
-            is_theirs = presses.is_real[:, some] & np.isin(presses.period[:, some], in_a_row)
+            part = _shoot(set_ups[name], presses, some)
+            period = presses.period[:, some]
+            is_theirs = (
+                (period >= in_a_row[0]) & (period <= in_a_row[-1]) & presses.is_real[:, some]
+            )
             for whole, found in zip((frames, missed, mb, clear_s, is_ready), part, strict=True):
-                whole[:, some] = np.where(is_theirs, found, whole[:, some])
+                np.copyto(whole[:, some], found, where=is_theirs)
     return PlannedDay(
         plan, [one.arrangement for one in of_periods], shares, presses, frames, missed, mb,
         clear_s, is_ready,
@@ -299,20 +300,16 @@ def _frames_due(presses: PlannedPresses, scenarios: Sequence[Scenario]) -> Whole
 
 
 def _shoot(
-    set_up: SureSetup, presses: PlannedPresses, some: slice, normals: Real
+    set_up: SureSetup, presses: PlannedPresses, some: slice
 ) -> tuple[Whole, Whole, Real, Real, Flags]:
-    """Frames, missed ones, MB, seconds to clear and readiness of some presses in a row.
-
-    `normals` say how far the files of each are off the middle.
-    """
+    """Frames, missed ones, MB, seconds to clear and readiness of some presses in a row."""
     scenario, sources = set_up.scenario, set_up.sources
     draws = Draws(DAYS, set_up.independent)
     plans = drawn_plans(scenario, sources, draws)
-    press_s = presses.press_s[:, some]
-    from_s = press_s.min()
-    press_ns = np.rint((press_s - from_s) * NS_IN_S).astype(np.int64)
-    up_ns = press_ns + np.maximum(np.rint(presses.hold_s[:, some] * NS_IN_S).astype(np.int64), 1)
-    sizes = draws.ratios(FILES, sources.files)[:, None] * sources.between_bursts.ratios(normals)
+    press_ns, up_ns = presses.press_ns[:, some], presses.up_ns[:, some]
+    sizes = draws.ratios(FILES, sources.files)[:, None] * sources.between_bursts.ratios(
+        presses.size_normals[:, some]
+    )
 
     def holds_of(part: slice) -> Whole:
         parts = parts_of_nominal(sizes[part]).astype(np.int64)
@@ -321,9 +318,9 @@ def _shoot(
 
     due = -((press_ns - up_ns) // plans["interval_ns"][:, None])
     of_frames = frame_sizes(DAYS, int(due.sum(axis=1).max()), sources.within_burst)
-    came = shoot_draws(plans, of_frames, press_s.shape[1], holds_of)
+    came = shoot_draws(plans, of_frames, press_ns.shape[1], holds_of)
     clear_ns = np.maximum(came.all_written_ns - up_ns, 0)
-    is_ready = np.ones(press_s.shape, dtype=np.bool_)
+    is_ready = np.ones(press_ns.shape, dtype=np.bool_)
     is_ready[:, 1:] = came.all_written_ns[:, :-1] <= press_ns[:, 1:]
     mb = came.frames * sizes * (scenario.file_bytes / BYTES_IN_MB)
     return came.frames, due - came.frames, mb, clear_ns / NS_IN_S, is_ready

@@ -3,6 +3,7 @@
 import math
 from dataclasses import dataclass
 from enum import IntEnum
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -13,6 +14,7 @@ from engine.burst.scenario import HOLD_S
 from engine.day.frames_taken import REPRESS_S
 from engine.day.plan import Period, Plan
 from engine.figures.uncertainty import Z_80
+from engine.quantities import NS_IN_S
 
 Real = NDArray[np.float64]
 Whole = NDArray[np.int64]
@@ -40,6 +42,23 @@ class PlannedPresses:
     period: Whole
     is_single: Flags
     is_real: Flags
+
+    @cached_property
+    def press_ns(self) -> Whole:
+        """When each begins, in ns after the first of all."""
+        after_s = self.press_s - self.press_s.min()
+        return np.asarray(np.rint(after_s * NS_IN_S), dtype=np.int64)
+
+    @cached_property
+    def up_ns(self) -> Whole:
+        """When each finger is up, in the same."""
+        held_ns = np.rint(self.hold_s * NS_IN_S).astype(np.int64)
+        return self.press_ns + np.maximum(held_ns, 1)
+
+    @cached_property
+    def size_normals(self) -> Real:
+        """How far the files of each are off the middle, as standard normals."""
+        return _random(_Drawn.SIZES).standard_normal(self.press_s.shape)
 
     @property
     def up_s(self) -> Real:
@@ -89,6 +108,7 @@ class _Drawn(IntEnum):
     PERIOD = 2
     BURSTS = 3
     SINGLES = 4
+    SIZES = 5
 
 
 def _random(drawn: _Drawn, period: int = 0) -> np.random.Generator:
