@@ -1,6 +1,5 @@
 """What the bench leaves to the background worker."""
 
-from django.contrib.auth import get_user_model
 from django.http import HttpRequest
 from procrastinate.contrib.django import app
 
@@ -33,7 +32,7 @@ def _about_s(learning: BodyLearning) -> float:
 @app.task(name="learn")
 def learn(account: int, body: int) -> None:
     """Learns a body from the runs of an account, while anybody waits for it."""
-    visitor = get_user_model().objects.filter(pk=account).first()
+    visitor = background.visitor_numbered(account)
     found = Body.objects.visible_to(visitor).filter(pk=body).first() if visitor else None
     if visitor and found:
         learning = BodyLearning.of(found, visitor)

@@ -3,14 +3,11 @@
 import time
 from urllib.parse import parse_qsl
 
-from django.contrib.auth import get_user_model
-from django.contrib.auth.models import AnonymousUser
 from django.http import HttpRequest
 from procrastinate.contrib.django import app
 
 from choose import evaluating, need_address
 from choose.page import ChoicePage
-from kit.models import Visitor
 from pages import background
 from pages.background import Waiting
 from setups.kit import Kit
@@ -39,7 +36,7 @@ def leave_to_worker(request: HttpRequest, page: ChoicePage, *, stopped: bool) ->
 @app.task(name="choose")
 def evaluate(address: str, account: int | None, key: str) -> None:
     """Works out what Choose shows at an address, while anybody waits for it."""
-    visitor = _visitor(account)
+    visitor = background.visitor_numbered(account)
     asked = dict(parse_qsl(address, keep_blank_values=True))
     reading = visitor and need_address.read(asked, Kit.of(visitor))
     began = time.monotonic()
@@ -53,9 +50,3 @@ def evaluate(address: str, account: int | None, key: str) -> None:
             would_take_s = took_s / share if took_s > TOLD_AFTER_S else 0
             if max(took_s, would_take_s) > MOST_S:
                 evaluating.mark_too_long(page.worked_on)
-
-
-def _visitor(account: int | None) -> Visitor | None:
-    if account is None:
-        return AnonymousUser()
-    return get_user_model().objects.filter(pk=account).first()

@@ -1,16 +1,15 @@
-"""A plan on the set-up in view: simulated, said in sentences, and what would change it."""
+"""A plan on the set-up in view: simulated, and said in sentences."""
 
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from datetime import datetime, time, timedelta
 from functools import cached_property
-from urllib.parse import parse_qsl, urlencode
+from urllib.parse import urlencode
 
 import numpy as np
 from django.utils.text import capfirst, get_text_list
 from numpy.typing import NDArray
 
-from engine import InvalidScenario
 from engine.day.odds import DayDifference, SureSetup
 from engine.day.picture_desk import PictureDesk, delivered
 from engine.day.plan import Period, Plan
@@ -20,20 +19,15 @@ from engine.formats import figure, percent
 from engine.quantities import MB_IN_GB
 from engine.uncertainty.comparison import Difference, difference
 from engine.uncertainty.intervals import Interval
-from kit.models import Card
 from outings.day import scenario_of_day
 from outings.plan_drawing import TimeLine
 from outings.words import brings_words
 from setups import keys
-from setups.changes import Sacrifice, SetupChange, free_changes
 from setups.difference import independent_factors
 from setups.kit import Kit
 from setups.reader import Reading, read_query
 from setups.setup import Setup, Side
 
-FRAMES_IN_ALL = 100_000  # of a middling day in all set-ups that are tried, which takes a second
-FRAMES_A_PRESS = 10  # that take as long as what a press takes besides
-MOST_CHANGES = 5
 SURE = 0.9
 Whole = NDArray[np.int64]
 
@@ -70,7 +64,7 @@ class PlannedOuting:
     @cached_property
     def day(self) -> PlannedDay:
         """It simulated. Raises InvalidScenario, InvalidDay or, without a card, ValueError."""
-        return self._simulated(self.reading)
+        return self.simulated(self.reading)
 
     @cached_property
     def _presses(self) -> PlannedPresses:
@@ -90,15 +84,6 @@ class PlannedOuting:
         """The slots that any of its periods writes to."""
         return self.reading.all_sides[: slots_written(self._set_ups.values())]
 
-    def work_out(self, *, with_changes: bool) -> None:
-        """All that is found out about it, now, or the day alone.
-
-        Raises InvalidScenario, InvalidDay.
-        """
-        _ = self.day
-        if with_changes:
-            _ = self.changes, self.other_cards, self.two_copies
-
     def clock(self, moment_s: float) -> str:
         """When that is, in hours and minutes."""
         begins = datetime.combine(ANY_DAY, self.start)
@@ -108,8 +93,7 @@ class PlannedOuting:
     def sentences(self) -> list[str]:
         """The answer: cards and swaps, the buffer, copying, a desk, what a lost card costs."""
         return [
-            *self.cards_words(), self._buffer(), *self._copying(), *self._desk(), self._lost(),
-            *self._second_copy(),
+            *self.cards_words(), self._buffer(), *self._copying(), *self._desk(), self._lost()
         ]  # fmt: skip
 
     @property
@@ -132,83 +116,13 @@ class PlannedOuting:
         found = zip(self.plan.starts_s, self.day.periods, strict=False)
         return [(self.clock(start_s), one) for start_s, one in found if one.frames.high]
 
-    @cached_property
-    def changes(self) -> list["PlannedChange"]:
-        """Free changes that miss fewer frames, the least sacrifice first."""
-        if not self.day.missed.any():
-            return []
-        tried = [one for one in free_changes(self.reading)
-                 if one.sacrifice is not Sacrifice.LIGHT_OR_SCENE
-                 and one.setup.arranged.copies <= self.reading.setup.arranged.copies]  # fmt: skip
-        found = []
-        for change in sorted(tried, key=lambda one: one.sacrifice)[: self._affordable]:
-            try:
-                day = self._simulated(replace(self.reading, setup=change.setup))
-            except (InvalidScenario, ValueError):
-                continue  # figures of the kit that contradict each other, or no card
-            if day.missed.sum() < self.day.missed.sum():
-                found.append(PlannedChange(change, day, self.day))
-        return found
-
-    @cached_property
-    def two_copies(self) -> "PlannedChange | None":
-        """A copy of everything, where the body writes one and no period says what it writes."""
-        is_told = any(keys.ARRANGEMENT in dict(parse_qsl(o.set_up)) for o in self.plan.periods)
-        if self.day.fewest_copies > 1 or is_told or not self._affordable:
-            return None
-        for change in free_changes(self.reading):
-            if change.setup.arranged.copies > 1 and change.setup.complete:
-                try:
-                    day = self._simulated(replace(self.reading, setup=change.setup))
-                    return PlannedChange(change, day, self.day)
-                except (InvalidScenario, ValueError):
-                    break  # figures of the kit that contradict each other
-        return None
-
-    @cached_property
-    def other_cards(self) -> list["PlannedCards"]:
-        """The cards that the plan has, and the fastest other one of each size, by price.
-
-        They are those of the slot that needs most of them.
-        """
-        if self.day.slots_take_turns:
-            return []  # which fills the cards of both slots in turn
-        number = int(np.argmax(self.day.needed))
-        side = self.sides[number]
-        of_size: dict[float, Card] = {}
-        for card in sorted(side.cards, key=side.usable_mb_s):
-            of_size[card.capacity_gb] = card
-        others = [one for one in of_size.values() if one != side.card][: self._affordable]
-        self.reading.costs.look_up([side.fitted, *others])
-        found = [PlannedCards(self, number, side.fitted, self.day)]
-        for card in others:
-            sides = list(self.reading.all_sides)
-            sides[number] = side.with_card(card)
-            was = self.reading.setup
-            setup = replace(was, sides=tuple(sides[: len(was.sides)]))
-            reading = replace(self.reading, setup=setup, all_sides=tuple(sides))
-            rooms = list(self.plan.cards)
-            rooms[number] = [card.capacity_gb * MB_IN_GB]
-            try:
-                day = self._simulated(reading, replace(self.plan, cards=rooms))
-            except (InvalidScenario, ValueError):
-                continue  # figures of the kit that contradict each other
-            found.append(PlannedCards(self, number, card, day))
-        return sorted(found, key=lambda one: one.rank)
-
-    @property
-    def _affordable(self) -> int:
-        """How many other set-ups there is time for, of cards and of free changes alike."""
-        frames = float(np.median(self.day.frames.sum(axis=1)))
-        middling = frames + FRAMES_A_PRESS * self.day.frames.shape[1]
-        return max(0, min(MOST_CHANGES, int((FRAMES_IN_ALL / middling - 2) / 2)))
-
     def _set_ups_of(self, reading: Reading) -> dict[str, Setup]:
         """The set-up of `reading` itself, and as the periods change it."""
         names = dict.fromkeys(["", *(one.set_up for one in self.plan.periods)])
         return {name: shot_in(reading, name, self.kit).setup for name in names}
 
-    def _simulated(self, reading: Reading, plan: Plan | None = None) -> PlannedDay:
+    def simulated(self, reading: Reading, plan: Plan | None = None) -> PlannedDay:
+        """The day with another set-up, or cards. Raises as `day` does."""
         plan, set_ups = plan or self.plan, self._set_ups_of(reading)
         sure_ones: dict[str, SureSetup] = {}
         for name, setup in set_ups.items():
@@ -289,67 +203,6 @@ class PlannedOuting:
         if self.day.fewest_copies > 1:
             return "If one card dies, the other has all of it."
         return f"If one card dies, up to {interval_words(self.day.lost_range, 'frames')} are lost."
-
-    def _second_copy(self) -> Iterator[str]:
-        if copied := self.two_copies:
-            cards = [str(side.fitted) for side in copied.change.setup.sides[1:]]
-            yield f"A copy of everything, on the {get_text_list(cards, 'and')}: {copied.brings}."
-
-
-@dataclass(frozen=True)
-class PlannedCards:
-    """The day on as many cards of one kind as it needs in a slot."""
-
-    of: PlannedOuting = field(repr=False)
-    number: int
-    card: Card
-    day: PlannedDay
-
-    @property
-    def needed(self) -> int:
-        """How many of them there is need of."""
-        return self.day.needed[self.number]
-
-    @property
-    def swaps(self) -> str:
-        """When to swap them."""
-        clocks = [self.of.clock(swap_s) for swap_s in self.day.swaps_s[self.number]]
-        return get_text_list(clocks, "and")
-
-    @property
-    def cost(self) -> str:
-        """What they cost together."""
-        return self.of.reading.costs.words(self.card, self.needed)
-
-    @property
-    def rank(self) -> tuple[float, int]:
-        """What they cost, for putting in order; what is not known comes last."""
-        return self.of.reading.costs.rank(self.card, self.needed), self.needed
-
-    @property
-    def lost(self) -> Interval:
-        """The most frames that are lost with one of them."""
-        return replace(self.day, plan=replace(self.day.plan, cards=self._as_needed)).lost_range
-
-    @property
-    def _as_needed(self) -> list[list[float]]:
-        rooms = [list(of_slot) for of_slot in self.day.plan.cards]
-        rooms[self.number] = rooms[self.number][:1] * self.needed
-        return rooms
-
-
-@dataclass(frozen=True)
-class PlannedChange:
-    """A change that was tried on the plan."""
-
-    change: SetupChange
-    day: PlannedDay
-    was: PlannedDay = field(repr=False)
-
-    @property
-    def brings(self) -> str:
-        """What it brings, in words."""
-        return brings(self.was, self.day)
 
 
 def brings(was: PlannedDay, now: PlannedDay) -> str:

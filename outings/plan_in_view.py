@@ -19,6 +19,7 @@ from outings.checklist import Item, checklist
 from outings.day_in_view import DayInView
 from outings.models import OF_DESK, OF_PERIOD, OutingDay, OutingPeriod, OutingPlan
 from outings.plan import PlannedOuting, shot_in, slots_written
+from outings.plan_changes import PlanChanges
 from outings.plan_drawing import PeriodDrawn
 from outings.plan_forms import CARDS, OTHER_CARD, ROOMS, PeriodForm, PeriodForms, PlanForm
 from outings.presets import PRESETS, Preset, like
@@ -39,7 +40,8 @@ NO_READER = (
 @dataclass
 class PlanInView:
     """A set-up, None without a body, the forms of a plan, and the plan, None where `faults` or the
-    forms say why. `notes` tell what is left out.
+    forms say why. `told` is what stands in the forms, `notes` tell what is left out, `changes` what
+    was tried so far that would change it.
     """
 
     reading: Reading | None
@@ -47,6 +49,8 @@ class PlanInView:
     periods: "BaseFormSet[PeriodForm] | None" = None
     preset: Preset | None = None
     planned: PlannedOuting | None = None
+    changes: PlanChanges | None = None
+    told: Mapping[str, Any] = field(default_factory=dict)
     notes: list[str] = field(default_factory=list)
     faults: list[str] = field(default_factory=list)
 
@@ -65,8 +69,8 @@ class PlanInView:
         return found._read(found.reading, kit, data, readers_to_copy(request.user))
 
     @classmethod
-    def sent(cls, request: HttpRequest) -> "PlanInView":
-        """The plan of a form."""
+    def sent(cls, request: HttpRequest, *, simulated: bool = True) -> "PlanInView":
+        """The plan of a form; it is not simulated where only its changes are waited for."""
         told = request.POST
         kit = Kit.of(request.user)
         found = cls(read_address(keys.sent_with(told), kit))
@@ -76,27 +80,30 @@ class PlanInView:
             more = 1 + int(count) if count.isdecimal() and len(count) < LONGEST_COUNT else 1
             data["periods-TOTAL_FORMS"] = str(more)
         readers = readers_to_copy(request.user)
-        return found._read(found.reading, kit, data, readers) if found.reading else found
+        if found.reading is None:
+            return found
+        return found._read(found.reading, kit, data, readers, simulated=simulated)
+
+    @classmethod
+    def of_told(cls, setup: str, told: Mapping[str, Any], visitor: Visitor) -> "PlanInView":
+        """The plan that stood in forms, with its set-up."""
+        kit = Kit.of(visitor)
+        found = cls(read_query(setup, kit))
+        if found.reading is None:
+            return found
+        return found._read(found.reading, kit, told, readers_to_copy(visitor))
 
     @classmethod
     def of_kept(
-        cls,
-        plan: OutingPlan,
-        visitor: Visitor,
-        *,
-        with_sample: bool = False,
-        with_changes: bool = True,
+        cls, plan: OutingPlan, visitor: Visitor, *, with_sample: bool = False
     ) -> "PlanInView":
-        """A plan that a visitor has kept, with the set-up that is kept with it.
-
-        Without changes nothing but the plan itself is simulated.
-        """
+        """A plan that a visitor has kept, with the set-up that is kept with it."""
         kit = Kit.of(visitor, with_sample=with_sample)
         found = cls(read_query(plan.setup, kit))
         if found.reading is None:
             return found
         data, readers = _data_of_kept(plan), readers_to_copy(visitor)
-        return found._read(found.reading, kit, data, readers, with_changes=with_changes)
+        return found._read(found.reading, kit, data, readers)
 
     def save_to(self, plan: OutingPlan) -> None:
         """Writes the plan that stands in the forms over a row, its periods anew.
@@ -180,8 +187,9 @@ class PlanInView:
         data: Mapping[str, Any],
         readers: Sequence[Reader],
         *,
-        with_changes: bool = True,
+        simulated: bool = True,
     ) -> "PlanInView":
+        self.told = data
         self.form = form = PlanForm(data, reading=reading, readers=readers)
         asked = {"reading": reading, "kit": kit}
         self.periods = PeriodForms(data, prefix="periods", form_kwargs=asked)
@@ -200,7 +208,7 @@ class PlanInView:
         try:
             plan = Plan(periods=periods, cards=form.rooms_mb(written), copy_mb_s=copy_mb_s)
             planned = PlannedOuting(kit, reading, plan, form.cleaned_data["start"], form.desk)
-            planned.work_out(with_changes=with_changes)
+            _ = simulated and planned.day
         except InvalidDay as error:
             self.faults = list(error.sentences())
         except InvalidScenario as error:

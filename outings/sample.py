@@ -66,7 +66,7 @@ def _keep_plan(outing: Outing, preset: Preset, setup: str, cards: int) -> None:
         OutingPeriod(plan=plan, number=number, **period)
         for number, period in enumerate(preset.periods, 1)
     )
-    planned = PlanInView.of_kept(plan, outing.owner, with_changes=False).planned
+    planned = PlanInView.of_kept(plan, outing.owner).planned
     if planned:
         plan.predicted = predicted_of(planned.day)
         plan.save(update_fields=["predicted"])

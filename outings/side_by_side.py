@@ -66,7 +66,7 @@ def side_by_side(visitor: Visitor, numbers: Sequence[int]) -> list[PlanBeside]:
     for outing in chosen[:MOST_PLANS]:
         planned = None
         if time.monotonic() < until:
-            planned = PlanInView.of_kept(outing.plan, visitor, with_changes=False).planned
+            planned = PlanInView.of_kept(outing.plan, visitor).planned
         first = first or planned
         found.append(PlanBeside(outing, planned, first))
     return found

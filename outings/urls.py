@@ -8,6 +8,7 @@ urlpatterns = [
     path("plan/", plan.plan, name="plan"),
     path("plans/", plan.side_by_side, name="plans-side-by-side"),
     path("sheet/", field_sheet.body_sheet, name="body-sheet"),
+    path("plan/changes/", plan.changes, name="plan-changes"),
     path("plan/keep/", kept_plan.keep_plan, name="outing-keep-plan"),
     path("<int:pk>/plan/", kept_plan.kept_plan, name="outing-plan"),
     path("<int:pk>/plan/save/", kept_plan.save_plan, name="outing-save-plan"),

@@ -5,6 +5,7 @@ shortest comes first, and one worker is left to short jobs. One that is only wan
 waits stops by itself when no page has asked for it for `WAITED_FOR_S`.
 """
 
+import hashlib
 import math
 from collections.abc import Callable, Iterator
 from contextlib import AbstractContextManager, contextmanager
@@ -13,6 +14,9 @@ from datetime import timedelta
 from typing import Any
 
 from django.conf import settings
+from django.contrib.auth import get_user_model
+from django.contrib.auth.base_user import AbstractBaseUser
+from django.contrib.auth.models import AnonymousUser
 from django.core.cache import caches
 from django.db import InterfaceError, OperationalError, transaction
 from django.db.models import Q, QuerySet
@@ -43,6 +47,16 @@ results = ConnectionProxy(caches, "results")
 def visitor_of(request: HttpRequest) -> str:
     """Whose jobs are done one after the other: an account's, or those from one address."""
     return account(request.user.pk) if request.user.pk else f"at-{request.META['REMOTE_ADDR']}"
+
+
+def visitor_numbered(pk: int | None) -> AbstractBaseUser | AnonymousUser | None:
+    """Who a job is for: an account or a guest, None where it is gone; nobody without a number."""
+    return AnonymousUser() if pk is None else get_user_model().objects.filter(pk=pk).first()
+
+
+def job_key(kind: str, *told: object) -> str:
+    """The key of a job of some kind, and of what comes of it, by all that it depends on."""
+    return f"{kind}:{hashlib.sha256(repr(told).encode()).hexdigest()}"
 
 
 def account(pk: int) -> str:

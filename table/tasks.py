@@ -1,9 +1,5 @@
 """What the Table leaves to the background worker: all ranges of a large table, for its files."""
 
-import hashlib
-
-from django.contrib.auth import get_user_model
-from django.contrib.auth.models import AnonymousUser
 from django.http import HttpRequest
 from procrastinate.contrib.django import app
 
@@ -37,9 +33,7 @@ def wait_for_ranges(request: HttpRequest, shown: BodyTable, query: str) -> Waiti
 @app.task(name="table")
 def ranges(account: int | None, query: str, key: str) -> None:
     """Works out the ranges of a table, row by row, while anybody waits for them."""
-    visitor: Visitor | None = AnonymousUser()
-    if account is not None:
-        visitor = get_user_model().objects.filter(pk=account).first()
+    visitor = background.visitor_numbered(account)
     shown = table_of(Kit.of(visitor), query) if visitor else None
     if shown is None:
         return
@@ -53,5 +47,4 @@ def ranges(account: int | None, query: str, key: str) -> None:
 
 def _key(visitor: Visitor, query: str) -> str:
     """What the ranges are kept under: whose kit it is, as it is now, and what was asked."""
-    told = repr((visitor.pk, Change.version_for(visitor), query))
-    return f"table:{hashlib.sha256(told.encode()).hexdigest()}"
+    return background.job_key("table", visitor.pk, Change.version_for(visitor), query)

@@ -55,7 +55,7 @@ def body_sheet(request: HttpRequest) -> HttpResponse:
 
 def sheet_context(outing: Outing, visitor: Visitor, *, with_sample: bool = False) -> dict[str, Any]:
     """What the sheet shows of an outing of somebody's; the browser keeps it for no network."""
-    found = PlanInView.of_kept(outing.plan, visitor, with_sample=with_sample, with_changes=False)
+    found = PlanInView.of_kept(outing.plan, visitor, with_sample=with_sample)
     planned = found.planned
     return {
         "outing": outing, "planned": planned, "is_kept_offline": True, "made": localtime(),

@@ -64,7 +64,7 @@ def save_plan(request: HttpRequest, pk: int) -> HttpResponse:
 def tick(request: HttpRequest, pk: int) -> HttpResponse:
     """What is ticked of the checklist is done, and nothing else is."""
     plan = _planned(request, pk).plan
-    found = PlanInView.of_kept(plan, request.user, with_changes=False)
+    found = PlanInView.of_kept(plan, request.user)
     sent = request.POST.getlist("done")
     plan.ticked = [item.key for item in found.checklist if item.key in sent]
     plan.save(update_fields=["ticked"])

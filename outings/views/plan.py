@@ -5,7 +5,7 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
-from django.views.decorators.http import require_http_methods, require_safe
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from outings.forms import OutingForm
@@ -13,6 +13,7 @@ from outings.models import Outing, number_of_row
 from outings.plan_in_view import PlanInView
 from outings.presets import PRESETS
 from outings.side_by_side import side_by_side as beside
+from outings.tasks import try_changes, wait_for_changes
 from pages.limits import at_most
 from pages.render import render_page_or_part
 
@@ -37,11 +38,22 @@ def side_by_side(request: HttpRequest) -> HttpResponse:
     return render(request, "outings/side_by_side.html", context)
 
 
+@require_POST
+@at_most(3_600, per="user_or_ip")
+def changes(request: HttpRequest) -> HttpResponse:
+    """What would change the plan of a form, as far as it has been tried in the background."""
+    found = PlanInView.sent(request, simulated=False)
+    waiting = wait_for_changes(request, found)
+    context = {"found": found, "waiting": waiting, "is_later": True}
+    return render(request, "outings/_plan_changes.html", context)
+
+
 def shown_plan(
     request: HttpRequest, found: PlanInView, outing_form: OutingForm | None = None, **more: Any
 ) -> HttpResponse:
     """The page of a plan, with what is wrong in `outing_form`; of what is sent only the answer."""
     reading = found.reading
+    more["waiting"] = try_changes(request, found)
     context = {
         "found": found, "reading": reading, "setup": reading.setup if reading else None,
         "presets": PRESETS, "scenes": DETAIL_OF_SCENE, "isos": ISO_STEPS, "sentence_at": "plan",

@@ -132,7 +132,7 @@ def notes_csv(request: HttpRequest, pk: int) -> HttpResponseBase:
 def plan_ics(request: HttpRequest, pk: int) -> HttpResponse:
     """The plan for a calendar."""
     outing = get_object_or_404(Outing.objects.planned_by(request.user), pk=pk)
-    found = PlanInView.of_kept(outing.plan, request.user, with_changes=False)
+    found = PlanInView.of_kept(outing.plan, request.user)
     if outing.on is None or found.planned is None:
         raise Http404("This plan has no date yet, or its body is not in your kit any more.")
     address = request.build_absolute_uri(reverse("outing-plan", args=[pk]))
