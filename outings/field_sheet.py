@@ -58,7 +58,7 @@ def situations(planned: PlannedOuting) -> list[Situation]:
             by_set_up.setdefault(period.set_up, []).append(period)
     return _predicted(
         (
-            replace(planned.set_up_of(periods[0]), hold_s=max(one.long_hold_s for one in periods)),
+            replace(planned.set_up_of(periods[0]), hold_s=max(one.longest_s for one in periods)),
             get_text_list(list(dict.fromkeys(one.name for one in periods)), "and"),
         )
         for periods in by_set_up.values()

@@ -292,7 +292,8 @@ class OutingPeriod(models.Model):
     """A period of a planned day, as `engine.day.plan.Period` has it; `number` is its place.
 
     It is shot with the set-up of the plan, but for the format (`recording`, its slug), the rate and
-    the arrangement of the slots that are told.
+    the arrangement of the slots that are told. `listed_s` are the holds of its bursts, if they are
+    listed.
     """
 
     plan = models.ForeignKey(OutingPlan, models.CASCADE, related_name="periods")
@@ -307,6 +308,7 @@ class OutingPeriod(models.Model):
     recording = models.CharField(max_length=LONGEST_SLUG, blank=True)
     frame_rate_fps = models.FloatField(null=True, blank=True)
     arrangement = models.CharField(max_length=10, blank=True)
+    listed_s = models.JSONField(default=list, blank=True)
 
     class Meta:
         ordering = ["number"]
@@ -330,6 +332,8 @@ class OutingPeriod(models.Model):
         rate = "" if self.frame_rate_fps is None else exact(self.frame_rate_fps)
         told = {"name": self.name, "recording": self.recording, "frame_rate": rate,
                 "arrangement": self.arrangement}  # fmt: skip
+        if self.listed_s:
+            told["hold_s"] = " ".join(map(exact, self.listed_s))
         return told | ({"copies": "on"} if self.copies else {})
 
 

@@ -287,6 +287,7 @@ SHAPES: Mapping[tuple[type[models.Model], str], Shape] = {
     (OutingPlan, "cards"): _are_cards,
     (OutingPlan, "ticked"): _are_texts,
     (OutingPlan, "predicted"): _are_predicted,
+    (OutingPeriod, "listed_s"): _are_numbers(HOLD_S),
     (OutingDay, "notes"): _are_texts,
     (OutingDay, "times_s"): _are_numbers(AFTER_S),
     (OutingDay, "sizes_mb"): _are_numbers(MB),

@@ -27,6 +27,7 @@ from setups.kit import Kit
 from setups.reader import Reading
 
 MOST_ROWS = 24
+MOST_LISTED = 200  # bursts of a period
 LONGEST_NAME = 40
 AS_ABOVE = ""
 CARDS = "cards"  # and the number of a slot: how many there are for it
@@ -57,14 +58,21 @@ class RangedField(QuantityField):
         return float(number)
 
 
+class HoldsField(RangedField):
+    """How long half of the bursts are held at most; or the hold of each, with spaces between."""
+
+    def clean(self, value: Any) -> Any:
+        """One number, or all of them."""
+        typed = _parts(value, MOST_LISTED, "bursts are the most in a list")
+        return [super(HoldsField, self).clean(one) for one in typed or [""]]
+
+
 class RoomsField(forms.CharField):
     """The room on several cards in their order, in GB, with spaces between them."""
 
     def clean(self, value: Any) -> list[float]:
         """In MB; nothing where it is left empty."""
-        typed = super().clean(value).replace(";", " ").split()
-        if len(typed) > MOST_CARDS:
-            raise forms.ValidationError(f"{MOST_CARDS} cards are the most for a slot.")
+        typed = _parts(super().clean(value), MOST_CARDS, "cards are the most for a slot")
         try:
             rooms_mb = [quantity_in(one, "GB") * MB_IN_GB for one in typed]
         except NotANumber as error:
@@ -72,6 +80,14 @@ class RoomsField(forms.CharField):
         if fault := next(filter(None, map(FREE_MB.fault, rooms_mb)), ""):
             raise forms.ValidationError(f"{capfirst(fault)} (1 GB is {MB_IN_GB:,} MB).")
         return rooms_mb
+
+
+def _parts(value: Any, most: int, words: str) -> list[str]:
+    """What stands in a field with spaces or semicolons between; Django's error where it is more."""
+    typed = str(value or "").replace(";", " ").split()
+    if len(typed) > most:
+        raise forms.ValidationError(f"{most} {words}.")
+    return typed
 
 
 class PeriodForm(forms.Form):
@@ -84,7 +100,7 @@ class PeriodForm(forms.Form):
     )
     minutes = RangedField(MINUTES, 0, "min", "Minutes")
     bursts_an_hour = RangedField(AN_HOUR, 0, "", "Bursts an hour")
-    hold_s = RangedField(HOLD_S, 1, "s", "Half are held for at most, s")
+    hold_s = HoldsField(HOLD_S, 1, "s", "Half are held for at most, s")
     long_hold_s = RangedField(HOLD_S, 0, "s", "Nine of ten for at most, s")
     singles_an_hour = RangedField(AN_HOUR, 0, "", "Single frames an hour")
     copies = forms.BooleanField(
@@ -137,6 +153,14 @@ class PeriodForm(forms.Form):
         for name, key in OF_SET_UP.items():
             if key in shot.notes and key not in self.reading.notes:
                 self.add_error(name if name in self.fields else None, shot.notes[key])
+        told["listed_s"], told["hold_s"] = told["hold_s"], told["hold_s"][0]
+        if len(told["listed_s"]) == 1:
+            told["listed_s"] = []
+        elif told["bursts_an_hour"]:
+            self.add_error("bursts_an_hour", "Leave this empty, as the hold of each is listed.")
+            return told
+        else:
+            told["long_hold_s"] = max(told["listed_s"])
         told["long_hold_s"] = told["long_hold_s"] or max(
             told["hold_s"], min(USUALLY_LONGER * told["hold_s"], HOLD_S.highest)
         )
@@ -145,7 +169,7 @@ class PeriodForm(forms.Form):
                 name=told["name"] or "period", set_up=urlencode(set_up),
                 **{key: told[key] for key in (
                     "minutes", "bursts_an_hour", "hold_s", "long_hold_s", "singles_an_hour",
-                    "copies",
+                    "copies", "listed_s",
                 )},
             )  # fmt: skip
         except InvalidDay as error:

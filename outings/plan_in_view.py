@@ -132,7 +132,8 @@ class PlanInView:
         OutingPeriod.objects.bulk_create(
             OutingPeriod(
                 plan=plan, number=number, name=one["period"].name, copies=one["copies"],
-                recording=one["recording"], arrangement=one.get("arrangement", ""),
+                listed_s=one["listed_s"], recording=one["recording"],
+                arrangement=one.get("arrangement", ""),
                 frame_rate_fps=float(one["frame_rate"]) if one["frame_rate"] else None,
                 **{name: getattr(one["period"], name) for name in OF_PERIOD},
             )

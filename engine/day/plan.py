@@ -22,9 +22,10 @@ class Period:
     """A stretch of a day that is shot alike, or not at all.
 
     Bursts come at any moment of it, so many an hour on average; half of them are held for no longer
-    than `hold_s`, nine of ten for no longer than `long_hold_s`. Single frames come besides. With
-    `copies`, what is on the cards is copied to the computer in it. `set_up` names the one that it
-    is shot with ("": the first). Raises :class:`InvalidDay`.
+    than `hold_s`, nine of ten for no longer than `long_hold_s`; or `listed_s` has the hold of each
+    burst in their order, whenever they come. Single frames come besides. With `copies`, what is on
+    the cards is copied to the computer in it. `set_up` names the one that it is shot with ("": the
+    first). Raises :class:`InvalidDay`.
     """
 
     name: str
@@ -35,6 +36,7 @@ class Period:
     singles_an_hour: float = quantity(AN_HOUR, default=0.0)
     copies: bool = False
     set_up: str = ""
+    listed_s: Sequence[float] = ()
 
     def __post_init__(self) -> None:
         faults = out_of_range(self)
@@ -42,13 +44,22 @@ class Period:
             faults["long_hold_s"] = (
                 f"must not be shorter than half of the holds are, {self.hold_s:g} s"
             )
+        if self.listed_s and self.bursts_an_hour:
+            faults["listed_s"] = "must be left out where bursts an hour are given"
+        elif fault := next(filter(None, map(HOLD_S.fault, self.listed_s)), None):
+            faults["listed_s"] = fault
         if faults:
             raise InvalidDay(faults)
 
     @property
+    def longest_s(self) -> float:
+        """The longest hold that is usual."""
+        return max(self.listed_s) if self.listed_s else self.long_hold_s
+
+    @property
     def bursts(self) -> float:
         """Bursts in it, on average."""
-        return self.bursts_an_hour * self.minutes / MIN_IN_HOUR
+        return len(self.listed_s) or self.bursts_an_hour * self.minutes / MIN_IN_HOUR
 
     @property
     def singles(self) -> float:

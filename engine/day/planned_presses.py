@@ -131,19 +131,27 @@ def _parts(number: int, period: Period, start_s: float, busy: Real) -> list[tupl
     here = busy * _ratios(_random(_Drawn.PERIOD, number), PERIOD_SPREAD, count)
     for is_single, mean in ((False, period.bursts), (True, period.singles)):
         random = _random(_Drawn.SINGLES if is_single else _Drawn.BURSTS, number)
-        presses = random.poisson(mean * here)
+        is_listed = bool(period.listed_s) and not is_single
+        presses = np.full(count, len(period.listed_s)) if is_listed else random.poisson(mean * here)
         shape = (count, int(presses.max(initial=1)))  # one at least, real or not
         moments_s = start_s + random.uniform(0, period.lasts_s, shape)
-        spread = math.log(period.long_hold_s / period.hold_s) / Z_80
-        holds_s = period.hold_s * np.exp(spread * random.standard_normal(shape))
-        holds_s = np.full(shape, SINGLE_S) if is_single else holds_s
-        longest_s = min(LONGEST * period.long_hold_s, HOLD_S.highest)
+        if is_single:
+            holds_s = np.full(shape, SINGLE_S)
+        elif is_listed:
+            moments_s.sort(axis=1)
+            holds_s = np.tile(period.listed_s, (count, 1))
+        else:
+            holds_s = _holds(random, period, shape)
         is_real = np.arange(shape[1]) < presses[:, None]
-        found.append((
-            moments_s, np.clip(holds_s, SINGLE_S, longest_s), np.full(shape, number), is_real,
-            is_single,
-        ))  # fmt: skip
+        found.append((moments_s, holds_s, np.full(shape, number), is_real, is_single))
     return found
+
+
+def _holds(random: np.random.Generator, period: Period, shape: tuple[int, int]) -> Real:
+    spread = math.log(period.long_hold_s / period.hold_s) / Z_80
+    holds_s = period.hold_s * np.exp(spread * random.standard_normal(shape))
+    longest_s = min(LONGEST * period.long_hold_s, HOLD_S.highest)
+    return np.asarray(np.clip(holds_s, SINGLE_S, longest_s))
 
 
 def _by_a_hand(start_s: Real, hold_s: Real) -> Real:

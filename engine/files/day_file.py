@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from typing import Any
 
-from engine.burst.scenario import FREE_MB, MOST_SLOTS
+from engine.burst.scenario import FREE_MB, HOLD_S, MOST_SLOTS
 from engine.day.odds import SureSetup
 from engine.day.picture_desk import PictureDesk, delivered
 from engine.day.plan import Period, Plan
@@ -40,7 +40,7 @@ def read_day_file(text: str) -> DayFile:
         keys.fault("set_ups", f"must each have a name of its own, not {twice[0]}")
     if not set_ups:
         keys.fault("set_ups", "must be one at least")
-    periods = keys.parts("periods", lambda one: one.of(Period))
+    periods = keys.parts("periods", _period)
     cards = keys.parts("cards", _card)
     copy_mb_s = keys.number("copy_mb_s", WRITE_MB_S, None)
     desk = keys.optional_part("desk", lambda one: one.of(PictureDesk), None)
@@ -85,6 +85,10 @@ def _cards(day: PlannedDay, number: int) -> list[dict[str, float]]:
         {"used_share": card.used_share, "full_share": card.full_share}
         for card in day.queues[number]
     ]
+
+
+def _period(keys: Keys) -> Period:
+    return keys.of(Period, listed_s=keys.numbers("listed_s", HOLD_S))
 
 
 def _card(keys: Keys) -> tuple[int, float]:

@@ -119,6 +119,17 @@ class Keys:
             return self.fault(key, fault)
         return value
 
+    def numbers(self, key: str, allowed: Range) -> tuple[float, ...]:
+        """A list of numbers within `allowed`; none where it is left out."""
+        values = self._take(key, [])
+        if not isinstance(values, list):
+            self.fault(key, "must be a list")
+            return ()
+        each = Keys({f"{key}[{place}]": value for place, value in enumerate(values)})
+        numbers = tuple(each.number(one, allowed) for one in list(each.values))
+        self.faults |= each.faults
+        return numbers
+
     def whole_number(self, key: str, allowed: Range, default: int | None) -> Any:
         """The same, of whole numbers."""
         value = self.number(key, allowed, default)

@@ -11,6 +11,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 
 from accounts.models import User
 from engine.formats import figure
+from engine.uncertainty.intervals import Interval
 from kit import sample
 from outings.models import Outing, OutingPeriod, OutingPlan
 from outings.plan import brings
@@ -120,6 +121,22 @@ class Planning(TestCase):
         ):
             with self.subTest(wrong):
                 self.assertContains(self.sent(422, **wrong), words, status_code=422)
+
+    def test_bursts_may_be_listed(self) -> None:
+        listed = {"periods__0__bursts_an_hour": "", "periods__0__hold_s": "2; 1,5 4"}
+        planned = self.sent(**listed).context["found"].planned
+        self.assertEqual([2, 1.5, 4], planned.plan.periods[0].listed_s)
+        self.assertEqual(Interval(3, 3, 3), planned.day.periods[0].bursts)
+        self.sent(at="outing-keep-plan", status=302, name="Weir", **listed)
+        at = [Outing.objects.get().pk]
+        kept = self.client.get(reverse("outing-plan", args=at))
+        self.assertEqual(planned.sentences, kept.context["found"].planned.sentences)
+        self.assertContains(kept, 'value="2 1.5 4"')
+        for wrong, words in (({}, "Leave this empty, as the hold of each is listed."),
+                             ({"periods__0__hold_s": "2 x"}, "not a number of s"),
+                             ({"periods__0__hold_s": "1 " * 201}, "200 bursts are")):  # fmt: skip
+            page = self.sent(422, **listed | {"periods__0__bursts_an_hour": "9"} | wrong)
+            self.assertContains(page, words, status_code=422)
 
     def test_what_is_wrong_is_said_at_its_field_and_nothing_is_lost(self) -> None:
         for changes, words in (

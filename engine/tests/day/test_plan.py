@@ -144,6 +144,15 @@ class PlannedDays(TestCase):
                 held.append(np.mean((found.low <= frames) & (frames <= found.high)))
         self.assertGreater(float(np.mean(held)), 0.55)
 
+    @settings(max_examples=15)
+    @given(st.lists(st.floats(0.1, 9), min_size=1, max_size=30), st.booleans())
+    def test_listed_bursts_are_those_on_every_day(self, listed_s: list[float], other: bool) -> None:
+        day = [period(bursts_an_hour=0, listed_s=listed_s, singles_an_hour=9), period()]
+        presses = planned_presses(plan(*day[::-1] if other else day), 20)
+        is_its = (presses.period == int(other)) & presses.is_real & ~presses.is_single
+        for draw in range(20):
+            np.testing.assert_allclose(presses.hold_s[draw][is_its[draw]], listed_s)
+
     def test_a_lost_card_costs_what_is_on_it_alone(self) -> None:
         day = (period(minutes=120, bursts_an_hour=60), period(minutes=30, bursts_an_hour=0))
         large = planned(plan(*day))
@@ -204,6 +213,8 @@ class PlannedDays(TestCase):
             (lambda: plan(period(copies=True)), "copy_mb_s must be given"),
             (lambda: period(minutes=0), "minutes must be from 1"),
             (lambda: period(hold_s=4, long_hold_s=3), "long_hold_s must not be shorter"),
+            (lambda: period(listed_s=[1]), "listed_s must be left out"),
+            (lambda: period(bursts_an_hour=0, listed_s=[1, 0]), "listed_s must be from"),
             (lambda: plan(period(minutes=2_880, bursts_an_hour=3_600)), "4,000 presses"),
             (lambda: planned(plan(period(bursts_an_hour=2_000, hold_s=3, long_hold_s=3))),
              "frames a day"),
