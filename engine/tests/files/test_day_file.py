@@ -29,6 +29,8 @@ class Reading(TestCase):
             (text(periods=[]), "periods", "1 to 48"),
             (text(periods=[PERIOD | {"minutes": 0}]), "periods[0].minutes", "from 1"),
             (text(periods=[PERIOD | {"long_hold_s": 0.5}]), "periods[0].long_hold_s", "shorter"),
+            (text(periods=[PERIOD | {"listed_s": [1, "x"]}]), "periods[0].listed_s[1]", "a number"),
+            (text(periods=[PERIOD | {"listed_s": 1}]), "periods[0].listed_s", "a list"),
             (text(periods=[PERIOD | {"gps": 1}]), "periods[0].gps", "not a key"),
             (text(periods=[PERIOD | {"copies": True}]), "copy_mb_s", "must be given"),
             (text(cards=[]), "cards", "1 to 50"),
