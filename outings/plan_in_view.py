@@ -7,6 +7,7 @@ from urllib.parse import urlencode
 
 from django.forms import BaseFormSet
 from django.http import HttpRequest
+from django.utils.text import capfirst
 
 from engine import InvalidScenario
 from engine.day.plan import Period, Plan
@@ -211,7 +212,7 @@ class PlanInView:
             planned = PlannedOuting(kit, reading, plan, form.cleaned_data["start"], form.desk)
             _ = simulated and planned.day
         except InvalidDay as error:
-            self.faults = list(error.sentences())
+            self.faults = [capfirst(sentence) for sentence in error.sentences()]
         except InvalidScenario as error:
             self.faults = list(fault_words(error))
         else:
