@@ -30,6 +30,7 @@ MOST_ROWS = 24
 MOST_LISTED = 200  # bursts of a period
 LONGEST_NAME = 40
 AS_ABOVE = ""
+PERIODS = "periods"  # what names of fields of periods begin with
 CARDS = "cards"  # and the number of a slot: how many there are for it
 OTHER_CARD = "card2"  # in the slot that only some periods write to
 ROOMS = "rooms"  # and the number of a slot: the GB that each of them has room for
@@ -176,6 +177,11 @@ class PeriodForm(forms.Form):
             for field, fault in error.faults.items():
                 self.add_error(field, f"{capfirst(fault)}.")
         return told
+
+
+def is_of_plan(name: str) -> bool:
+    """Whether a field of that name is one of a plan's forms."""
+    return name.startswith(f"{PERIODS}-") or name in {*PlanForm.base_fields, *IN_SLOTS}
 
 
 PeriodForms = forms.formset_factory(PeriodForm, extra=1, max_num=MOST_ROWS, absolute_max=MOST_ROWS)

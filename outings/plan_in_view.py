@@ -22,7 +22,16 @@ from outings.models import OF_DESK, OF_PERIOD, OutingDay, OutingPeriod, OutingPl
 from outings.plan import PlannedOuting, shot_in, slots_written
 from outings.plan_changes import PlanChanges
 from outings.plan_drawing import PeriodDrawn
-from outings.plan_forms import CARDS, OTHER_CARD, ROOMS, PeriodForm, PeriodForms, PlanForm
+from outings.plan_forms import (
+    CARDS,
+    OTHER_CARD,
+    PERIODS,
+    ROOMS,
+    PeriodForm,
+    PeriodForms,
+    PlanForm,
+    is_of_plan,
+)
 from outings.presets import PRESETS, Preset, like
 from setups import keys
 from setups.kit import Kit
@@ -41,8 +50,8 @@ NO_READER = (
 @dataclass
 class PlanInView:
     """A set-up, None without a body, the forms of a plan, and the plan, None where `faults` or the
-    forms say why. `told` is what stands in the forms, `notes` tell what is left out, `changes` what
-    was tried so far that would change it.
+    forms say why. `notes` tell what is left out, `changes` what was tried so far that would change
+    it.
     """
 
     reading: Reading | None
@@ -51,7 +60,6 @@ class PlanInView:
     preset: Preset | None = None
     planned: PlannedOuting | None = None
     changes: PlanChanges | None = None
-    told: Mapping[str, Any] = field(default_factory=dict)
     notes: list[str] = field(default_factory=list)
     faults: list[str] = field(default_factory=list)
 
@@ -142,6 +150,12 @@ class PlanInView:
         )  # fmt: skip
 
     @property
+    def told(self) -> dict[str, str]:
+        """What stands in the forms, by the names of their fields."""
+        data = self.form.data if self.form else {}
+        return {name: str(value) for name, value in data.items() if is_of_plan(name)}
+
+    @property
     def _typed(self) -> list[dict[str, Any]]:
         """What is told of each period, in forms that are valid."""
         return [one.cleaned_data for one in self.periods or [] if one.is_there]
@@ -191,10 +205,9 @@ class PlanInView:
         *,
         simulated: bool = True,
     ) -> "PlanInView":
-        self.told = data
         self.form = form = PlanForm(data, reading=reading, readers=readers)
         asked = {"reading": reading, "kit": kit}
-        self.periods = PeriodForms(data, prefix="periods", form_kwargs=asked)
+        self.periods = PeriodForms(data, prefix=PERIODS, form_kwargs=asked)
         if not (form.is_valid() & self.periods.is_valid()) or not reading.setup.complete:
             return self
         periods, reading = self._typed_periods, form.with_other_card

@@ -1,11 +1,10 @@
 """What plans of long days leave to the background worker: what would change them."""
 
-from typing import Any
-
 from django.http import HttpRequest
 from procrastinate.contrib.django import app
 
 from kit.models import Change, Visitor
+from outings.plan import PlannedOuting
 from outings.plan_changes import AT_ONCE_S, ChangesToTry, PlanChanges
 from outings.plan_in_view import PlanInView
 from pages import background
@@ -35,7 +34,7 @@ def wait_for_changes(
     """
     if found.planned is None or found.reading is None:
         return None
-    key = _key(found, request.user)
+    key = _key(found.planned, request.user)
     kept: PlanChanges | None = results.get(key)
     found.changes = kept
     if kept and kept.is_done:
@@ -45,12 +44,12 @@ def wait_for_changes(
         return Waiting(stopped=True)
     return background.wait_for_job(
         request, changes_of_plan, key, about_s,
-        account=request.user.pk, setup=found.reading.address, told=dict(found.told), key=key,
+        account=request.user.pk, setup=found.reading.address, told=found.told, key=key,
     )  # fmt: skip
 
 
 @app.task(name="plan")
-def changes_of_plan(account: int | None, setup: str, told: dict[str, Any], key: str) -> None:
+def changes_of_plan(account: int | None, setup: str, told: dict[str, str], key: str) -> None:
     """Tries what would change a plan, one after the other, while anybody waits for it."""
     with background.told_where_it_fails(key):
         visitor = background.visitor_numbered(account)
@@ -63,11 +62,10 @@ def changes_of_plan(account: int | None, setup: str, told: dict[str, Any], key: 
             results.set(key, changes, KEPT_S)
 
 
-def _key(found: PlanInView, visitor: Visitor) -> str:
+def _key(planned: PlannedOuting, visitor: Visitor) -> str:
     """What it is kept under: whose kit it is, as it is now, and what is planned."""
-    planned = found.planned
-    cards = [side.card for side in planned.reading.all_sides] if planned else []
-    version = Change.version_for(visitor)
-    told = (visitor.pk, version, planned and planned.reading.address, cards, planned and
-            (planned.plan, planned.start))  # fmt: skip
-    return background.job_key("plan", *told)
+    cards = [side.card.slug for side in planned.reading.all_sides if side.card]
+    return background.job_key(
+        "plan", visitor.pk, Change.version_for(visitor), planned.reading.address, cards,
+        planned.plan, planned.start,
+    )  # fmt: skip

@@ -12,6 +12,7 @@ urlpatterns = [
     path("plan/keep/", kept_plan.keep_plan, name="outing-keep-plan"),
     path("<int:pk>/plan/", kept_plan.kept_plan, name="outing-plan"),
     path("<int:pk>/plan/save/", kept_plan.save_plan, name="outing-save-plan"),
+    path("<int:pk>/plan/undo/<str:token>/", kept_plan.undo_plan, name="outing-undo-plan"),
     path("<int:pk>/sheet/", field_sheet.field_sheet, name="outing-sheet"),
     path("<int:pk>/plan/ticks/", kept_plan.tick, name="outing-ticks"),
     path("<int:pk>/plan.ics", record.plan_ics, name="outing-calendar"),

@@ -1,5 +1,6 @@
-"""Rows that were deleted can be brought back for a day, as they were."""
+"""Rows that were deleted, or changed, can be brought back for a day, as they were."""
 
+import secrets
 from collections.abc import Iterable, Sequence
 
 from django.core.serializers import deserialize, serialize
@@ -27,6 +28,23 @@ def bring_back(rows: Sequence[Model]) -> None:
         for row in rows:
             row.save(force_insert=True)
     results.delete(_key(type(rows[0]), rows[0].pk))
+
+
+def keep_before(row: Model, parts: Iterable[Model] = ()) -> str:
+    """Keeps a row that is to be changed, and those that go with it; gives an undo its token."""
+    token = secrets.token_urlsafe()
+    results.set(f"before:{token}", serialize("json", [row, *parts]), KEPT_S)
+    results.set(f"latest:{_key(type(row), row.pk)}", token, KEPT_S)
+    return token
+
+
+def take_back(row: Model, token: str) -> list[Model]:
+    """The rows as they were before a change, not saved; none after another change, or too late."""
+    latest = f"latest:{_key(type(row), row.pk)}"
+    if results.get(latest) != token:
+        return []
+    results.delete(latest)
+    return [one.object for one in deserialize("json", results.get(f"before:{token}", "[]"))]
 
 
 def _key(model: type[Model], pk: int) -> str:

@@ -278,8 +278,13 @@ def simulate_plan(
 
 
 def range_of(values: NDArray[Any]) -> Interval:
-    """The middle of what comes on so many days, and the range of four in five."""
-    return Interval(*(float(one) for one in np.quantile(values, (LOW, MIDDLE, HIGH))))
+    """The middle of what comes on so many days, and the range of four in five.
+
+    Of what is counted these are numbers that came, as nobody misses half a frame.
+    """
+    shares, is_counted = (LOW, MIDDLE, HIGH), values.dtype.kind == "i"
+    ends = np.quantile(values, shares, method="inverted_cdf" if is_counted else "linear")
+    return Interval(*map(float, ends))
 
 
 def _set_ups_in_order(plan: Plan, first: str) -> list[str]:

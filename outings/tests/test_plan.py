@@ -1,5 +1,6 @@
 """A day is planned on the page: its answer, what is wrong with it, and how it is kept."""
 
+import re
 from typing import Any
 from urllib.parse import parse_qsl, urlencode
 
@@ -252,6 +253,25 @@ class Planning(TestCase):
         )
         self.sent(422, "outing-keep-plan", name="")
         self.assertEqual(1, Outing.objects.count())
+
+    def test_saving_a_plan_is_undone_once_and_only_the_last_time(self) -> None:
+        self.client.post(reverse("outing-keep-plan"), form(name="Weir", notes="rain"))
+        outing = Outing.objects.get()
+        page = reverse("outing-plan", args=[outing.pk])
+        before = self.client.get(page).context["found"].planned.sentences
+        undos = []
+        for minutes in ("30", "20"):
+            changed = form(name="Other", periods__0__minutes=minutes, rooms1="64")
+            at = reverse("outing-save-plan", args=[outing.pk])
+            saved = self.client.post(at, changed, follow=True).content.decode()
+            undos += re.findall(r"/outings/\d+/plan/undo/[^/]+/", saved)
+        first, last = undos
+        for undo, words, minutes in ((first, "nothing is undone", 20), (last, "as it was", 30),
+                                     (last, "nothing is undone", 30)):  # fmt: skip
+            self.assertContains(self.client.post(undo, follow=True), words)
+            self.assertEqual(minutes, OutingPeriod.objects.first().minutes)
+        self.client.post(reverse("outing-save-plan", args=[outing.pk]), form(name="Weir"))
+        self.assertEqual(before, self.client.get(page).context["found"].planned.sentences)
 
     def test_the_checklist_follows_from_the_plan_and_keeps_its_ticks(self) -> None:
         page = self.client.post(reverse("outing-keep-plan"), form(name="Weir"), follow=True)

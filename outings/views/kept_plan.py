@@ -13,7 +13,9 @@ from outings.forms import OutingForm
 from outings.models import Outing, OutingPlan
 from outings.plan_in_view import PlanInView
 from outings.views.plan import shown_plan
+from pages.deleted import keep_before, take_back
 from pages.limits import at_most
+from pages.refusals import Refused
 
 GONE = "This outing has been deleted since: keep the plan anew, as it stands here."
 
@@ -53,10 +55,26 @@ def save_plan(request: HttpRequest, pk: int) -> HttpResponse:
     form = OutingForm(request.POST, instance=outing)
     if found.planned is None or not form.is_valid():
         return shown_plan(request, found, form, outing=outing)
+    token = keep_before(outing.plan, [Outing.objects.get(pk=pk), *outing.plan.periods.all()])
     with transaction.atomic():
         form.save()
         found.save_to(outing.plan)
-    say(request, "The plan is saved.")
+    say(request, "The plan is saved.", undo=reverse("outing-undo-plan", args=[pk, token]))
+    return redirect("outing-plan", pk)
+
+
+@require_POST
+def undo_plan(request: HttpRequest, pk: int, token: str) -> HttpResponse:
+    """The plan is as it was before it was last saved."""
+    plan = _planned(request, pk).plan
+    rows = take_back(plan, token)
+    if not rows:
+        raise Refused(["The plan has been saved again since, or too long ago: nothing is undone."])
+    with transaction.atomic():
+        plan.periods.all().delete()
+        for row in rows:
+            row.save()
+    say(request, "The plan is as it was.")
     return redirect("outing-plan", pk)
 
 
