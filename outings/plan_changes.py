@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
+from functools import cached_property
 from urllib.parse import parse_qsl
 
 import numpy as np
@@ -77,23 +78,23 @@ class ChangesToTry:
         """How long that takes, about."""
         frames = self.planned.day.frames
         of_a_day = float(np.median(frames.sum(axis=1))) + FRAMES_A_PRESS * frames.shape[1]
-        return float(len(self._tries()) * of_a_day / FRAMES_A_SECOND)
+        return float(len(self._tries) * of_a_day / FRAMES_A_SECOND)
 
     def results(self) -> Iterator[PlanChanges]:
         """What comes of them, after each."""
-        tries = self._tries()
-        found = PlanChanges(len(tries), cards=self._own_cards())
+        found = PlanChanges(len(self._tries), cards=self._own_cards())
         yield found
-        for attempt in tries:
+        for attempt in self._tries:
             found = replace(found, tried=found.tried + 1)
             # Unless figures of the kit contradict each other, or there is no card.
             with suppress(InvalidScenario, ValueError):
                 found = attempt(found)
             yield found
 
+    @cached_property
     def _tries(self) -> list[Callable[[PlanChanges], PlanChanges]]:
         return [
-            *(lambda found, one=one: self._with_cards(found, one) for one in self._cards()),
+            *(lambda found, one=one: self._with_cards(found, one) for one in self._cards),
             *(lambda found, one=one: self._with_free(found, one) for one in self._free()),
             *(lambda found, one=one: self._with_copy(found, one) for one in self._copies()),
         ]
@@ -107,9 +108,10 @@ class ChangesToTry:
         if self.planned.day.slots_take_turns:
             return []
         card = self.planned.sides[self._slot].fitted
-        self.planned.reading.costs.look_up([card, *self._cards()])
+        self.planned.reading.costs.look_up([card, *self._cards])
         return [self._told(card, self.planned.day)]
 
+    @cached_property
     def _cards(self) -> list[Card]:
         """The fastest other card of each size; none where slots take turns, which fills both."""
         if self.planned.day.slots_take_turns:

@@ -1,6 +1,6 @@
 """The plan that a request sends or asks for: its forms, and what becomes of it."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 from urllib.parse import urlencode
@@ -14,7 +14,7 @@ from engine.day.plan import Period, Plan
 from engine.day.presses import InvalidDay
 from engine.typed_numbers import as_typed
 from kit.fits import readers_to_copy
-from kit.models import Reader, Visitor
+from kit.models import Visitor
 from outings.against_plan import predicted_of
 from outings.checklist import Item, checklist
 from outings.day_in_view import DayInView
@@ -75,7 +75,7 @@ class PlanInView:
             return found
         found.preset = _preset(request)
         data = _data_of(found.preset)
-        return found._read(found.reading, kit, data, readers_to_copy(request.user))
+        return found._read(kit, data, request.user)
 
     @classmethod
     def sent(cls, request: HttpRequest, *, simulated: bool = True) -> "PlanInView":
@@ -88,19 +88,13 @@ class PlanInView:
             count = told.get("periods-TOTAL_FORMS", "")
             more = 1 + int(count) if count.isdecimal() and len(count) < LONGEST_COUNT else 1
             data["periods-TOTAL_FORMS"] = str(more)
-        readers = readers_to_copy(request.user)
-        if found.reading is None:
-            return found
-        return found._read(found.reading, kit, data, readers, simulated=simulated)
+        return found._read(kit, data, request.user, simulated=simulated)
 
     @classmethod
     def of_told(cls, setup: str, told: Mapping[str, Any], visitor: Visitor) -> "PlanInView":
         """The plan that stood in forms, with its set-up."""
         kit = Kit.of(visitor)
-        found = cls(read_query(setup, kit))
-        if found.reading is None:
-            return found
-        return found._read(found.reading, kit, told, readers_to_copy(visitor))
+        return cls(read_query(setup, kit))._read(kit, told, visitor)
 
     @classmethod
     def of_kept(
@@ -108,11 +102,7 @@ class PlanInView:
     ) -> "PlanInView":
         """A plan that a visitor has kept, with the set-up that is kept with it."""
         kit = Kit.of(visitor, with_sample=with_sample)
-        found = cls(read_query(plan.setup, kit))
-        if found.reading is None:
-            return found
-        data, readers = _data_of_kept(plan), readers_to_copy(visitor)
-        return found._read(found.reading, kit, data, readers)
+        return cls(read_query(plan.setup, kit))._read(kit, _data_of_kept(plan), visitor)
 
     def save_to(self, plan: OutingPlan) -> None:
         """Writes the plan that stands in the forms over a row, its periods anew.
@@ -198,13 +188,16 @@ class PlanInView:
 
     def _read(
         self,
-        reading: Reading,
         kit: Kit,
         data: Mapping[str, Any],
-        readers: Sequence[Reader],
+        visitor: Visitor,
         *,
         simulated: bool = True,
     ) -> "PlanInView":
+        reading = self.reading
+        if reading is None:
+            return self
+        readers = readers_to_copy(visitor)
         self.form = form = PlanForm(data, reading=reading, readers=readers)
         asked = {"reading": reading, "kit": kit}
         self.periods = PeriodForms(data, prefix=PERIODS, form_kwargs=asked)
