@@ -3,6 +3,8 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from django.utils.text import capfirst
+
 from engine.formats import figure
 from kit.models import CardState
 from outings.plan import PlannedOuting
@@ -19,20 +21,20 @@ class Item:
 def checklist(planned: PlannedOuting) -> Iterator[Item]:
     """All of them, cards first."""
     setup, day = planned.reading.setup, planned.day
-    several = len(day.needed) > 1
-    for needed, side in zip(day.needed, planned.sides, strict=False):
-        in_slot = f" for {side.slot}" if several else ""
-        cards = f"{figure(needed)} cards like the {side.card}" if needed > 1 else f"The {side.card}"
-        yield Item(
-            f"cards-{side.slot_number}",
-            f"{cards}{in_slot}, formatted in the camera once two copies of all on them exist.",
-        )
-        yield Item(f"spare-{side.slot_number}", f"One more{in_slot} to spare: any card can fail.")
-        if side.fitted.state == CardState.SUSPECT:
+    for queue in planned.needed:
+        slot = queue[0].side.slot
+        for number, needed in enumerate(queue):
+            in_slot = f" for {needed.side.slot}" if len(planned.sides) > 1 else ""
+            key = f"{slot.number}-{number}" if number else f"{slot.number}"
             yield Item(
-                f"suspect-{side.slot_number}",
-                f"The {side.card} is marked as suspect: it stays at home, or is tested first.",
+                f"cards-{key}",
+                f"{capfirst(str(needed))}{in_slot}, formatted in the camera once two copies of all "
+                "on them exist.",
             )
+            if needed.card.state == CardState.SUSPECT:
+                words = f"The {needed.card} is marked as suspect"
+                yield Item(f"suspect-{key}", f"{words}: it stays at home, or is tested first.")
+        yield Item(f"spare-{slot.number}", f"One more{in_slot} to spare: any card can fail.")
     for number, caution in enumerate(setup.cautions):
         yield Item(f"caution-{number}", caution)
     if setup.body.firmware:

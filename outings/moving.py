@@ -9,6 +9,7 @@ from django.dispatch import receiver
 from accounts.guests import moved_in, no_room
 from kit.models import Body, Card, KitItem
 from outings.models import MOMENTS, FieldNote, Outing, OutingDay, OutingPlan
+from outings.plan_cards import renamed
 from setups import keys
 
 
@@ -27,9 +28,13 @@ def move_outings(
         raise no_room(words)
     bodies = {before.slug: now.slug for before, now in became if isinstance(now, Body)}
     cards = {before.slug: now.slug for before, now in became if isinstance(now, Card)}
-    for row in (*days, *OutingPlan.objects.filter(outing__in=outings)):
-        row.setup = keys.renamed(row.setup, bodies, cards)
-        row.save(update_fields=["setup"])
+    for day in days:
+        day.setup = keys.renamed(day.setup, bodies, cards)
+        day.save(update_fields=["setup"])
+    for plan in OutingPlan.objects.filter(outing__in=outings):
+        plan.setup = keys.renamed(plan.setup, bodies, cards)
+        plan.cards = renamed(plan.cards, cards)
+        plan.save(update_fields=["setup", "cards"])
     noted = list(FieldNote.objects.filter(outing__in=outings, card__in=cards))
     for note in noted:
         note.card = cards[note.card]

@@ -33,7 +33,8 @@ from outings.models import (
     OutingPeriod,
     OutingPlan,
 )
-from outings.plan_forms import IN_SLOTS, MOST_ROWS
+from outings.plan_cards import FURTHER, IN_SLOTS, MOST_FURTHER, FurtherCardForm
+from outings.plan_forms import MOST_ROWS
 from outings.record import OutingRecord
 from pages.boundary import read_json
 from pages.refusals import Refused
@@ -265,11 +266,27 @@ def _are_holds(value: Any) -> bool:
 
 
 def _are_cards(value: Any) -> bool:
-    return isinstance(value, dict) and all(
-        name in IN_SLOTS
-        and (_is_number(told, CARDS) or (isinstance(told, str) and len(told) <= LONGEST_TEXT))
-        for name, told in value.items()
-    )
+    if not isinstance(value, dict):
+        return False
+    further = value.get(FURTHER, [])
+    of_slots = {name: told for name, told in value.items() if name != FURTHER}
+    return (
+        all(name in IN_SLOTS and _is_of_cards(told) for name, told in of_slots.items())
+        and isinstance(further, list)
+        and len(further) <= MOST_FURTHER
+        and all(
+            isinstance(row, dict)
+            and isinstance(row.get("card"), str)
+            and all(name in FurtherCardForm.base_fields and _is_of_cards(told)
+                    for name, told in row.items())
+            for row in further
+        )
+    )  # fmt: skip
+
+
+def _is_of_cards(told: Any) -> bool:
+    """Whether it is a number of cards, or what a text field of them may have."""
+    return _is_number(told, CARDS) or (isinstance(told, str) and len(told) <= LONGEST_TEXT)
 
 
 def _are_predicted(value: Any) -> bool:

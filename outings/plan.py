@@ -4,6 +4,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, time, timedelta
 from functools import cached_property
+from itertools import groupby
 from urllib.parse import urlencode
 
 import numpy as np
@@ -13,13 +14,15 @@ from numpy.typing import NDArray
 from engine.day.odds import DayDifference, SureSetup
 from engine.day.picture_desk import PictureDesk, delivered
 from engine.day.plan import Period, Plan
-from engine.day.planned_day import DAYS, PlannedDay, PlannedPeriod, simulate_plan
+from engine.day.plan_simulation import DAYS, Kinds, simulate_plan
+from engine.day.planned_day import PlannedDay, PlannedPeriod, SlotCard
 from engine.day.planned_presses import PlannedPresses, planned_presses
 from engine.formats import figure, percent
-from engine.quantities import MB_IN_GB
 from engine.uncertainty.comparison import Difference, difference
 from engine.uncertainty.intervals import Interval
+from kit.models import Card
 from outings.day import scenario_of_day
+from outings.plan_cards import card_of, whole_cards
 from outings.plan_drawing import TimeLine
 from outings.words import brings_words
 from setups import keys
@@ -46,6 +49,18 @@ def shot_in(reading: Reading, set_up: str, kit: Kit) -> Reading:
 def slots_written(set_ups: Iterable[Setup]) -> int:
     """How many slots any of them writes to."""
     return max((len(one.sides) for one in set_ups), default=1)
+
+
+@dataclass(frozen=True)
+class NeededCards:
+    """So many cards of one kind for a slot."""
+
+    side: Side
+    card: Card
+    count: int
+
+    def __str__(self) -> str:
+        return f"{self.count} cards like the {self.card}" if self.count > 1 else f"the {self.card}"
 
 
 @dataclass(frozen=True)
@@ -124,37 +139,62 @@ class PlannedOuting:
     def simulated(self, reading: Reading, plan: Plan | None = None) -> PlannedDay:
         """The day with another set-up, or cards. Raises as `day` does."""
         plan, set_ups = plan or self.plan, self._set_ups_of(reading)
-        sure_ones: dict[str, SureSetup] = {}
-        for name, setup in set_ups.items():
-            sure, differing = (
-                scenario_of_day(setup),
-                independent_factors(self._set_ups[name], setup),
-            )
-            independent = {factor: f"another {factor}" for factor in differing}
-            sure_ones[name] = SureSetup(sure.scenario, sure.sources, independent)
+
+        def set_up_of(name: str, kinds: Kinds) -> SureSetup:
+            own = set_ups[name]
+            of_sides = [*kinds, *[""] * len(own.sides)]
+            sides = [
+                side.with_card(card_of(side, kind)) if kind else side
+                for side, kind in zip(own.sides, of_sides, strict=False)
+            ]
+            loaded = replace(own, sides=tuple(sides))
+            names = {factor: f"another {factor}"
+                     for factor in independent_factors(self._set_ups[name], own)}  # fmt: skip
+            names |= {factor: f"{' and '.join(kinds)}, {factor}"
+                      for factor in independent_factors(own, loaded)}  # fmt: skip
+            shot = scenario_of_day(loaded)
+            return SureSetup(shot.scenario, shot.sources, names)
+
         # A slot that the plan has no cards for has as many as it takes.
         more = reading.all_sides[len(plan.cards) : slots_written(set_ups.values())]
-        cards = [*plan.cards, *([side.fitted.capacity_gb * MB_IN_GB] for side in more)]
-        return simulate_plan(replace(plan, cards=cards), sure_ones, self._presses)
+        cards = [*plan.cards, *(whole_cards(side.fitted, 1) for side in more)]
+        return simulate_plan(replace(plan, cards=cards), set_up_of, self._presses)
+
+    @property
+    def needed(self) -> list[list[NeededCards]]:
+        """The cards that the day needs, queue by queue, those of one kind in a row together."""
+
+        def card(one: SlotCard) -> tuple[Side, Card]:
+            side = self.sides[one.slot - 1]
+            return side, card_of(side, one.card.kind)
+
+        return [
+            [NeededCards(*key, len(list(some))) for key, some in groupby(queue, card)]
+            for queue in self.day.needed_cards
+        ]
 
     def cards_words(self) -> Iterator[str]:
         """The slot that needs most cards first, with what all writes."""
         day = self.day
         of_slots = sorted(
-            zip(day.needed, day.swaps_s, day.queues, self.sides, strict=False),
+            zip(day.needed, day.swaps_s, day.queues, self.needed, strict=True),
             key=lambda one: -one[0],
         )
         written = f". The day writes {interval_words(day.gb_range, 'GB')}"
-        for needed, swaps_s, queue, side in of_slots:
-            in_slot = f" in {side.slot}" if len(of_slots) > 1 else ""
+        for needed, swaps_s, queue, cards in of_slots:
+            in_slot = f" in {cards[0].side.slot}" if len(of_slots) > 1 else ""
             if needed == 1:
-                yield f"One {side.card}{in_slot} is enough{written}."
+                yield f"One {cards[0].card}{in_slot} is enough{written}."
             else:
                 at = get_text_list([self.clock(swap_s) for swap_s in swaps_s], "and")
                 if day.slots_take_turns:
                     at = f"{at}; the first time slot 2 takes over by itself"
-                takes = f"{'Take' if needed <= len(queue) else 'It takes'} {needed} cards"
-                yield f"{takes} like the {side.card}{in_slot}: swap at {at}{written}."
+                takes = "Take" if needed <= len(queue) else "It takes"
+                words = ", then ".join(
+                    f"{one} in {one.side.slot}" if day.slots_take_turns else str(one)
+                    for one in cards
+                )
+                yield f"{takes} {words}{in_slot}: swap at {at}{written}."
             written = ""
         if (short := float((day.left_out > 0).mean())) >= 1 - SURE:
             left = float(np.median(day.left_out[day.left_out > 0]))

@@ -11,10 +11,10 @@ from django.utils.text import get_text_list
 
 from engine import InvalidScenario
 from engine.day.planned_day import PlannedDay
-from engine.quantities import MB_IN_GB
 from engine.uncertainty.intervals import Interval
 from kit.models import Card
 from outings.plan import PlannedOuting, brings
+from outings.plan_cards import whole_cards
 from setups import keys
 from setups.changes import Sacrifice, SetupChange, free_changes
 
@@ -105,11 +105,12 @@ class ChangesToTry:
         return int(np.argmax(self.planned.day.needed))
 
     def _own_cards(self) -> list[OtherCards]:
-        if self.planned.day.slots_take_turns:
+        planned = self.planned
+        if planned.day.slots_take_turns:
             return []
-        card = self.planned.sides[self._slot].fitted
-        self.planned.reading.costs.look_up([card, *self._cards])
-        return [self._told(card, self.planned.day)]
+        needed = [(one.card, one.count) for one in planned.needed[self._slot]]
+        planned.reading.costs.look_up([*(card for card, _ in needed), *self._cards])
+        return [self._told(needed, planned.day)]
 
     @cached_property
     def _cards(self) -> list[Card]:
@@ -147,13 +148,13 @@ class ChangesToTry:
         planned = self.planned
         sides, rooms = list(planned.reading.all_sides), list(planned.plan.cards)
         sides[self._slot] = sides[self._slot].with_card(card)
-        rooms[self._slot] = [card.capacity_gb * MB_IN_GB]
+        rooms[self._slot] = whole_cards(card, 1)
         was = planned.reading.setup
         setup = replace(was, sides=tuple(sides[: len(was.sides)]))
         reading = replace(planned.reading, setup=setup, all_sides=tuple(sides))
         day = planned.simulated(reading, replace(planned.plan, cards=rooms))
-        cards = sorted([*found.cards, self._told(card, day)], key=lambda one: one.rank)
-        return replace(found, cards=cards)
+        told = self._told([(card, day.needed[self._slot])], day)
+        return replace(found, cards=sorted([*found.cards, told], key=lambda one: one.rank))
 
     def _with_free(self, found: PlanChanges, change: SetupChange) -> PlanChanges:
         day = self._day_with(change)
@@ -173,15 +174,16 @@ class ChangesToTry:
     def _day_with(self, change: SetupChange) -> PlannedDay:
         return self.planned.simulated(replace(self.planned.reading, setup=change.setup))
 
-    def _told(self, card: Card, day: PlannedDay) -> OtherCards:
+    def _told(self, cards: Sequence[tuple[Card, int]], day: PlannedDay) -> OtherCards:
         """A day in figures: the day itself takes some ten megabytes."""
-        planned, needed, costs = self.planned, day.needed[self._slot], self.planned.reading.costs
-        rooms = [list(of_slot) for of_slot in day.plan.cards]
-        rooms[self._slot] = rooms[self._slot][:1] * needed
+        planned, costs = self.planned, self.planned.reading.costs
+        needed = [one.card for one in day.needed_cards[self._slot]]
+        rooms = [*day.plan.cards[: self._slot], needed, *day.plan.cards[self._slot + 1 :]]
         clocks = [planned.clock(swap_s) for swap_s in day.swaps_s[self._slot]]
         return OtherCards(
-            name=str(card), needed=needed, swaps=get_text_list(clocks, "and"),
-            missed=day.missed_range, cost=costs.words(card, needed),
-            lost=replace(day, plan=replace(day.plan, cards=rooms)).lost_range,
-            rank=(costs.rank(card, needed), needed),
+            name=", then ".join(str(card) for card, _ in cards), needed=len(needed),
+            swaps=get_text_list(clocks, "and"), missed=day.missed_range,
+            cost="; ".join(dict.fromkeys(costs.words(*one) for one in cards)),
+            lost=day.with_cards(rooms).lost_range,
+            rank=(sum(costs.rank(*one) for one in cards), len(needed)),
         )  # fmt: skip

@@ -9,19 +9,30 @@ from urllib.parse import urlencode
 from django import forms
 from django.utils.text import capfirst
 
-from engine.burst.scenario import FREE_MB, HOLD_S
+from engine.burst.scenario import HOLD_S
 from engine.day.picture_desk import PictureDesk
-from engine.day.plan import AN_HOUR, MINUTES, MOST_CARDS, Period
+from engine.day.plan import AN_HOUR, MINUTES, Period
 from engine.day.presses import InvalidDay
 from engine.formats import exact
-from engine.quantities import MB_IN_GB, WRITE_MB_S, Range
-from engine.typed_numbers import NotANumber, quantity_in
+from engine.quantities import WRITE_MB_S, Range
 from kit.engine_adapter import copying_with
 from kit.form_fields import QuantityField, WholeField
 from kit.models import Reader
 from outings.day import scenario_of_day
-from outings.models import OF_DESK, SLOT_NUMBERS
+from outings.models import OF_DESK
 from outings.plan import shot_in
+from outings.plan_cards import (
+    CARDS,
+    FURTHER,
+    IN_SLOTS,
+    OTHER_CARD,
+    ROOMS,
+    RoomsField,
+    card_of,
+    count_field,
+    parts,
+    size_of,
+)
 from setups import keys
 from setups.kit import Kit
 from setups.reader import Reading
@@ -31,10 +42,6 @@ MOST_LISTED = 200  # bursts of a period
 LONGEST_NAME = 40
 AS_ABOVE = ""
 PERIODS = "periods"  # what names of fields of periods begin with
-CARDS = "cards"  # and the number of a slot: how many there are for it
-OTHER_CARD = "card2"  # in the slot that only some periods write to
-ROOMS = "rooms"  # and the number of a slot: the GB that each of them has room for
-IN_SLOTS = (OTHER_CARD, *(f"{name}{slot}" for name in (CARDS, ROOMS) for slot in SLOT_NUMBERS))
 USUAL_START = time(6, 0)
 USUALLY_LONGER = 3.0  # times as long as half of the holds are nine of ten
 OF_SET_UP = {"recording": keys.FORMAT, "frame_rate": keys.FRAME_RATE,
@@ -64,31 +71,8 @@ class HoldsField(RangedField):
 
     def clean(self, value: Any) -> Any:
         """One number, or all of them."""
-        typed = _parts(value, MOST_LISTED, "bursts are the most in a list")
+        typed = parts(value, MOST_LISTED, "bursts are the most in a list")
         return [super(HoldsField, self).clean(one) for one in typed or [""]]
-
-
-class RoomsField(forms.CharField):
-    """The room on several cards in their order, in GB, with spaces between them."""
-
-    def clean(self, value: Any) -> list[float]:
-        """In MB; nothing where it is left empty."""
-        typed = _parts(super().clean(value), MOST_CARDS, "cards are the most for a slot")
-        try:
-            rooms_mb = [quantity_in(one, "GB") * MB_IN_GB for one in typed]
-        except NotANumber as error:
-            raise forms.ValidationError(str(error)) from error
-        if fault := next(filter(None, map(FREE_MB.fault, rooms_mb)), ""):
-            raise forms.ValidationError(f"{capfirst(fault)} (1 GB is {MB_IN_GB:,} MB).")
-        return rooms_mb
-
-
-def _parts(value: Any, most: int, words: str) -> list[str]:
-    """What stands in a field with spaces or semicolons between; Django's error where it is more."""
-    typed = str(value or "").replace(";", " ").split()
-    if len(typed) > most:
-        raise forms.ValidationError(f"{most} {words}.")
-    return typed
 
 
 class PeriodForm(forms.Form):
@@ -181,7 +165,8 @@ class PeriodForm(forms.Form):
 
 def is_of_plan(name: str) -> bool:
     """Whether a field of that name is one of a plan's forms."""
-    return name.startswith(f"{PERIODS}-") or name in {*PlanForm.base_fields, *IN_SLOTS}
+    is_of_row = name.startswith((f"{PERIODS}-", f"{FURTHER}-"))
+    return is_of_row or name in {*PlanForm.base_fields, *IN_SLOTS}
 
 
 PeriodForms = forms.formset_factory(PeriodForm, extra=1, max_num=MOST_ROWS, absolute_max=MOST_ROWS)
@@ -220,18 +205,16 @@ class PlanForm(forms.Form):
                 )  # fmt: skip
             elif written > 1:
                 label += f" for {side.slot}"
-            of_slots[f"{CARDS}{side.slot_number}"] = WholeField(
-                label=f"{label}, how many", required=False, min_value=1, max_value=MOST_CARDS
-            )
+            of_slots[f"{CARDS}{side.slot_number}"] = count_field(f"{label}, how many")
             of_slots[f"{ROOMS}{side.slot_number}"] = RoomsField(
-                label="or the room on each, GB, such as 256 120", required=False, max_length=400
+                label="or the room on each, GB, such as 256 120"
             )
-        self.fields = {"start": self.fields["start"], **of_slots, **self.fields}
+        self.fields |= of_slots
         for name, field in self.fields.items():
             is_choice = isinstance(field, forms.ChoiceField)
             field.widget.attrs["class"] = "form-select" if is_choice else "form-control"
             if not is_choice:
-                field.widget.attrs["size"] = 12 if name.startswith(ROOMS) else 5
+                field.widget.attrs["size"] = size_of(name)
 
     def clean_start(self) -> time:
         """The usual one where it is left empty."""
@@ -256,6 +239,16 @@ class PlanForm(forms.Form):
         return told
 
     @property
+    def beginning(self) -> list[forms.BoundField]:
+        """When the day begins, and the cards that it is begun with."""
+        return [field for field in self if field.name in ("start", *IN_SLOTS)]
+
+    @property
+    def after(self) -> list[forms.BoundField]:
+        """What becomes of the pictures."""
+        return [field for field in self if field.name not in ("start", *IN_SLOTS)]
+
+    @property
     def desk(self) -> PictureDesk | None:
         """The picture desk, to which the smallest file of each frame is sent."""
         told = self.cleaned_data
@@ -274,20 +267,8 @@ class PlanForm(forms.Form):
         if not chosen:
             return self.reading
         *written, other = self.reading.all_sides
-        card = next(one for one in other.cards if one.slug == chosen)
+        card = card_of(other, chosen)
         return replace(self.reading, all_sides=(*written, other.with_card(card)))
-
-    def rooms_mb(self, slots: int) -> list[list[float]]:
-        """The room on the cards for so many slots, as typed, or they are empty.
-
-        Raises ValueError where no card of the kit fits a slot.
-        """
-        told = self.cleaned_data
-        return [
-            told[f"{ROOMS}{side.slot_number}"]
-            or [side.fitted.capacity_gb * MB_IN_GB] * (told[f"{CARDS}{side.slot_number}"] or 1)
-            for side in self.with_other_card.all_sides[:slots]
-        ]
 
     @property
     def copying_mb_s(self) -> float | None:

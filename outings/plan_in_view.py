@@ -20,18 +20,17 @@ from outings.checklist import Item, checklist
 from outings.day_in_view import DayInView
 from outings.models import OF_DESK, OF_PERIOD, OutingDay, OutingPeriod, OutingPlan
 from outings.plan import PlannedOuting, shot_in, slots_written
+from outings.plan_cards import (
+    FURTHER,
+    FurtherCardForm,
+    FurtherCardForms,
+    as_kept,
+    as_sent,
+    first_cards,
+)
 from outings.plan_changes import PlanChanges
 from outings.plan_drawing import PeriodDrawn
-from outings.plan_forms import (
-    CARDS,
-    OTHER_CARD,
-    PERIODS,
-    ROOMS,
-    PeriodForm,
-    PeriodForms,
-    PlanForm,
-    is_of_plan,
-)
+from outings.plan_forms import PERIODS, PeriodForm, PeriodForms, PlanForm, is_of_plan
 from outings.presets import PRESETS, Preset, like
 from setups import keys
 from setups.kit import Kit
@@ -57,6 +56,7 @@ class PlanInView:
     reading: Reading | None
     form: PlanForm | None = None
     periods: "BaseFormSet[PeriodForm] | None" = None
+    further: "BaseFormSet[FurtherCardForm] | None" = None
     preset: Preset | None = None
     planned: PlannedOuting | None = None
     changes: PlanChanges | None = None
@@ -84,10 +84,10 @@ class PlanInView:
         kit = Kit.of(request.user)
         found = cls(read_address(keys.sent_with(told), kit))
         data: dict[str, Any] = told.dict()
-        if "more" in told:
-            count = told.get("periods-TOTAL_FORMS", "")
+        if (rows := told.get("more")) in (PERIODS, FURTHER):
+            count = told.get(f"{rows}-TOTAL_FORMS", "1")
             more = 1 + int(count) if count.isdecimal() and len(count) < LONGEST_COUNT else 1
-            data["periods-TOTAL_FORMS"] = str(more)
+            data[f"{rows}-TOTAL_FORMS"] = str(more)
         return found._read(kit, data, request.user, simulated=simulated)
 
     @classmethod
@@ -117,11 +117,7 @@ class PlanInView:
         told = form.cleaned_data
         plan.setup = urlencode(planned.reading.setup.address)
         plan.start, plan.reader, plan.copy_mb_s = told["start"], told["reader"], told["copy_mb_s"]
-        plan.cards = {name: told[name] or 1 for name in told if name.startswith(CARDS)}
-        plan.cards |= {
-            name: form.data[name] for name in told
-            if name.startswith((ROOMS, OTHER_CARD)) and told[name]
-        }  # fmt: skip
+        plan.cards = as_kept(form, list(self.further or []))
         for name in OF_DESK:
             setattr(plan, name, told[name])
         if not OutingDay.objects.filter(outing=plan.outing).exists():
@@ -157,7 +153,7 @@ class PlanInView:
     @property
     def is_wrong(self) -> bool:
         """Whether something that was typed can't be planned."""
-        forms = (self.form, self.periods)
+        forms = (self.form, self.further, self.periods)
         return bool(self.faults) or any(one is not None and not one.is_valid() for one in forms)
 
     @property
@@ -180,6 +176,9 @@ class PlanInView:
         for form in [self.form] if self.form else []:
             found += [f"{form.fields[name].label}: {fault}" for name, faults in form.errors.items()
                       for fault in faults]  # fmt: skip
+        for row in self.further or []:
+            found += [f"Further cards, {row.fields[name].label}: {fault}"
+                      for name, faults in row.errors.items() for fault in faults]  # fmt: skip
         for number, period in enumerate(self.periods or [], 1):
             name = period.data.get(period.add_prefix("name")) or f"Period {number}"
             found += [f"{name}, {period.label_of(field)}: {fault}"
@@ -201,7 +200,11 @@ class PlanInView:
         self.form = form = PlanForm(data, reading=reading, readers=readers)
         asked = {"reading": reading, "kit": kit}
         self.periods = PeriodForms(data, prefix=PERIODS, form_kwargs=asked)
-        if not (form.is_valid() & self.periods.is_valid()) or not reading.setup.complete:
+        self.further = FurtherCardForms(
+            {**as_sent({}), **data}, prefix=FURTHER, form_kwargs={"sides": reading.all_sides}
+        )
+        is_valid = form.is_valid() & self.further.is_valid() & self.periods.is_valid()
+        if not is_valid or not reading.setup.complete:
             return self
         periods, reading = self._typed_periods, form.with_other_card
         copy_mb_s = form.copying_mb_s
@@ -213,8 +216,18 @@ class PlanInView:
         if without:
             self.faults.append(f"Nothing in the kit fits {without[0].slot}.")
             return self
+        sides = reading.all_sides
+        self.notes += [
+            f"Nothing is written to {side.slot}: the further cards for it are left out."
+            for side in sides[written:] if any(row.taken(side) for row in self.further)
+        ]  # fmt: skip
+        cards = [
+            [*first_cards(side, form.cleaned_data),
+             *(card for row in self.further for card in row.taken(side))]
+            for side in sides[:written]
+        ]  # fmt: skip
         try:
-            plan = Plan(periods=periods, cards=form.rooms_mb(written), copy_mb_s=copy_mb_s)
+            plan = Plan(periods=periods, cards=cards, copy_mb_s=copy_mb_s)
             planned = PlannedOuting(kit, reading, plan, form.cleaned_data["start"], form.desk)
             _ = simulated and planned.day
         except InvalidDay as error:
@@ -243,7 +256,7 @@ def _data_of_kept(plan: OutingPlan) -> dict[str, Any]:
         for one in plan.periods.all()
     ]  # fmt: skip
     data = _data_of(Preset("", plan.start, periods))
-    data |= plan.cards | {"reader": plan.reader}
+    data |= as_sent(plan.cards) | {"reader": plan.reader}
     for name in ("copy_mb_s", *OF_DESK):
         if (value := getattr(plan, name)) is not None:
             data[name] = as_typed(float(value))

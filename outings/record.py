@@ -9,7 +9,7 @@ import numpy as np
 from engine.burst.arrangement import Arrangement
 from engine.day.cards_used import CardUse, Swap, Writing, cards_used
 from engine.day.frames_taken import FramesTaken
-from engine.day.planned_day import shares_of_slots
+from engine.day.plan_simulation import shares_of_slots
 from engine.measurement.track_record import Compared, TrackRecord
 from engine.quantities import MB_IN_GB, S_IN_HOUR, S_IN_MINUTE
 from kit.models import Card, Visitor

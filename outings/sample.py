@@ -46,7 +46,7 @@ def keep_outings(user: AbstractBaseUser, **_: Any) -> None:
         notes="swell, light wind from the west",
         on=day.on,
     )
-    _keep_plan(gannets, PRESETS["gannets"], day.setup_query, 1)  # before its day, as it predicts
+    _keep_plan(gannets, PRESETS["gannets"], day.setup_query)  # before its day, as it predicts
     OutingDay.of(day, gannets).save()
     FieldNote.objects.bulk_create(
         FieldNote(outing=gannets, key=uuid4(), at_s=seconds_of(at, ""), **told)
@@ -55,12 +55,13 @@ def keep_outings(user: AbstractBaseUser, **_: Any) -> None:
     slalom = Outing.objects.create(
         owner_id=user.pk, name=PRESETS["slalom"].name, notes="two heats and finals", on=SLALOM_ON
     )
-    _keep_plan(slalom, PRESETS["slalom"], day.setup_query, 2)
+    second = {"card": "1/gravelock-tide-512-b", "count": 1}
+    _keep_plan(slalom, PRESETS["slalom"], day.setup_query, further=[second])
 
 
-def _keep_plan(outing: Outing, preset: Preset, setup: str, cards: int) -> None:
+def _keep_plan(outing: Outing, preset: Preset, setup: str, **cards: Any) -> None:
     plan = OutingPlan.objects.create(
-        outing=outing, setup=setup, start=preset.start, cards={"cards1": cards}
+        outing=outing, setup=setup, start=preset.start, cards={"cards1": 1, **cards}
     )
     OutingPeriod.objects.bulk_create(
         OutingPeriod(plan=plan, number=number, **period)

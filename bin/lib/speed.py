@@ -21,8 +21,8 @@ from engine.burst.simulate import simulate
 from engine.cards.label.parser import read_marks
 from engine.day.frames_taken import FramesTaken, day_as_it_was
 from engine.day.odds import SureSetup, draw_day
-from engine.day.plan import Period, Plan
-from engine.day.planned_day import simulate_plan
+from engine.day.plan import Period, Plan, TakenCard
+from engine.day.plan_simulation import named, simulate_plan
 from engine.day.presses import MOST_PRESSES, Presses, shoot
 from engine.day.replay import replay
 from engine.figures.uncertainty import MEASURED_ELSEWHERE, MEASURED_HERE, PRINTED
@@ -181,10 +181,10 @@ def day() -> None:
         draw_day(one, was.presses, was.first_presses, 200)
     print(f"  on 10 set-ups in 200 draws {time.perf_counter() - start:>38.1f} s")
     busy = Period(name="busy", minutes=480, bursts_an_hour=250, hold_s=0.6, long_hold_s=2)
-    plan = Plan(periods=[busy], cards=[[500_000]])
+    plan = Plan(periods=[busy], cards=[[TakenCard(500_000)]])
     line(
         "a plan of 2,000 bursts on 200 days",
-        milliseconds(lambda: simulate_plan(plan, {"": set_ups[0]}), 3),
+        milliseconds(lambda: simulate_plan(plan, named({"": set_ups[0]})), 3),
     )
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +12,7 @@ from engine.quantities import LOW
 
 Real = NDArray[np.float64]
 Whole = NDArray[np.int64]
+Card = TypeVar("Card")
 
 RARELY = 0.1  # share of days: a card that is full in fewer needs no swap
 HALF = 0.5  # of a card must be used before a pause is worth a swap
@@ -51,14 +53,18 @@ class Written:
         rows = np.arange(len(self.mb))
         return np.where(place > 0, self.mb[rows, np.maximum(place - 1, 0)], 0.0)
 
-    def filled(self, first: Whole, room_mb: float) -> UsedCard:
+    def filled(self, first: Whole, room_mb: float | Real) -> UsedCard:
         """A card with so much room that takes presses from `first` on, each as a whole.
 
         A card is never changed during a burst.
         """
-        draws, places = self.mb.shape
         most_mb = self.by(first) + room_mb
-        last = np.maximum(np.count_nonzero(self.mb <= most_mb[:, None], axis=1), first)
+        in_all = np.count_nonzero(self.mb <= most_mb[:, None], axis=1)
+        return self.used(first, np.maximum(in_all, first))
+
+    def used(self, first: Whole, last: Whole) -> UsedCard:
+        """A card that takes the presses from one place to before another."""
+        draws, places = self.mb.shape
         full_s = self.press_s[np.arange(draws), np.minimum(last, places - 1)]
         return UsedCard(first, last, np.where(last < places, full_s, np.inf))
 
@@ -77,19 +83,24 @@ def use_cards(free_mb: Sequence[float], written: Written) -> list[UsedCard]:
     return used
 
 
-def as_many(free_mb: Sequence[float], count: int) -> list[float]:
-    """The room on the first `count` cards, the last one taken again where there are fewer."""
-    return [*free_mb, *[free_mb[-1]] * (count - len(free_mb))][:count]
+def as_many(cards: Sequence[Card], count: int) -> list[Card]:
+    """The first `count` cards, the last one taken again where there are fewer."""
+    return [*cards, *[cards[-1]] * (count - len(cards))][:count]
 
 
-def cards_needed(free_mb: Sequence[float], written: Written) -> int:
-    """How many cards have room for all on nine days of ten; MOST_CARDS where no number has."""
-    first = np.zeros(len(written.mb), dtype=np.int64)
-    for number, room_mb in enumerate(as_many(free_mb, MOST_CARDS), 1):
-        card = written.filled(first, room_mb)
+def cards_needed(used: Sequence[UsedCard], last_mb: float, written: Written) -> int:
+    """How many cards have room for all on nine days of ten; MOST_CARDS where no number has.
+
+    Those that are taken are `used`; any further one has as much room as the last, `last_mb`.
+    """
+    for number, card in enumerate(used, 1):
         if card.full_share < RARELY:
             return number
-        first = card.last
+    card = used[-1]
+    for number in range(len(used) + 1, MOST_CARDS):
+        card = written.filled(card.last, last_mb)
+        if card.full_share < RARELY:
+            return number
     return MOST_CARDS
 
 

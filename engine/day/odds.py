@@ -8,13 +8,14 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from engine.burst.arrangement import Arrangement
 from engine.burst.event_loop import ALL_WRITTEN_NS, FRAMES, HOLD_OUTCOME_LENGTH
 from engine.burst.plan import FILE_SIZE, Records, parts_of_nominal
 from engine.burst.scenario import Scenario
 from engine.cores import CORES, on_all_cores
 from engine.day.presses import Presses
 from engine.day.replay import ReplayedDay, replay
-from engine.figures.key import Factor
+from engine.figures.key import FIELD_OF_SLOT, OF_CARD, Factor, FigureKind
 from engine.uncertainty.comparison import Difference, difference
 from engine.uncertainty.draws import Draws, drawn_plans, frame_sizes
 from engine.uncertainty.intervals import Interval, intervals
@@ -25,6 +26,7 @@ Whole = NDArray[np.int64]
 
 MOST_DRAWS, FEWEST_DRAWS = 200, 50
 FRAMES_IN_ALL_DRAWS = 12_000_000  # on all set-ups
+OF_ONE_CARD = (*OF_CARD, FigureKind.PACE)  # drawn for each card of a body
 PRESSES_AT_ONCE = 100_000  # in all draws, which take some ten megabytes on each core
 
 
@@ -92,6 +94,33 @@ class SureSetup:
         scenario = self.scenario
         slots = tuple(replace(one, free_mb=None, slow_below_free_mb=0.0) for one in scenario.slots)
         return replace(self, scenario=replace(scenario, slots=slots))
+
+    def with_card_of(self, other: "SureSetup", slot: int, name: str) -> "SureSetup":
+        """The same with what another has in a slot: a card of that name, drawn for itself."""
+        slots, sources = list(self.scenario.slots), list(self.sources.slots)
+        place = slot - 1
+        slots[place], sources[place] = other.scenario.slots[place], other.sources.slots[place]
+        factors = [Factor(kind, slot) for kind in OF_ONE_CARD]
+        return SureSetup(
+            replace(self.scenario, slots=tuple(slots)),
+            replace(self.sources, slots=tuple(sources)),
+            {**self.independent, **{factor: f"{name}, {factor}" for factor in factors}},
+        )
+
+    def in_slot_alone(self, slot: int) -> "SureSetup":
+        """The same where everything is written to one slot, as where slots take turns."""
+        place = slice(slot - 1, slot)
+        names = {}
+        for kind in FIELD_OF_SLOT:
+            factor = Factor(kind, slot)
+            names[Factor(kind, 1)] = self.independent.get(factor) or str(factor)
+        return SureSetup(
+            replace(
+                self.scenario, slots=self.scenario.slots[place], arrangement=Arrangement.SINGLE
+            ),
+            replace(self.sources, slots=self.sources.slots[place]),
+            {**self.independent, **names},
+        )
 
 
 def draw_day(set_up: SureSetup, presses: Presses, first_presses: Whole, count: int) -> DrawnDay:

@@ -72,16 +72,24 @@ class Period:
         return self.minutes * S_IN_MINUTE
 
 
+@dataclass(frozen=True, slots=True)
+class TakenCard:
+    """A card that is taken along, with so much room; `kind` ("": the one that set-ups have)."""
+
+    free_mb: float
+    kind: str = ""
+
+
 @dataclass(frozen=True, kw_only=True)
 class Plan:
-    """Periods, one after the other, and the room in MB on the cards for each slot, in their order.
+    """Periods, one after the other, and the cards that are taken along for each slot, in order.
 
     A body that writes to its slots in turn uses the cards of slot 1, then those of slot 2.
     Copying goes at `copy_mb_s`. Raises :class:`InvalidDay`.
     """
 
     periods: Sequence[Period]
-    cards: Sequence[Sequence[float]]
+    cards: Sequence[Sequence[TakenCard]]
     copy_mb_s: float | None = quantity(WRITE_MB_S, default=None)
 
     def __post_init__(self) -> None:
@@ -105,9 +113,9 @@ class Plan:
             yield "periods", "must have a burst or a single frame in one of them"
         if not self.cards or not all(1 <= len(of_slot) <= MOST_CARDS for of_slot in self.cards):
             yield "cards", f"must be 1 to {MOST_CARDS} for each slot"
-        elif any(fault for of_slot in self.cards for mb in of_slot if (fault := FREE_MB.fault(mb))):
+        elif any(FREE_MB.fault(card.free_mb) for of_slot in self.cards for card in of_slot):
             yield "cards", f"must each have room for {FREE_MB.lowest:g} to {FREE_MB.highest:,} MB"
-        elif not any(mb for of_slot in self.cards for mb in of_slot):
+        elif not any(card.free_mb for of_slot in self.cards for card in of_slot):
             yield "cards", "must not all be full from the start"
         if self.copy_mb_s is None and any(period.copies for period in self.periods):
             yield "copy_mb_s", "must be given, as there is copying"

@@ -1,17 +1,15 @@
-"""A plan simulated: very many days by it, and what becomes of frames, cards and copying."""
+"""Very many days by a plan, and what becomes of frames, cards and copying."""
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from functools import cached_property
-from itertools import groupby
-from typing import Any
+from itertools import chain
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from engine.burst.arrangement import Arrangement
-from engine.burst.plan import parts_of_nominal
-from engine.burst.scenario import Scenario
 from engine.day.card_queue import (
     UsedCard,
     Written,
@@ -21,21 +19,15 @@ from engine.day.card_queue import (
     swaps_s,
     use_cards,
 )
-from engine.day.odds import SureSetup, shoot_draws
-from engine.day.plan import Period, Plan
-from engine.day.planned_presses import PlannedPresses, planned_presses
-from engine.day.presses import InvalidDay
-from engine.quantities import BYTES_IN_MB, HIGH, LOW, MB_IN_GB, MIDDLE, NS_IN_S, S_IN_MINUTE
-from engine.uncertainty.draws import Draws, drawn_plans, frame_sizes
+from engine.day.plan import Period, Plan, TakenCard
+from engine.day.planned_presses import PlannedPresses
+from engine.quantities import HIGH, LOW, MB_IN_GB, MIDDLE, S_IN_MINUTE
 from engine.uncertainty.intervals import Interval
-from engine.uncertainty.sources import FILES
 
 Real = NDArray[np.float64]
 Whole = NDArray[np.int64]
 Flags = NDArray[np.bool_]
 
-DAYS = 200  # that a plan is simulated for
-MOST_FRAMES_A_DAY = 80_000
 ROUNDING_MB = 1e-6  # of sums of very many
 
 
@@ -67,14 +59,22 @@ class PlannedCopying:
     in_time_share: float
 
 
+class SlotCard(NamedTuple):
+    """A card that is taken along for a slot, by the number of that."""
+
+    slot: int
+    card: TakenCard
+
+
 @dataclass(frozen=True, eq=False)
 class PlannedDay:
-    """`DAYS` days by a plan (axes: day, press), and what they come to.
+    """So many days by a plan (axes: day, press), and what they come to.
 
     `frames` are taken by each press, `missed` those that it would have given beyond, `mb` the size
     of all its files, `clear_s` from finger up until all is written, `is_ready` whether all was at
     the press. Each period writes to the slots as its arrangement says; `shares` are the parts of a
-    frame's bytes that each slot takes (axes: period, slot).
+    frame's bytes that each slot takes (axes: period, slot). `queues` has the cards of each slot, as
+    they are used one after the other; one queue where slots take turns.
     """
 
     plan: Plan
@@ -86,6 +86,16 @@ class PlannedDay:
     mb: Real
     clear_s: Real
     is_ready: Flags
+    queues: Sequence[Sequence[UsedCard]]
+
+    def with_cards(self, cards: Sequence[Sequence[TakenCard]]) -> "PlannedDay":
+        """The same days with more or fewer cards of the kinds that they were shot with."""
+        day = replace(self, plan=replace(self.plan, cards=cards))
+        queues = [
+            use_cards([one.card.free_mb for one in queue], written)
+            for queue, written in zip(day.cards, day.written, strict=True)
+        ]
+        return replace(day, queues=queues)
 
     @property
     def periods(self) -> list[PlannedPeriod]:
@@ -133,37 +143,35 @@ class PlannedDay:
         return [of_slot[self.presses.period] for of_slot in self.shares.T]
 
     @cached_property
-    def _rooms(self) -> list[tuple[list[float], Written]]:
-        """The room on the cards of each slot in their order, and what is written to them.
-
-        Where slots take turns it is one for both.
-        """
-        rooms = [list(of_slot) for of_slot in self.plan.cards]
-        if self.slots_take_turns:
-            rooms = [[free_mb for of_slot in rooms for free_mb in of_slot]]
-        written = [
-            Written(np.cumsum(self.mb * share, axis=1), self.presses.press_s)
-            for share in self._shares_of_presses
-        ]
-        return list(zip(rooms, written, strict=False))
+    def cards(self) -> list[list[SlotCard]]:
+        """The cards of each queue, in their order."""
+        return queues_of(self.plan, self.arrangements)
 
     @cached_property
-    def queues(self) -> list[list[UsedCard]]:
-        """The cards of each slot, used one after the other; one queue where slots take turns."""
-        return [use_cards(free_mb, written) for free_mb, written in self._rooms]
+    def written(self) -> list[Written]:
+        """What is written to each queue."""
+        return [written_of(self.mb, share, self.presses) for share in self._shares_of_presses]
 
     @cached_property
     def needed(self) -> list[int]:
         """How many cards of each queue have room for nine days of ten; further ones as the last."""
-        return [cards_needed(free_mb, written) for free_mb, written in self._rooms]
+        return [
+            cards_needed(used, cards[-1].card.free_mb, written)
+            for used, cards, written in zip(self.queues, self.cards, self.written, strict=True)
+        ]
+
+    @property
+    def needed_cards(self) -> list[list[SlotCard]]:
+        """Those."""
+        return [as_many(*one) for one in zip(self.cards, self.needed, strict=True)]
 
     @property
     def swaps_s(self) -> list[list[float]]:
         """When to change each of the cards that are needed for the next, by queue."""
         pauses_s = self.plan.starts_s[1:-1]
         return [
-            swaps_s(as_many(free_mb, needed), written, pauses_s)
-            for (free_mb, written), needed in zip(self._rooms, self.needed, strict=True)
+            swaps_s([one.card.free_mb for one in cards], written, pauses_s)
+            for cards, written in zip(self.needed_cards, self.written, strict=True)
         ]
 
     @property
@@ -179,7 +187,7 @@ class PlannedDay:
     def _copied(self) -> list[tuple[Whole, Whole, Real]]:
         """Of each copying: the press after it, those that are copied by then, its minutes."""
         found = []
-        written = Written(np.cumsum(self.mb, axis=1), self.presses.press_s)
+        written = written_of(self.mb, np.ones(1), self.presses)
         done_mb = np.zeros(len(self.mb))
         for period, start_s in zip(self.plan.periods, self.plan.starts_s, strict=False):
             if not period.copies or self.plan.copy_mb_s is None:
@@ -235,48 +243,6 @@ class PlannedDay:
         )
 
 
-def simulate_plan(
-    plan: Plan, set_ups: Mapping[str, SureSetup], presses: PlannedPresses | None = None
-) -> PlannedDay:
-    """`DAYS` days by a plan on the set-ups that its periods name, the first where they name none.
-
-    Memory, encoder, writers and caches carry over from one press to the next, from one period to
-    the next, too, where both are shot with one set-up. Cards are changed before they are full.
-    `presses` are those of this plan where they have been drawn.
-    Raises :class:`InvalidDay`.
-    """
-    unknown = [one.set_up for one in plan.periods if one.set_up and one.set_up not in set_ups]
-    if unknown:
-        raise InvalidDay({"periods": f"must name a set-up that there is, not {unknown[0]}"})
-    names = _set_ups_in_order(plan, next(iter(set_ups)))
-    of_periods = [set_ups[name].scenario for name in names]
-    shares = _shares_of_periods(plan, of_periods)
-    presses = presses or planned_presses(plan, DAYS)
-    frames_due = _frames_due(presses, of_periods)
-    if (most := frames_due.sum(axis=1).max()) > MOST_FRAMES_A_DAY:
-        allowed = f"{MOST_FRAMES_A_DAY:,} frames a day"
-        raise InvalidDay({"periods": f"must not ask for more than {allowed}, not {most:,}"})
-    shape = presses.press_s.shape
-    frames, missed = np.zeros((2, *shape), dtype=np.int64)
-    mb, clear_s = np.zeros((2, *shape))
-    is_ready = np.ones(shape, dtype=np.bool_)
-    for name, numbers in groupby(range(len(names)), key=names.__getitem__):
-        in_a_row = list(numbers)
-        some = presses.of(range(in_a_row[0], in_a_row[-1] + 1))
-        if some.stop:
-            part = _shoot(set_ups[name], presses, some)
-            period = presses.period[:, some]
-            is_theirs = (
-                (period >= in_a_row[0]) & (period <= in_a_row[-1]) & presses.is_real[:, some]
-            )
-            for whole, found in zip((frames, missed, mb, clear_s, is_ready), part, strict=True):
-                np.copyto(whole[:, some], found, where=is_theirs)
-    return PlannedDay(
-        plan, [one.arrangement for one in of_periods], shares, presses, frames, missed, mb,
-        clear_s, is_ready,
-    )  # fmt: skip
-
-
 def range_of(values: NDArray[Any]) -> Interval:
     """The middle of what comes on so many days, and the range of four in five.
 
@@ -287,64 +253,15 @@ def range_of(values: NDArray[Any]) -> Interval:
     return Interval(*map(float, ends))
 
 
-def _set_ups_in_order(plan: Plan, first: str) -> list[str]:
-    """What each period is shot with; one in which nothing is shot changes nothing."""
-    shot_with = [one.set_up or first for one in plan.periods if one.bursts or one.singles]
-    before, names = shot_with[0], []
-    for period in plan.periods:
-        if period.bursts or period.singles:
-            before = period.set_up or first
-        names.append(before)
-    return names
+def queues_of(plan: Plan, arrangements: Sequence[Arrangement]) -> list[list[SlotCard]]:
+    """The cards that are used one after the other: one queue for each slot.
+
+    Where slots take turns it is one for both.
+    """
+    by_slot = [[SlotCard(slot, card) for card in cards] for slot, cards in enumerate(plan.cards, 1)]
+    return [list(chain(*by_slot))] if Arrangement.OVERFLOW in arrangements else by_slot
 
 
-def _frames_due(presses: PlannedPresses, scenarios: Sequence[Scenario]) -> Whole:
-    fps = np.array([one.frame_rate_fps for one in scenarios])[presses.period]
-    due = np.ceil(presses.hold_s * fps).astype(np.int64)
-    return np.where(presses.is_real, due, 0)
-
-
-def _shoot(
-    set_up: SureSetup, presses: PlannedPresses, some: slice
-) -> tuple[Whole, Whole, Real, Real, Flags]:
-    """Frames, missed ones, MB, seconds to clear and readiness of some presses in a row."""
-    scenario, sources = set_up.scenario, set_up.sources
-    draws = Draws(DAYS, set_up.independent)
-    plans = drawn_plans(scenario, sources, draws)
-    press_ns, up_ns = presses.press_ns[:, some], presses.up_ns[:, some]
-    sizes = draws.ratios(FILES, sources.files)[:, None] * sources.between_bursts.ratios(
-        presses.size_normals[:, some]
-    )
-
-    def holds_of(part: slice) -> Whole:
-        parts = parts_of_nominal(sizes[part]).astype(np.int64)
-        # By PRESS_NS, FINGER_UP_NS, COUNTED_UNTIL_NS (all of it), FILE_SIZE.
-        return np.stack([press_ns[part], up_ns[part], up_ns[part], parts], axis=-1)
-
-    due = -((press_ns - up_ns) // plans["interval_ns"][:, None])
-    of_frames = frame_sizes(DAYS, int(due.sum(axis=1).max()), sources.within_burst)
-    came = shoot_draws(plans, of_frames, press_ns.shape[1], holds_of)
-    clear_ns = np.maximum(came.all_written_ns - up_ns, 0)
-    is_ready = np.ones(press_ns.shape, dtype=np.bool_)
-    is_ready[:, 1:] = came.all_written_ns[:, :-1] <= press_ns[:, 1:]
-    mb = came.frames * sizes * (scenario.file_bytes / BYTES_IN_MB)
-    return came.frames, due - came.frames, mb, clear_ns / NS_IN_S, is_ready
-
-
-def _shares_of_periods(plan: Plan, of_periods: Sequence[Scenario]) -> Real:
-    """The share of a frame that each slot takes in each period (axes: period, slot)."""
-    take_turns = {one.arrangement is Arrangement.OVERFLOW for one in of_periods}
-    if len(take_turns) > 1:
-        raise InvalidDay({"periods": "must write to the slots in turn in all of them, or in none"})
-    found = [shares_of_slots(one) for one in of_periods]
-    slots = max(map(len, found))
-    if len(plan.cards) < slots:
-        raise InvalidDay({"cards": f"must be there for each of the {slots} slots written to"})
-    return np.array([[*shares, *[0.0] * (slots - len(shares))] for shares in found])
-
-
-def shares_of_slots(scenario: Scenario) -> list[float]:
-    """The share of a frame's bytes that each slot takes; slots that take turns are one."""
-    if scenario.arrangement.splits:
-        return [file.mb * BYTES_IN_MB / scenario.file_bytes for file in scenario.files]
-    return [1.0] * scenario.arrangement.copies
+def written_of(mb: Real, share: Real, presses: PlannedPresses) -> Written:
+    """What presses write to a slot that takes a share of each."""
+    return Written(np.cumsum(mb * share, axis=1), presses.press_s)

@@ -65,11 +65,9 @@ class PlannedPresses:
         """When each finger is up."""
         return self.press_s + self.hold_s
 
-    def of(self, periods: range) -> slice:
-        """The places that have presses of some periods in a row in any draw."""
-        is_theirs = (self.period >= periods.start) & (self.period < periods.stop)
-        places = np.flatnonzero((is_theirs & self.is_real).any(axis=0))
-        return slice(int(places[0]), int(places[-1]) + 1) if len(places) else slice(0)
+    def count_before(self, period: int) -> Whole:
+        """How many presses come before a period, in each draw."""
+        return np.asarray(np.count_nonzero((self.period < period) & self.is_real, axis=1))
 
 
 def planned_presses(plan: Plan, count: int) -> PlannedPresses:

@@ -5,14 +5,15 @@ docs/formats.md describes it key by key.
 
 from collections import Counter
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 from engine.burst.scenario import FREE_MB, HOLD_S, MOST_SLOTS
 from engine.day.odds import SureSetup
 from engine.day.picture_desk import PictureDesk, delivered
-from engine.day.plan import Period, Plan
-from engine.day.planned_day import DAYS, PlannedDay, range_of, simulate_plan
+from engine.day.plan import Period, Plan, TakenCard
+from engine.day.plan_simulation import DAYS, named, simulate_plan
+from engine.day.planned_day import PlannedDay, range_of
 from engine.day.presses import InvalidDay
 from engine.files.json_keys import InvalidFile, Keys, json_object
 from engine.files.scenario_file import read_set_up
@@ -46,8 +47,10 @@ def read_day_file(text: str) -> DayFile:
     desk = keys.optional_part("desk", lambda one: one.of(PictureDesk), None)
     if keys.faults:
         raise InvalidFile(keys.faults)
+    first = set_ups[0][0]
+    periods = tuple(replace(one, set_up="") if one.set_up == first else one for one in periods)
     by_slot = [
-        [free_mb for number, free_mb in cards if number == slot]
+        [card for number, card in cards if number == slot]
         for slot in range(1, 1 + max((number for number, _ in cards), default=1))
     ]
     try:
@@ -59,7 +62,7 @@ def read_day_file(text: str) -> DayFile:
 
 def planned_values(file: DayFile) -> dict[str, Any]:
     """What becomes of the plan, as a JSON object. Raises :class:`InvalidDay`."""
-    day = simulate_plan(file.plan, file.set_ups)
+    day = simulate_plan(file.plan, named(file.set_ups))
     sent = delivered(day, file.desk) if file.desk else None
     return {
         "days": DAYS,
@@ -91,12 +94,11 @@ def _period(keys: Keys) -> Period:
     return keys.of(Period, listed_s=keys.numbers("listed_s", HOLD_S))
 
 
-def _card(keys: Keys) -> tuple[int, float]:
-    """The slot that a card is for, and its room."""
+def _card(keys: Keys) -> tuple[int, TakenCard]:
+    """A card with the slot that it is for."""
     slot = keys.whole_number("slot", SLOTS, 1)
-    return keys.build(
-        lambda **card: (slot, card["free_mb"]), free_mb=keys.number("free_mb", FREE_MB)
-    )
+    kind = keys.text("set_up", "")
+    return slot, keys.build(TakenCard, free_mb=keys.number("free_mb", FREE_MB), kind=kind)
 
 
 def _set_up(keys: Keys) -> SureSetup:

@@ -55,7 +55,7 @@ class Keys:
         self.faults: dict[str, str] = {}
         self.sources: Mapping[str, Uncertainty] = {}
 
-    def build(self, kind: Callable[..., Value], **values: Any) -> Value:
+    def build(self, kind: Callable[..., Value], /, **values: Any) -> Value:
         """`kind` from `values`, unless a key was at fault or nobody asked for it."""
         self.faults |= dict.fromkeys(self.values, "is not a key of this file")
         if self.faults:

@@ -6,8 +6,9 @@ import numpy as np
 
 from engine.day.frames_taken import FramesTaken, day_as_it_was
 from engine.day.odds import SureSetup
-from engine.day.plan import Period, Plan
-from engine.day.planned_day import PlannedDay, simulate_plan
+from engine.day.plan import Period, Plan, TakenCard
+from engine.day.plan_simulation import named, simulate_plan
+from engine.day.planned_day import PlannedDay
 from engine.day.presses import Presses, shoot
 from engine.quantities import NS_IN_S
 from engine.tests.builders import scenario, sources
@@ -20,7 +21,7 @@ DAY = Plan(
         Period(name="waiting", minutes=30, singles_an_hour=20),
         Period(name="finals", minutes=60, bursts_an_hour=40, hold_s=2, long_hold_s=5),
     ),
-    cards=((1e6,),),
+    cards=((TakenCard(1e6),),),
 )
 
 
@@ -38,7 +39,7 @@ def told_by_pictures(planned: PlannedDay, draw: int) -> dict[str, float]:
 
 class AgainstThePlan(TestCase):
     def test_pictures_of_planned_days_lie_in_its_ranges_as_often_as_said(self) -> None:
-        planned = simulate_plan(DAY, {"": SureSetup(SHOT, sources(SHOT))})
+        planned = simulate_plan(DAY, named({"": SureSetup(SHOT, sources(SHOT))}))
         predicted = predicted_of(planned)
         self.assertEqual(set(NAMES), set(predicted))
         within: dict[str, list[bool]] = {name: [] for name in NAMES}

@@ -1,6 +1,7 @@
 """Days are kept, replayed again, passed on, learnt from and brought back."""
 
 import json
+from datetime import time
 from typing import Any
 from urllib.parse import parse_qsl
 
@@ -16,9 +17,9 @@ from accounts.models import User
 from bench.models import Run
 from engine.files.replay_file import read_replay_file, replayed_values
 from kit import sample
-from kit.models import Body
+from kit.models import Body, Card
 from kit.tests import builders
-from outings.models import MOST_OUTINGS, Outing, OutingDay
+from outings.models import MOST_OUTINGS, Outing, OutingDay, OutingPlan
 from setups import keys
 
 SETUP = (
@@ -146,18 +147,26 @@ class KeptOutings(TestCase):
         self.client.logout()
         guest = User.objects.create(guest_until=timezone.now() + KEPT)
         self.client.cookies[COOKIE] = get_cookie_signer(salt=COOKIE).sign(str(guest.pk))
-        for owner in (guest, self.ann):  # both have one of that name
+        for owner in (guest, self.ann):  # both have some of these names
             builders.ready_body(owner=owner, slug="own")
+            builders.saved(builders.card(owner=owner, slug="own-card"))
         form = {"setup": "body=own", "table": self.sent.context["table"], "name": "As a guest"}
         page = self.client.post(reverse("outing-keep"), form, follow=True)
         self.assertContains(page, "As a guest")
         self.assertEqual(404, self.client.get(self.at("outing")).status_code)
+        OutingPlan.objects.create(
+            outing=Outing.objects.get(owner=guest), setup="body=own", start=time(9),
+            cards={"card2": "own-card", "further": [{"card": "1/own-card", "count": 2}]},
+        )  # fmt: skip
         kept = json.dumps(list(OutingDay.objects.values()), default=str)
         self.assertNotIn("SKR_", kept)  # as nothing of a picture but its moment and its size
         move_in(guest, self.ann)
         moved = OutingDay.objects.get(outing__name="As a guest", outing__owner=self.ann)
         other = Body.objects.owned_by(self.ann).exclude(slug="own").get()
         self.assertEqual(other.slug, dict(parse_qsl(moved.setup))[keys.BODY])
+        slug = Card.objects.owned_by(self.ann).exclude(slug="own-card").get().slug
+        further = [{"card": f"1/{slug}", "count": 2}]
+        self.assertEqual({"card2": slug, "further": further}, OutingPlan.objects.get().cards)
 
     def test_the_sample_account_has_one_of_each_kind(self) -> None:
         user = sample_account.ready()

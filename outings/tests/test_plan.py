@@ -105,7 +105,7 @@ class Planning(TestCase):
         told = {"periods__2__arrangement": "mirror", "periods__2__frame_rate": "12",
                 "card2": "tarn-30-256"}  # fmt: skip
         planned = self.sent(**told).context["found"].planned
-        self.assertEqual([256_000, 256_000], [room for (room,) in planned.plan.cards])
+        self.assertEqual([256_000, 256_000], [card.free_mb for (card,) in planned.plan.cards])
         self.assertEqual("Tarn 30 256", str(planned.sides[1].card))
         self.sent(at="outing-keep-plan", status=302, name="Weir", **told)
         at = [Outing.objects.get().pk]
@@ -169,10 +169,11 @@ class Planning(TestCase):
     def test_cards_may_be_of_any_room_in_any_order(self) -> None:
         page = self.sent(rooms1="256 60,5; 120")
         planned = page.context["found"].planned
-        self.assertEqual([[256_000, 60_500, 120_000]], planned.plan.cards)
+        self.assertEqual([256_000, 60_500, 120_000], [one.free_mb for one in planned.plan.cards[0]])
         self.sent(at="outing-keep-plan", status=302, name="Weir", rooms1="256 60,5")
         kept = self.client.get(reverse("outing-plan", args=[Outing.objects.get().pk]))
-        self.assertEqual([[256_000, 60_500]], kept.context["found"].planned.plan.cards)
+        (cards,) = kept.context["found"].planned.plan.cards
+        self.assertEqual([256_000, 60_500], [one.free_mb for one in cards])
         for wrong, words in (
             ("x", "not a number of GB"),
             ("-1", "Must be from 0"),
@@ -180,6 +181,40 @@ class Planning(TestCase):
         ):
             with self.subTest(wrong):
                 self.assertContains(self.sent(status=422, rooms1=wrong), words, status_code=422)
+
+    def test_cards_of_other_kinds_follow_in_their_order(self) -> None:
+        tide, slow = "1/gravelock-tide-256", "1/fennimore-swell-1000"
+        twice = self.sent(cards1="3").context["found"].planned.sentences
+        rows = {"further__0__card": tide, "further__0__count": "2"}
+        self.assertEqual(twice, self.sent(**rows).context["found"].planned.sentences)
+        rows = {"rooms1": "120", "further__TOTAL_FORMS": "3", "further__0__card": slow,
+                "further__0__rooms": "200", "further__1__card": tide}  # fmt: skip
+        page = self.sent(**rows)
+        planned = page.context["found"].planned
+        self.assertContains(page, "the Gravelock Tide 256, then the Fennimore Swell 1000, then ")
+        self.sent(at="outing-keep-plan", status=302, name="Weir", **rows)
+        at = [Outing.objects.get().pk]
+        kept = self.client.get(reverse("outing-plan", args=at))
+        self.assertEqual(planned.sentences, kept.context["found"].planned.sentences)
+        self.assertContains(kept, "The Fennimore Swell 1000, formatted")
+        after_a_full_one = self.sent(rooms1="0", further__0__card=slow)
+        alone = self.sent(setup=SETUP.replace(tide[2:], slow[2:]))
+        missed = [page.context["found"].planned.day.missed_range.middle
+                  for page in (after_a_full_one, alone)]  # fmt: skip
+        self.assertAlmostEqual(1, missed[0] / missed[1], delta=0.1)  # by other draws
+        usual = self.sent().context["found"].planned.day.missed_range.middle
+        self.assertLess(missed[0], 0.8 * usual)  # its cache is faster than the first one is
+        slot_2 = self.sent(further__0__card="2/tarn-30-256")
+        self.assertContains(slot_2, "Nothing is written to slot 2")
+        for wrong, words in (
+            ({"further__0__count": "2"}, "Choose the card"),
+            ({"further__0__card": "1/heron"}, "Select a valid choice"),
+            ({"further__0__card": tide, "further__0__count": "51"}, "50 at most"),
+            ({"further__0__card": tide, "further__0__count": "50"}, "1 to 50 for each slot"),
+            ({"further__0__card": tide, "further__0__rooms": "x"}, "not a number of GB"),
+        ):
+            with self.subTest(wrong):
+                self.assertContains(self.sent(status=422, **wrong), words, status_code=422)
 
     def test_a_picture_desk_is_told_when_it_has_its_pictures(self) -> None:
         desk = {"desk_frames": "5", "desk_min": "10", "send_mb_s": "0,5"}
@@ -223,9 +258,10 @@ class Planning(TestCase):
         self.assertIn("costs", found.changes.second_copy)
 
     def test_a_row_is_added_on_demand(self) -> None:
-        before, after = self.sent(), self.sent(more="1")
-        rows = [len(page.context["found"].periods.forms) for page in (before, after)]
-        self.assertEqual([4, 5], rows)
+        for rows, count in (("periods", 4), ("further", 1)):
+            pages = self.sent(), self.sent(more=rows)
+            found = [len(getattr(page.context["found"], rows).forms) for page in pages]
+            self.assertEqual([count, count + 1], found)
 
     def test_a_plan_is_kept_changed_deleted_and_brought_back(self) -> None:
         page = self.client.post(reverse("outing-keep-plan"), form(name="Weir"), follow=True)

@@ -1,6 +1,9 @@
 """A plan is simulated as days are, and its cards, copies and losses add up."""
 
+from collections.abc import Iterator
 from dataclasses import replace
+from itertools import groupby
+from operator import ne
 from unittest import TestCase
 
 import numpy as np
@@ -10,15 +13,20 @@ from hypothesis import strategies as st
 from engine import File, Scenario
 from engine.day.frames_taken import REPRESS_S
 from engine.day.odds import SureSetup
-from engine.day.plan import MOST_PERIODS, Period, Plan
-from engine.day.planned_day import DAYS, PlannedDay, range_of, simulate_plan
+from engine.day.plan import MOST_PERIODS, Period, Plan, TakenCard
+from engine.day.plan_simulation import DAYS, named, simulate_plan
+from engine.day.planned_day import PlannedDay, queues_of, range_of
 from engine.day.planned_presses import planned_presses
 from engine.day.presses import InvalidDay, Presses
 from engine.day.replay import replay
-from engine.quantities import MB_IN_GB, NS_IN_S
+from engine.quantities import MB_IN_GB
 from engine.tests.builders import scenario, sources
 
-SLOTS = scenario().slots * 2
+(USUAL,), (SLOW,) = (
+    scenario().slots,
+    scenario(write_mb_s=60, cache_mb=900, cache_write_mb_s=150).slots,
+)
+SLOTS = (USUAL, USUAL)
 FILES = (File(name="raw", mb=50), File(name="jpeg", mb=10))
 RAW_SHARE = 50 / 60
 WIDE = 1e-6  # MB that sums of very many may differ by
@@ -28,8 +36,12 @@ def period(**changes: object) -> Period:
     return Period(**{"name": "heat", "minutes": 60, "bursts_an_hour": 20} | changes)
 
 
+def cards(*free_mb: float, kind: str = "") -> list[TakenCard]:
+    return [TakenCard(one, kind) for one in free_mb]
+
+
 def plan(*periods: Period, **changes: object) -> Plan:
-    return Plan(**{"periods": periods or (period(),), "cards": ((1e6,),)} | changes)
+    return Plan(**{"periods": periods or (period(),), "cards": (cards(1e6),)} | changes)
 
 
 def sure(shot: Scenario) -> SureSetup:
@@ -37,7 +49,7 @@ def sure(shot: Scenario) -> SureSetup:
 
 
 def planned(day: Plan, **changes: object) -> PlannedDay:
-    return simulate_plan(day, {"": sure(scenario(**changes))})
+    return simulate_plan(day, named({"": sure(scenario(**changes))}))
 
 
 periods = st.builds(
@@ -50,30 +62,61 @@ periods = st.builds(
     copies=st.booleans(),
 )
 plans = st.builds(
-    lambda some, cards: Plan(periods=(*some, period(minutes=30)), cards=(cards,), copy_mb_s=200),
+    lambda some, free_mb: plan(*some, period(minutes=30), cards=(cards(*free_mb),), copy_mb_s=200),
     st.lists(periods, max_size=3),
     st.lists(st.floats(2_000, 60_000), min_size=1, max_size=4),
 )
+any_cards = st.lists(
+    st.builds(TakenCard, st.floats(500, 30_000), st.sampled_from(["", "slow"])),
+    min_size=1, max_size=5,
+)  # fmt: skip
+
+
+def in_a_row(found: PlannedDay, draw: int) -> Iterator[tuple[list[str], list[int]]]:
+    """The real presses of a day, by the kinds of the cards that were in; parted by their swaps."""
+    queues = queues_of(found.plan, found.arrangements)
+    in_order = [[(slot, card.kind) for slot, card in queue] for queue in queues]
+
+    def cards_at(place: int) -> list[tuple[int, str]]:
+        """Of each queue how often the kind has changed by then, and the kind."""
+        cards = []
+        for kinds, queue in zip(in_order, found.queues, strict=True):
+            number = min(sum(card.last[draw] <= place for card in queue), len(queue) - 1)
+            changes = sum(map(ne, kinds[:number], kinds[1 : number + 1]))
+            cards.append((changes, kinds[number][1]))
+        return cards
+
+    for cards, some in groupby(np.flatnonzero(found.presses.is_real[draw]).tolist(), cards_at):
+        yield [kind for _, kind in cards], list(some)
 
 
 class PlannedDays(TestCase):
-    @settings(max_examples=15)
-    @given(plans)
-    def test_each_day_of_it_is_shot_as_a_day_is(self, day: Plan) -> None:
-        found, shot = planned(day), scenario()
-        presses = found.presses
-        for draw in (0, DAYS // 2, DAYS - 1):
-            real = presses.is_real[draw]
-            press_ns = np.rint((presses.press_s[draw] - presses.press_s.min()) * NS_IN_S)
-            hold_ns = np.rint(presses.hold_s[draw] * NS_IN_S)
-            moments = Presses(
-                press_ns=press_ns.astype(np.int64)[real],
-                finger_up_ns=(press_ns + hold_ns).astype(np.int64)[real],
-                sizes=np.ones(int(real.sum())),
+    @settings(max_examples=25)
+    @given(plans, any_cards, any_cards, st.sampled_from(["single", "mirror", "overflow"]))
+    def test_each_day_of_it_is_shot_as_a_day_is_on_the_cards_that_are_in(
+        self, day: Plan, first: list[TakenCard], second: list[TakenCard], way: str
+    ) -> None:
+        of_kinds = {"": USUAL, "slow": SLOW}
+        set_ups = {
+            kind: sure(
+                scenario(slots=(slot,) if way == "single" else (slot, slot), arrangement=way)
             )
-            once = replay(shot, moments)
-            np.testing.assert_array_equal(once.frames_of_bursts, found.frames[draw][real])
-            np.testing.assert_array_equal(once.missed_of_bursts, found.missed[draw][real])
+            for kind, slot in of_kinds.items()
+        }
+        found = simulate_plan(replace(day, cards=(first, second)), named(set_ups))
+        presses, seen = found.presses, 0
+        for draw in (0, DAYS // 2, DAYS - 1):
+            for kinds, some in in_a_row(found, draw):
+                slots = tuple(of_kinds[kind] for kind in kinds)
+                shot = scenario(slots=slots, arrangement="mirror" if way == "mirror" else "single")
+                press_ns, up_ns = presses.press_ns[draw][some], presses.up_ns[draw][some]
+                moments = Presses(press_ns=press_ns, finger_up_ns=up_ns, sizes=np.ones(len(some)))
+                once = replay(shot, moments)
+                np.testing.assert_array_equal(once.frames_of_bursts, found.frames[draw][some])
+                np.testing.assert_array_equal(once.missed_of_bursts, found.missed[draw][some])
+                np.testing.assert_allclose(once.clear_s, found.clear_s[draw][some])
+                seen += len(some)
+        self.assertEqual(seen, sum(presses.is_real[d].sum() for d in (0, DAYS // 2, DAYS - 1)))
 
     @given(plans)
     def test_presses_are_a_hands_and_in_their_periods(self, day: Plan) -> None:
@@ -91,12 +134,12 @@ class PlannedDays(TestCase):
         found = planned(day)
         (queue,) = found.queues
         taken = np.zeros(DAYS, dtype=np.int64)
-        for card, room_mb in zip(queue, day.cards[0], strict=True):
+        for card, taken_card in zip(queue, day.cards[0], strict=True):
             np.testing.assert_array_equal(taken, card.first)
             taken = card.last
             for draw in range(0, DAYS, 40):
                 on_it_mb = found.mb[draw, card.first[draw] : card.last[draw]].sum()
-                self.assertLessEqual(on_it_mb, room_mb + WIDE)
+                self.assertLessEqual(on_it_mb, taken_card.free_mb + WIDE)
         left = found.frames.sum(axis=1) - found.left_out
         self.assertTrue((left >= 0).all())
         gb = found.mb[found.presses.is_real].sum() / MB_IN_GB
@@ -108,7 +151,7 @@ class PlannedDays(TestCase):
         self, day: Plan, more_mb: float, faster: float
     ) -> None:
         found = planned(day)
-        richer = replace(found, plan=replace(day, cards=((*day.cards[0], more_mb),)))
+        richer = found.with_cards(((*day.cards[0], *cards(more_mb)),))
         quicker = replace(found, plan=replace(day, copy_mb_s=200 * faster))
         self.assertTrue((richer.left_out <= found.left_out).all())
         for slow, quick in zip(found.copyings, quicker.copyings, strict=True):
@@ -157,13 +200,13 @@ class PlannedDays(TestCase):
         day = (period(minutes=120, bursts_an_hour=60), period(minutes=30, bursts_an_hour=0))
         large = planned(plan(*day))
         self.assertEqual(large.frames_range, large.lost_range)
-        small = planned(plan(*day, cards=((20_000,) * 40,)))
+        small = planned(plan(*day, cards=(cards(20_000) * 40,)))
         self.assertLess(small.lost_range.high, 20_000 / 50 + 1)
         noon = replace(day[1], copies=True)
         copied = planned(plan(*day, noon, *day, copy_mb_s=1_000))
         in_all = float(np.median(copied.frames.sum(axis=1)))
         self.assertLess(copied.lost_range.middle, 0.7 * in_all)
-        mirrored = planned(plan(*day, cards=((1e6,), (1e6,))), arrangement="mirror",
+        mirrored = planned(plan(*day, cards=(cards(1e6), cards(1e6))), arrangement="mirror",
                            slots=SLOTS)  # fmt: skip
         self.assertEqual(0, mirrored.lost_range.high)
 
@@ -171,17 +214,17 @@ class PlannedDays(TestCase):
     @given(st.lists(st.sampled_from(["single", "mirror", "split"]), min_size=1, max_size=5))
     def test_each_slot_takes_what_its_periods_write_to_it(self, arranged: list[str]) -> None:
         shot = {way: sure(scenario(slots=SLOTS, arrangement=way, files=FILES)) for way in arranged}
-        day = plan(*[period(set_up=way) for way in arranged], cards=((1e7,), (1e7,)))
-        found = simulate_plan(day, shot)
+        day = plan(*[period(set_up=way) for way in arranged], cards=(cards(1e7), cards(1e7)))
+        found = simulate_plan(day, named(shot))
         mb_of = [float(found.mb[found.presses.period == n].sum()) for n in range(len(arranged))]
         parts = {"single": (1, 0), "mirror": (1, 1), "split": (RAW_SHARE, 1 - RAW_SHARE)}
-        for slot, (_, written) in enumerate(found._rooms):
+        for slot, written in enumerate(found.written):
             parts_mb = [mb * parts[way][slot] for mb, way in zip(mb_of, arranged, strict=True)]
             self.assertAlmostEqual(sum(parts_mb), float(written.mb[:, -1].sum()), places=3)
         is_only = [n for n, way in enumerate(arranged) if way != "mirror"]
         alone = (found.frames * np.isin(found.presses.period, is_only)).sum(axis=1)
         self.assertEqual(range_of(alone), found.lost_range)
-        none_left = replace(found, plan=replace(day, cards=((1e7,), (0.0,))))
+        none_left = found.with_cards([cards(1e7), cards(0.0)][: len(found.queues)])
         both = [n for n, way in enumerate(arranged) if way != "single"]
         without = (found.frames * np.isin(found.presses.period, both)).sum(axis=1)
         np.testing.assert_array_equal(without, none_left.left_out)
@@ -190,14 +233,14 @@ class PlannedDays(TestCase):
         heats = [period(minutes=60, bursts_an_hour=60) for _ in range(4)]
         found = planned(plan(*heats))
         mb_of_heat = float(found.mb.sum(axis=1).mean()) / 4
-        few = planned(plan(*heats, cards=((3 * mb_of_heat, 1e6),)))
+        few = planned(plan(*heats, cards=(cards(3 * mb_of_heat, 1e6),)))
         self.assertEqual([[7_200]], few.swaps_s)
         self.assertGreater(few.queues[0][0].full_share, 0.7)
         long = planned(plan(period(minutes=240, bursts_an_hour=60),
-                            cards=((2.6 * mb_of_heat, 1e6),)))  # fmt: skip
+                            cards=(cards(2.6 * mb_of_heat, 1e6),)))  # fmt: skip
         ((swap_s,),) = long.swaps_s  # there is no pause
         self.assertAlmostEqual(0.1, float((long.queues[0][0].full_s < swap_s).mean()), delta=0.01)
-        never = planned(plan(*heats, cards=((1e6, 1e6),)))
+        never = planned(plan(*heats, cards=(cards(1e6, 1e6),)))
         self.assertEqual([[]], never.swaps_s)
         self.assertEqual(0, never.queues[0][1].used_share)
 
@@ -207,8 +250,8 @@ class PlannedDays(TestCase):
             (lambda: plan(*[period(minutes=1_000)] * 3), "longer than 48 hours"),
             (lambda: plan(period(bursts_an_hour=0)), "a burst or a single frame"),
             (lambda: plan(cards=((),)), "cards must be 1 to"),
-            (lambda: plan(cards=((0,), (0,))), "not all be full from the start"),
-            (lambda: plan(cards=((float("nan"),),)), "cards must each have room"),
+            (lambda: plan(cards=(cards(0), cards(0))), "not all be full from the start"),
+            (lambda: plan(cards=(cards(float("nan")),)), "cards must each have room"),
             (lambda: plan(period(copies=True)), "copy_mb_s must be given"),
             (lambda: period(minutes=0), "minutes must be from 1"),
             (lambda: period(hold_s=4, long_hold_s=3), "long_hold_s must not be shorter"),
@@ -220,10 +263,17 @@ class PlannedDays(TestCase):
             (lambda: planned(plan(period(set_up="heron"))), "a set-up that there is, not heron"),
             (lambda: planned(plan(), arrangement="mirror", slots=SLOTS), "each of the 2 slots"),
             (lambda: simulate_plan(
-                plan(period(), period(set_up="in turn"), cards=((9,), (9,))),
-                {"": sure(scenario()),
-                 "in turn": sure(scenario(arrangement="overflow", slots=SLOTS))},
+                plan(period(), period(set_up="in turn"), cards=(cards(9), cards(9))),
+                named({"": sure(scenario()),
+                       "in turn": sure(scenario(arrangement="overflow", slots=SLOTS))}),
              ), "in turn in all of them, or in none"),
+            (lambda: planned(plan(cards=(cards(1e6, 9, kind="heron"),))),
+             "cards must name a set-up that there is, not heron"),
+            (lambda: simulate_plan(
+                plan(cards=(cards(1e6), cards(9, kind="one"))),
+                named({"": sure(scenario(slots=SLOTS, arrangement="mirror")),
+                       "one": sure(scenario())}),
+             ), "a set-up that writes to slot 2, not one"),
         ):  # fmt: skip
             with self.subTest(words), self.assertRaisesRegex(InvalidDay, words):
                 faulty()

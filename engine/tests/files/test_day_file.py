@@ -52,3 +52,15 @@ class Reading(TestCase):
         self.assertEqual(0, lossy["missed"]["high"])
         self.assertGreater(raw["missed"]["low"], 10)
         self.assertGreater(lossy["frames"]["middle"], raw["frames"]["middle"])
+
+    def test_a_card_may_write_as_that_of_another_set_up(self) -> None:
+        slow = SET_UP | {"name": "slow", "slots": [{"write_mb_s": 60}]}
+        both, full = [SET_UP | {"name": "RAW"}, slow], CARD | {"free_mb": 1}
+        files = [
+            text(set_ups=both, cards=[full, CARD | {"set_up": "slow"}]),
+            text(set_ups=both[::-1]),
+            text(set_ups=both, cards=[CARD, CARD | {"set_up": "slow"}]),
+        ]
+        on_slow, alone, on_first = (planned_values(read_day_file(one))["missed"] for one in files)
+        self.assertEqual(alone, on_slow)
+        self.assertLess(on_first["middle"], alone["middle"])
