@@ -23,6 +23,20 @@ def new_token() -> str:
     return secrets.token_urlsafe(32)
 
 
+class Screen(models.TextChoices):
+    """What a link shows; the label is what a list of links calls it."""
+
+    CARD = "card", "Card"
+    DESK = "desk", "Set-up"
+    TABLE = "table", "Table"
+    RESULTS = "results", "Results"
+    OUTING_SHEET = "outing sheet", "Field sheet of an outing"
+    BODY_SHEET = "body sheet", "Field sheet of a body"
+
+
+OF_SETUP = (Screen.DESK, Screen.TABLE, Screen.RESULTS, Screen.BODY_SHEET)
+
+
 class ShareQuerySet(models.QuerySet["Share"]):
     """Links that somebody has given away."""
 
@@ -32,19 +46,19 @@ class ShareQuerySet(models.QuerySet["Share"]):
 
 
 class Share(models.Model):
-    """A read-only link to one card, to one set-up of the Desk, to a table, to a body's results, or
-    to the field sheet of an outing.
+    """A read-only link to a screen, of a card, of a set-up or of an outing.
 
     The link carries a random token, which nobody can guess and no other row will ever have.
-    Revoking ends it. A card goes without its price and state, unless `with_state`.
+    Revoking ends it. The sheet of a body has the set-ups that are `pinned`, too. A card goes
+    without its price and state, unless `with_state`.
     """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="shares")
     card = models.ForeignKey(Card, models.CASCADE, null=True, blank=True, related_name="+")
     outing = models.ForeignKey(Outing, models.CASCADE, null=True, blank=True, related_name="+")
     setup = models.CharField(max_length=LONGEST_SETUP, blank=True)
-    is_table = models.BooleanField(default=False)
-    is_results = models.BooleanField(default=False)
+    screen = models.CharField(max_length=20, choices=Screen, default=Screen.DESK)
+    pinned = models.JSONField(default=list, blank=True)
     token = models.CharField(max_length=43, unique=True, default=new_token, editable=False)
     with_state = models.BooleanField(default=False)
     made_at = models.DateTimeField(auto_now_add=True)
@@ -56,17 +70,10 @@ class Share(models.Model):
         ordering = ["-pk"]
         constraints = [
             CheckConstraint(
-                condition=Q(setup="", outing=None, card__isnull=False)
-                | Q(setup="", card=None, outing__isnull=False)
-                | Q(card=None, outing=None) & ~Q(setup=""),
-                name="share_is_of_a_card_a_setup_or_an_outing",
-            ),
-            CheckConstraint(
-                condition=Q(is_table=False) | ~Q(setup=""), name="a_table_is_of_a_setup"
-            ),
-            CheckConstraint(
-                condition=Q(is_results=False) | Q(is_table=False) & ~Q(setup=""),
-                name="results_are_of_a_setup_and_no_table",
+                condition=Q(screen=Screen.CARD, setup="", outing=None, card__isnull=False)
+                | Q(screen=Screen.OUTING_SHEET, setup="", card=None, outing__isnull=False)
+                | Q(screen__in=OF_SETUP, card=None, outing=None) & ~Q(setup=""),
+                name="share_is_of_what_its_screen_shows",
             ),
         ]
 
@@ -74,11 +81,12 @@ class Share(models.Model):
         if self.card:
             return str(self.card)
         if self.outing:
-            return f"field sheet: {self.outing}"
+            return str(self.outing)
         reading = read_query(self.setup, Kit.of(self.owner, with_sample=True))
         if reading is None:
             return ""
-        return str(reading.setup.body) if self.is_results else reading.setup.name
+        is_of_body = self.screen in (Screen.RESULTS, Screen.BODY_SHEET)
+        return str(reading.setup.body) if is_of_body else reading.setup.name
 
     @property
     def is_gone(self) -> bool:

@@ -19,14 +19,15 @@ from kit.models import Body, Card, Visitor
 from kit.views.cards import card_context
 from kit.views.shared import account_required, mine, say, signed_in, visible
 from outings.models import Outing
-from outings.views.field_sheet import sheet_context
+from outings.views.field_sheet import body_sheet_context, sheet_context
 from pages.limits import at_most
 from pages.qr_code import qr_code
 from setups import keys
 from setups.kit import Kit
+from setups.pins import Pins
 from setups.prediction import predict
 from setups.reader import Reading, read_query
-from sharing.models import MOST_SHARES, Share
+from sharing.models import MOST_SHARES, Screen, Share
 from table.body_table import LEAD, RATES, WAYS, table_of
 from table.views import START, table_context
 
@@ -37,7 +38,7 @@ from table.views import START, table_context
 def share_card(request: HttpRequest, slug: str) -> HttpResponse:
     """A link to a card, with its price and state if that is asked for."""
     card, with_state = visible(Card, request, slug), "with_state" in request.POST
-    return _made(request, "card", card=card, with_state=with_state)
+    return _made(request, "card", screen=Screen.CARD, card=card, with_state=with_state)
 
 
 @account_required
@@ -63,7 +64,7 @@ def share_table(request: HttpRequest) -> HttpResponse:
         return redirect("table")
     asked = dict(parse_qsl(request.POST["setup"]))
     shown = {key: asked[key][:10] for key in (LEAD, RATES, WAYS) if key in asked}
-    return _made(request, "table", setup=urlencode(written | shown), is_table=True)
+    return _made(request, "table", screen=Screen.TABLE, setup=urlencode(written | shown))
 
 
 @account_required
@@ -72,7 +73,8 @@ def share_table(request: HttpRequest) -> HttpResponse:
 def share_results(request: HttpRequest, slug: str) -> HttpResponse:
     """A link to what the visitor's runs of one of their bodies have shown."""
     body = mine(Body, request, slug)
-    return _made(request, "table", setup=urlencode({keys.BODY: body.slug}), is_results=True)
+    of_body = urlencode({keys.BODY: body.slug})
+    return _made(request, "table", screen=Screen.RESULTS, setup=of_body)
 
 
 @account_required
@@ -81,7 +83,23 @@ def share_results(request: HttpRequest, slug: str) -> HttpResponse:
 def share_sheet(request: HttpRequest, pk: int) -> HttpResponse:
     """A link to the field sheet of one of the visitor's outings."""
     outing = get_object_or_404(Outing.objects.planned_by(request.user), pk=pk)
-    return _made(request, "field sheet", outing=outing)
+    return _made(request, "field sheet", screen=Screen.OUTING_SHEET, outing=outing)
+
+
+@account_required
+@require_POST
+@at_most(120, per="user")
+def share_body_sheet(request: HttpRequest) -> HttpResponse:
+    """A link to the field sheet of a body, with the set-ups that are pinned."""
+    written = _written_out(request)
+    if written is None:
+        say(request, "This is no sheet of a body; nothing was shared.")
+        return redirect("desk")
+    pins = Pins.of(request.POST.getlist(keys.PIN), Kit.of(request.user))
+    pinned = [urlencode(one.reading.setup.address) for one in pins.all]
+    return _made(
+        request, "field sheet", screen=Screen.BODY_SHEET, setup=urlencode(written), pinned=pinned
+    )
 
 
 def _written_out(request: HttpRequest) -> dict[str, str] | None:
@@ -140,24 +158,41 @@ def shared(request: HttpRequest, token: str) -> HttpResponse:
     share = with_all.filter(token=token).first()
     if share is None:
         raise Http404("Nothing is shared under this link.")
-    if share.is_gone:
-        response = render(request, "sharing/revoked.html", status=410)
-    elif share.card:
-        context = card_context(share.card, request.user, request.GET)
-        context |= {"shared": True, "with_state": share.with_state, "priced_for": share.owner}
-        response = render(request, "kit/card.html", context)
-    elif share.outing:
-        context = sheet_context(share.outing, share.owner, with_sample=True)
-        context |= {"shared": True, "qr_code": qr_code(request.build_absolute_uri())}
-        response = render(request, "outings/field_sheet.html", context)
-    elif share.is_results:
-        response = _shared_results(request, share)
-    elif share.is_table:
-        response = _shared_table(request, share)
-    else:
-        response = render(request, "sharing/setup.html", _shown_setup(share.setup, share.owner))
+    gone = share.is_gone
+    response = (
+        render(request, "sharing/revoked.html", status=410) if gone else _seen(request, share)
+    )
     response["X-Robots-Tag"] = "noindex"
     return response
+
+
+def _seen(request: HttpRequest, share: Share) -> HttpResponse:
+    """The screen that a link shows."""
+    if share.card:
+        context = card_context(share.card, request.user, request.GET)
+        context |= {"shared": True, "with_state": share.with_state, "priced_for": share.owner}
+        return render(request, "kit/card.html", context)
+    if share.outing:
+        context = sheet_context(share.outing, share.owner, with_sample=True)
+        context |= {"shared": True, "qr_code": qr_code(request.build_absolute_uri())}
+        return render(request, "outings/field_sheet.html", context)
+    if share.screen == Screen.RESULTS:
+        return _shared_results(request, share)
+    if share.screen == Screen.TABLE:
+        return _shared_table(request, share)
+    if share.screen == Screen.BODY_SHEET:
+        return _shared_body_sheet(request, share)
+    return render(request, "sharing/setup.html", _shown_setup(share.setup, share.owner))
+
+
+def _shared_body_sheet(request: HttpRequest, share: Share) -> HttpResponse:
+    kit = Kit.of(share.owner, with_sample=True)
+    reading = read_query(share.setup, kit)
+    if reading is None or not _is_whole(reading):
+        return render(request, "sharing/setup.html")
+    context = body_sheet_context(reading, Pins.of(share.pinned, kit))
+    context |= {"shared": True, "qr_code": qr_code(request.build_absolute_uri())}
+    return render(request, "outings/body_sheet.html", context)
 
 
 def _shown_setup(query: str, owner: Visitor) -> dict[str, Any]:

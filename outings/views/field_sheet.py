@@ -18,7 +18,7 @@ from pages.qr_code import qr_code
 from setups import keys
 from setups.kit import Kit
 from setups.pins import Pins
-from setups.reader import read_address
+from setups.reader import Reading, read_address
 
 
 @require_safe
@@ -39,18 +39,21 @@ def body_sheet(request: HttpRequest) -> HttpResponse:
     kit = Kit.of(request.user)
     reading = read_address(request.GET.dict(), kit)
     pins = Pins.of(request.GET.getlist(keys.PIN), kit)
-    context: dict[str, Any] = {
-        "reading": reading,
-        "is_kept_offline": True,
-        "made": localtime(),
-        "pins": pins,
-    }
+    context: dict[str, Any] = {"reading": reading, "pins": pins}
     if reading:
-        context["situations"] = situations_of_body(reading, pins)
+        context = body_sheet_context(reading, pins)
         if reading.setup.body.is_sample or has_account(request.user):
             address = f"{reverse('body-sheet')}?{reading.address}{pins.query}"
             context["qr_code"] = qr_code(request.build_absolute_uri(address))
     return render(request, "outings/body_sheet.html", context)
+
+
+def body_sheet_context(reading: Reading, pins: Pins) -> dict[str, Any]:
+    """What the sheet shows of a body; the browser keeps it for no network."""
+    return {
+        "reading": reading, "pins": pins, "is_kept_offline": True, "made": localtime(),
+        "situations": situations_of_body(reading, pins),
+    }  # fmt: skip
 
 
 def sheet_context(outing: Outing, visitor: Visitor, *, with_sample: bool = False) -> dict[str, Any]:

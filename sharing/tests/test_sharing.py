@@ -1,6 +1,7 @@
 """Links for others to look at."""
 
 from unittest import mock
+from urllib.parse import parse_qsl
 
 from django.test import Client, TestCase
 from django.urls import reverse
@@ -149,9 +150,30 @@ class Sharing(TestCase):
         self.assertNotContains(page, 'method="post"')
         said = [[one.let_go_s for one in one.context["situations"]] for one in (sheet, page)]
         self.assertEqual(*said)
-        self.assertContains(self.client.get(reverse("shares")), "field sheet: Weir")
+        self.assertContains(self.client.get(reverse("shares")), "Field sheet of an outing: Weir")
         edit.archive(Body.objects.get(name="Zanzibar"))
         self.assertEqual(410, Client().get(link).status_code)
         edit.bring_back(Body.objects.get(name="Zanzibar"))
         self.client.post(reverse("revoke", args=[Share.objects.get().pk]))
         self.assertEqual(410, Client().get(link).status_code)
+
+    def test_a_bodys_sheet_is_seen_with_what_was_pinned_and_nothing_since(self) -> None:
+        setup = "body=varnholt-zanzibar&card1=gravelock-pemba&to=single&format=lossless-raw"
+        pins = [f"{setup}&fps=12", "body=varnholt-zanzibar&nonsense=1"]
+        own = self.client.get(reverse("body-sheet"), {**dict(parse_qsl(setup)), "pin": pins})
+        self.assertContains(own, reverse("share-body-sheet"))
+        self.client.post(reverse("share-body-sheet"), {"setup": setup, "pin": pins})
+        link = reverse("shared", args=[Share.objects.get().token])
+        page = Client().get(link)
+        said = [[(str(one.setup.rate), one.let_go_s) for one in page.context["situations"]]
+                for page in (own, page)]  # fmt: skip
+        self.assertEqual(*said)
+        for words in ("Varnholt Zanzibar", "Let go within", 'class="qr-code"'):
+            self.assertContains(page, words)
+        for words in ('method="post"', "Back to the Desk", "Pin set-ups"):
+            self.assertNotContains(page, words)
+        self.assertContains(self.client.get(reverse("shares")), "Field sheet of a body: Varnholt")
+        self.client.post(reverse("share-body-sheet"), {"setup": "x" * 2_000, "pin": "x" * 2_000})
+        self.assertEqual(1, Share.objects.count())
+        Card.objects.filter(slug="gravelock-pemba").delete()
+        self.assertContains(Client().get(link), "its body or its cards are gone")
