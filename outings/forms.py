@@ -11,7 +11,7 @@ from django.utils.dates import MONTHS
 
 from kit.form_fields import form_field
 from outings.models import Outing, OutingDay
-from outings.outing_file import MOST_BYTES, OutingRows, read_outings
+from outings.records.outing_file import MOST_BYTES, OutingRows, read_outings
 from pages.refusals import Refused
 
 JANUARY = 1

@@ -22,8 +22,8 @@ from engine.quantities import MB_IN_GB, WRITE_MB_S, Range
 from kit.constraints import Fact, at_most, one_of, within
 from kit.models import Visitor
 from kit.models.shared import LONGEST_SLUG
-from outings.day import DayReplay
-from outings.pictures import PicturesOfDay
+from outings.replays.day import DayReplay
+from outings.replays.pictures import PicturesOfDay
 from outings.words import clock_words
 from pages.refusals import Refused
 from setups import keys

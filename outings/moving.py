@@ -9,7 +9,7 @@ from django.dispatch import receiver
 from accounts.guests import moved_in, no_room
 from kit.models import Body, Card, KitItem
 from outings.models import MOMENTS, FieldNote, Outing, OutingDay, OutingPlan
-from outings.plan_cards import renamed
+from outings.plans.cards import renamed
 from setups import keys
 
 

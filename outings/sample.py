@@ -10,13 +10,13 @@ from django.dispatch import receiver
 from accounts.sample_account import made
 from engine.measurement.capture_times import seconds_of
 from engine.measurement.picture_table import read_pictures
-from outings.against_plan import predicted_of
-from outings.day import DayReplay
-from outings.example import example_table
 from outings.models import FieldNote, FieldNoteKind, Outing, OutingDay, OutingPeriod, OutingPlan
-from outings.pictures import BodyPictures
-from outings.plan_in_view import PlanInView
-from outings.presets import PRESETS, Preset
+from outings.plans.against_plan import predicted_of
+from outings.plans.in_view import PlanInView
+from outings.plans.presets import PRESETS, Preset
+from outings.replays.day import DayReplay
+from outings.replays.example import example_table
+from outings.replays.pictures import BodyPictures
 from setups.kit import Kit
 from setups.pins import Pins
 from setups.reader import read_query

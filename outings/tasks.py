@@ -4,9 +4,9 @@ from django.http import HttpRequest
 from procrastinate.contrib.django import app
 
 from kit.models import Change, Visitor
-from outings.plan import PlannedOuting
-from outings.plan_changes import AT_ONCE_S, ChangesToTry, PlanChanges
-from outings.plan_in_view import PlanInView
+from outings.plans.changes import AT_ONCE_S, ChangesToTry, PlanChanges
+from outings.plans.in_view import PlanInView
+from outings.plans.planned_outing import PlannedOuting
 from pages import background
 from pages.background import Waiting, results
 

@@ -29,8 +29,8 @@ from kit.document import document_of
 from kit.kit_file import Entry
 from kit.models import Body, Card
 from ondata.tests.test_isolation import patterns
-from outings.field_notes import MOST_AT_ONCE
 from outings.models import MOST_FRAMES_KEPT, MOST_NOTES, FieldNote, Outing, OutingDay
+from outings.records.field_notes import MOST_AT_ONCE
 
 MOST_CPU_S = 2.0
 MOST_BYTES = 300_000_000

@@ -12,7 +12,7 @@ from engine.day.planned_day import PlannedDay
 from engine.day.presses import Presses, shoot
 from engine.quantities import NS_IN_S
 from engine.tests.builders import scenario, sources
-from outings.against_plan import NAMES, came_to, compared, predicted_of
+from outings.plans.against_plan import NAMES, came_to, compared, predicted_of
 
 SHOT = scenario()
 DAY = Plan(

@@ -13,7 +13,7 @@ from django.urls import reverse
 from accounts.models import User
 from kit import sample
 from outings.models import MOST_NOTES, MOST_OUTINGS, Outing
-from outings.outing_file import keep_outings, read_outings
+from outings.records.outing_file import keep_outings, read_outings
 from outings.sample import keep_outings as keep_sample
 from pages.refusals import Refused
 

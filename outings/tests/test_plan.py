@@ -15,8 +15,8 @@ from engine.formats import figure
 from engine.uncertainty.intervals import Interval
 from kit import sample
 from outings.models import Outing, OutingPeriod, OutingPlan
-from outings.plan import brings
-from outings.presets import PRESETS
+from outings.plans.planned_outing import brings
+from outings.plans.presets import PRESETS
 from outings.tasks import changes_of_plan
 
 SETUP = "body=varnholt-vx-3&format=lossless-raw&fps=20&to=single&card1=gravelock-tide-256"

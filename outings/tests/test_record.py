@@ -21,8 +21,8 @@ from engine.measurement.capture_times import seconds_of
 from kit import sample
 from kit.models import Card, CardState
 from kit.tests import builders
-from outings.example import START
 from outings.models import MOST_NOTES, FieldNote, Outing, OutingDay
+from outings.replays.example import START
 from outings.tests.test_plan import form
 
 START_S = seconds_of(START, "")

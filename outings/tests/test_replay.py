@@ -15,9 +15,9 @@ from engine.measurement.picture_table import read_pictures
 from engine.quantities import NS_IN_S
 from engine.tests.builders import scenario
 from kit import sample
-from outings.day import DayReplay, scenario_of_day
-from outings.example import ENDING_OF_FILE
-from outings.pictures import BodyPictures
+from outings.replays.day import DayReplay, scenario_of_day
+from outings.replays.example import ENDING_OF_FILE
+from outings.replays.pictures import BodyPictures
 from setups.kit import Kit
 from setups.pins import Pins
 from setups.reader import read_address, read_query

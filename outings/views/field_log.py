@@ -12,10 +12,10 @@ from django.views.decorators.http import require_POST, require_safe
 from kit.form_fields import sentences_of
 from kit.models import Card, Visitor
 from kit.views.shared import say, signed_in
-from outings.field_notes import FieldNoteForm, keep_notes, read_notes
-from outings.field_notes import tell_card as tell
 from outings.models import SLOT_NUMBERS, FieldNote, Outing, number_of_row
-from outings.record import record_of
+from outings.records.field_notes import FieldNoteForm, keep_notes, read_notes
+from outings.records.field_notes import tell_card as tell
+from outings.records.record import record_of
 from pages.deleted import bring_back, deleted_rows, keep_deleted
 from pages.limits import at_most
 from pages.refusals import Refused

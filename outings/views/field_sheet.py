@@ -10,9 +10,9 @@ from django.views.decorators.http import require_safe
 
 from kit.models import Visitor
 from kit.views.shared import has_account
-from outings.field_sheet import situations, situations_of_body
 from outings.models import Outing
-from outings.plan_in_view import PlanInView
+from outings.plans.field_sheet import situations, situations_of_body
+from outings.plans.in_view import PlanInView
 from pages.limits import at_most
 from pages.qr_code import qr_code
 from setups import keys

@@ -12,12 +12,12 @@ from django.views.decorators.http import require_POST, require_safe
 
 from kit.csv_cells import table_text
 from kit.views.shared import keeper, say, signed_in
-from outings.day import DayReplay
-from outings.day_in_view import DayInView
-from outings.exports import burst_rows, replay_file
 from outings.forms import OutingForm
 from outings.models import Outing, OutingDay, number_of_row
-from outings.runs_of_day import keep_runs
+from outings.records.exports import burst_rows, replay_file
+from outings.replays.day import DayReplay
+from outings.replays.in_view import DayInView
+from outings.replays.runs import keep_runs
 from outings.views.replay import shown
 from pages.deleted import bring_back, deleted_rows, keep_deleted
 from pages.downloads import as_file

@@ -11,7 +11,7 @@ from django.views.decorators.http import require_POST, require_safe
 from kit.views.shared import keeper, say
 from outings.forms import OutingForm
 from outings.models import Outing, OutingPlan
-from outings.plan_in_view import PlanInView
+from outings.plans.in_view import PlanInView
 from outings.views.plan import shown_plan
 from pages.deleted import keep_before, take_back
 from pages.limits import at_most

@@ -10,9 +10,9 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from outings.forms import OutingForm
 from outings.models import Outing, number_of_row
-from outings.plan_in_view import PlanInView
-from outings.presets import PRESETS
-from outings.side_by_side import side_by_side as beside
+from outings.plans.in_view import PlanInView
+from outings.plans.presets import PRESETS
+from outings.plans.side_by_side import side_by_side as beside
 from outings.tasks import try_changes, wait_for_changes
 from pages.limits import at_most
 from pages.render import render_page_or_part

@@ -12,14 +12,14 @@ from kit.csv_cells import table_text
 from kit.form_fields import sentences_of
 from kit.models import Card
 from kit.views.shared import keeper, say, signed_in
-from outings.calendar import plan_calendar
-from outings.exports import note_rows, outing_rows
 from outings.forms import ClockForm, OutingForm, OutingsFileForm, SeasonForm
 from outings.models import Outing, OutingDay
-from outings.outing_file import as_json, keep_outings
-from outings.plan_in_view import PlanInView
-from outings.record import record_of, records_of
-from outings.totals import Totals
+from outings.plans.calendar import plan_calendar
+from outings.plans.in_view import PlanInView
+from outings.records.exports import note_rows, outing_rows
+from outings.records.outing_file import as_json, keep_outings
+from outings.records.record import record_of, records_of
+from outings.records.totals import Totals
 from pages.deleted import bring_back, deleted_rows, keep_deleted
 from pages.downloads import as_file
 from pages.limits import at_most

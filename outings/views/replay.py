@@ -9,8 +9,8 @@ from django.views.decorators.http import require_http_methods
 from bench.views.measuring import HEADS_AT_ONCE
 from engine.burst.file_size import DETAIL_OF_SCENE, ISO_STEPS
 from engine.measurement.picture_files import HEAD_BYTES
-from outings.day_in_view import DayInView
 from outings.forms import OutingForm
+from outings.replays.in_view import DayInView
 from pages.limits import at_most
 from pages.render import render_page_or_part
 

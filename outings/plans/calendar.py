@@ -7,7 +7,7 @@ from django.utils.timezone import now
 from icalendar import Calendar, Event
 
 from outings.models import Outing
-from outings.plan import PlannedOuting
+from outings.plans.planned_outing import PlannedOuting
 
 SWAP_LASTS = timedelta(minutes=5)
 PRODUCT = "-//Ondata//Outings//EN"

@@ -4,11 +4,11 @@ from collections.abc import Iterable, Iterator, Sequence
 from typing import Any
 
 from engine.files.scenario_file import scenario_values
-from outings.against_plan import NAMES
-from outings.day import DayReplay
 from outings.models import FieldNote
-from outings.record import CardNames
-from outings.totals import Totals
+from outings.plans.against_plan import NAMES
+from outings.records.record import CardNames
+from outings.records.totals import Totals
+from outings.replays.day import DayReplay
 from outings.words import clock_words
 
 HEADINGS = (

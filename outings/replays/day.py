@@ -21,7 +21,7 @@ from engine.formats import day
 from engine.measurement.capture_times import day_of
 from engine.measurement.runs import is_other_rate
 from engine.quantities import MB_IN_GB
-from outings.pictures import PicturesOfDay
+from outings.replays.pictures import PicturesOfDay
 from outings.words import brings_words, clock_among, has_day
 from setups.changes import Sacrifice, SetupChange, changes_of_card, free_changes
 from setups.difference import independent_factors

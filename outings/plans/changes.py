@@ -13,8 +13,8 @@ from engine import InvalidScenario
 from engine.day.planned_day import PlannedDay
 from engine.uncertainty.intervals import Interval
 from kit.models import Card
-from outings.plan import PlannedOuting, brings
-from outings.plan_cards import whole_cards
+from outings.plans.cards import whole_cards
+from outings.plans.planned_outing import PlannedOuting, brings
 from setups import keys
 from setups.changes import Sacrifice, SetupChange, free_changes
 

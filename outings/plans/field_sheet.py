@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from django.utils.text import get_text_list
 
 from engine.day.plan import Period
-from outings.plan import PlannedOuting
+from outings.plans.planned_outing import PlannedOuting
 from setups.pins import Pins
 from setups.prediction import predict
 from setups.reader import Reading

@@ -15,12 +15,9 @@ from engine.day.presses import InvalidDay
 from engine.typed_numbers import as_typed
 from kit.fits import readers_to_copy
 from kit.models import Visitor
-from outings.against_plan import predicted_of
-from outings.checklist import Item, checklist
-from outings.day_in_view import DayInView
 from outings.models import OF_DESK, OF_PERIOD, OutingDay, OutingPeriod, OutingPlan
-from outings.plan import PlannedOuting, shot_in, slots_written
-from outings.plan_cards import (
+from outings.plans.against_plan import predicted_of
+from outings.plans.cards import (
     FURTHER,
     FurtherCardForm,
     FurtherCardForms,
@@ -28,10 +25,13 @@ from outings.plan_cards import (
     as_sent,
     first_cards,
 )
-from outings.plan_changes import PlanChanges
-from outings.plan_drawing import PeriodDrawn
-from outings.plan_forms import PERIODS, PeriodForm, PeriodForms, PlanForm, is_of_plan
-from outings.presets import PRESETS, Preset, like
+from outings.plans.changes import PlanChanges
+from outings.plans.checklist import Item, checklist
+from outings.plans.forms import PERIODS, PeriodForm, PeriodForms, PlanForm, is_of_plan
+from outings.plans.planned_outing import PlannedOuting, shot_in, slots_written
+from outings.plans.presets import PRESETS, Preset, like
+from outings.plans.time_line import PeriodDrawn
+from outings.replays.in_view import DayInView
 from setups import keys
 from setups.kit import Kit
 from setups.prediction_words import fault_words

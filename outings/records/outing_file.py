@@ -21,7 +21,6 @@ from engine.formats import figure
 from engine.measurement.picture_table import LATEST_S, MB
 from engine.quantities import Range
 from kit.numbers import words_of
-from outings.against_plan import NAMES
 from outings.models import (
     MANY_NOTES,
     MOMENTS,
@@ -33,9 +32,10 @@ from outings.models import (
     OutingPeriod,
     OutingPlan,
 )
-from outings.plan_cards import FURTHER, IN_SLOTS, MOST_FURTHER, FurtherCardForm
-from outings.plan_forms import MOST_ROWS
-from outings.record import OutingRecord
+from outings.plans.against_plan import NAMES
+from outings.plans.cards import FURTHER, IN_SLOTS, MOST_FURTHER, FurtherCardForm
+from outings.plans.forms import MOST_ROWS
+from outings.records.record import OutingRecord
 from pages.boundary import read_json
 from pages.refusals import Refused
 

@@ -16,10 +16,10 @@ from engine.burst.scenario import HOLD_S
 from engine.day.presses import InvalidDay
 from engine.measurement.capture_times import Folder, find_bursts
 from engine.typed_numbers import NotANumber, quantity_in
-from outings.day import WORST_BURSTS, DayReplay
-from outings.example import example_table
 from outings.models import Outing, OutingDay
-from outings.pictures import BodyPictures, PicturesOfDay
+from outings.replays.day import WORST_BURSTS, DayReplay
+from outings.replays.example import example_table
+from outings.replays.pictures import BodyPictures, PicturesOfDay
 from outings.words import clock_words
 from setups import keys
 from setups.kit import Kit

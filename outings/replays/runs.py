@@ -14,7 +14,7 @@ from bench.models import Run
 from bench.run_file import Received, save_runs
 from engine.measurement.capture_times import day_of
 from engine.measurement.strokes import Strokes
-from outings.day import DayReplay
+from outings.replays.day import DayReplay
 from outings.words import has_day
 from pages.refusals import Refused
 from setups.prediction import predict

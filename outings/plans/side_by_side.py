@@ -8,8 +8,8 @@ from django.utils.text import get_text_list
 
 from kit.models import Visitor
 from outings.models import Outing
-from outings.plan import PlannedOuting, brings
-from outings.plan_in_view import PlanInView
+from outings.plans.in_view import PlanInView
+from outings.plans.planned_outing import PlannedOuting, brings
 
 MOST_PLANS = 6
 WORK_S = 1.0  # of a request: a long day takes about as much

@@ -10,7 +10,7 @@ from engine.day.presses import Presses, shoot
 from engine.measurement.capture_times import Picture, seconds_of
 from engine.measurement.picture_table import as_line
 from engine.quantities import NS_IN_S
-from outings.day import scenario_of_day
+from outings.replays.day import scenario_of_day
 from setups.setup import Setup
 
 START = datetime(2026, 5, 1, 6, 10)

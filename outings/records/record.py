@@ -13,9 +13,9 @@ from engine.day.plan_simulation import shares_of_slots
 from engine.measurement.track_record import Compared, TrackRecord
 from engine.quantities import MB_IN_GB, S_IN_HOUR, S_IN_MINUTE
 from kit.models import Card, Visitor
-from outings.against_plan import NAMES, came_to, compared
-from outings.day import DayReplay, scenario_of_day
 from outings.models import FieldNote, FieldNoteKind, Outing, OutingDay
+from outings.plans.against_plan import NAMES, came_to, compared
+from outings.replays.day import DayReplay, scenario_of_day
 from outings.words import clock_among
 from setups.kit import Kit
 from setups.pins import Pins

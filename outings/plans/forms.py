@@ -18,10 +18,8 @@ from engine.quantities import WRITE_MB_S, Range
 from kit.engine_adapter import copying_with
 from kit.form_fields import QuantityField, WholeField
 from kit.models import Reader
-from outings.day import scenario_of_day
 from outings.models import OF_DESK
-from outings.plan import shot_in
-from outings.plan_cards import (
+from outings.plans.cards import (
     CARDS,
     FURTHER,
     IN_SLOTS,
@@ -33,6 +31,8 @@ from outings.plan_cards import (
     parts,
     size_of,
 )
+from outings.plans.planned_outing import shot_in
+from outings.replays.day import scenario_of_day
 from setups import keys
 from setups.kit import Kit
 from setups.reader import Reading

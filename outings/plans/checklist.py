@@ -7,7 +7,7 @@ from django.utils.text import capfirst
 
 from engine.formats import figure
 from kit.models import CardState
-from outings.plan import PlannedOuting
+from outings.plans.planned_outing import PlannedOuting
 
 
 @dataclass(frozen=True)

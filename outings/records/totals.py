@@ -11,7 +11,7 @@ from functools import cached_property
 from engine.measurement.track_record import TrackRecord
 from kit.models import Change, Visitor
 from outings.models import FieldNoteKind, Outing
-from outings.record import OutingRecord, records_of
+from outings.records.record import OutingRecord, records_of
 from pages.background import results
 
 CACHE_VERSION = 1  # raise it when the same pictures would come to something else

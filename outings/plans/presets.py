@@ -9,8 +9,8 @@ from django.utils.text import capfirst
 
 from engine.measurement.capture_times import moment_of
 from engine.quantities import S_IN_HOUR, S_IN_MINUTE
-from outings.day import DayReplay
-from outings.plan_forms import MOST_ROWS
+from outings.plans.forms import MOST_ROWS
+from outings.replays.day import DayReplay
 
 SINGLE_S = 0.1  # of a press that is no burst
 

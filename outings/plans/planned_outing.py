@@ -21,9 +21,9 @@ from engine.formats import figure, percent
 from engine.uncertainty.comparison import Difference, difference
 from engine.uncertainty.intervals import Interval
 from kit.models import Card
-from outings.day import scenario_of_day
-from outings.plan_cards import card_of, whole_cards
-from outings.plan_drawing import TimeLine
+from outings.plans.cards import card_of, whole_cards
+from outings.plans.time_line import TimeLine
+from outings.replays.day import scenario_of_day
 from outings.words import brings_words
 from setups import keys
 from setups.difference import independent_factors

@@ -1,0 +1,1 @@
+"""What outings came to: notes from the field, records, totals, and files of them."""

@@ -1,0 +1,1 @@
+"""Days that were shot, replayed from their pictures."""
