@@ -26,6 +26,8 @@ from pathlib import Path
 import environ
 from csp.constants import NONE, SELF
 
+from ondata.code_version import code_version
+
 BASE_DIR = Path(__file__).resolve().parent.parent
 env = environ.Env()
 
@@ -186,8 +188,13 @@ CACHES = {
     for name, table, most in (
         ("default", "cache", 20_000),
         ("results", "cache_of_results", 5_000),  # some hundred MB at most
+        ("deleted", "cache_of_deleted", 5_000),
     )
 } | {"rendered": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}}  # parts of pages
+# Objects of our classes, which another version of the code may not have, or compute otherwise.
+CACHES["results"]["VERSION"] = code_version(
+    folder for app in [*INSTALLED_APPS, "engine"] if (folder := BASE_DIR / app).is_dir()
+)
 
 STATIC_URL = "static/"
 STATIC_ROOT = env.path("STATIC_ROOT", default=str(BASE_DIR / "var" / "static"))
