@@ -7,11 +7,12 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from engine.day.plan import MOST_CARDS
+from engine.day.plan import MOST_CARDS, SlotCard
 from engine.quantities import LOW
 
 Real = NDArray[np.float64]
 Whole = NDArray[np.int64]
+Flags = NDArray[np.bool_]
 Card = TypeVar("Card")
 
 RARELY = 0.1  # share of days: a card that is full in fewer needs no swap
@@ -48,6 +49,11 @@ class Written:
     mb: Real
     press_s: Real
 
+    @classmethod
+    def of(cls, mb: Real, press_s: Real) -> "Written":
+        """What each press writes."""
+        return cls(np.cumsum(mb, axis=1), press_s)
+
     def by(self, place: Whole) -> Real:
         """The MB of all presses before a place of each draw."""
         rows = np.arange(len(self.mb))
@@ -71,6 +77,72 @@ class Written:
     def place_at(self, moment_s: float) -> Whole:
         """The first place that is pressed at a moment or later, in each draw."""
         return np.asarray(np.count_nonzero(self.press_s < moment_s, axis=1))
+
+
+class CardQueue:
+    """Cards that are used one after the other, while a day is simulated, and which is in by now.
+
+    Each press (axes: draw, place) writes `share` of its files to them.
+    """
+
+    def __init__(self, cards: Sequence[SlotCard], share: Real) -> None:
+        draws, self._places = share.shape
+        self._cards, self._share = cards, share
+        self._rooms_mb = np.array([card.free_mb for _, card in cards])
+        self._number = np.zeros(draws, dtype=np.int64)
+        self._lasts = np.full((len(cards), draws), self._places)
+        of_kinds: dict[tuple[int, str], int] = {}
+        self._kinds = np.array(
+            [of_kinds.setdefault((slot, card.kind), len(of_kinds)) for slot, card in cards]
+        )
+        self._ahead_mb = np.append(self._rooms_mb[:-1], np.inf)
+        for number in range(len(cards) - 2, -1, -1):
+            if self._kinds[number] == self._kinds[number + 1]:
+                self._ahead_mb[number] += self._ahead_mb[number + 1]
+
+    @property
+    def kinds(self) -> Whole:
+        """The number of the kind of the card that is in, in each draw."""
+        return np.asarray(self._kinds[self._number])
+
+    @property
+    def ahead_mb(self) -> Real:
+        """The room on it and those after it up to one of another kind; inf where there is none."""
+        return np.asarray(self._ahead_mb[self._number])
+
+    def card(self, draw: int) -> SlotCard:
+        """The card that is in."""
+        return self._cards[int(self._number[draw])]
+
+    def written(self, mb: Real, press_s: Real) -> Written:
+        """What is written to them, of so many MB by each press."""
+        return Written.of(mb * self._share, press_s)
+
+    def full_at(self, written: Written) -> Whole:
+        """The place of the press that it has no room for; the end where it has, or is the last."""
+        return np.where(self._is_last, self._places, self._filled(written).last)
+
+    def change(self, draws: Flags, places: Whole) -> None:
+        """The next card goes in before the press at a place."""
+        rows = np.flatnonzero(draws)
+        self._lasts[self._number[rows], rows] = places[rows]
+        self._number[rows] += 1
+
+    def used(self, written: Written) -> list[UsedCard]:
+        """All of them, once the day is over."""
+        rows = np.flatnonzero(self._is_last)
+        self._lasts[-1, rows] = self._filled(written).last[rows]
+        firsts = [np.zeros_like(self._number), *self._lasts[:-1]]
+        return [written.used(*one) for one in zip(firsts, self._lasts, strict=True)]
+
+    @property
+    def _is_last(self) -> Flags:
+        return np.asarray(self._number == len(self._cards) - 1)
+
+    def _filled(self, written: Written) -> UsedCard:
+        rows = np.arange(len(self._number))
+        first = np.where(self._number > 0, self._lasts[self._number - 1, rows], 0)
+        return written.filled(first, self._rooms_mb[self._number])
 
 
 def use_cards(free_mb: Sequence[float], written: Written) -> list[UsedCard]:

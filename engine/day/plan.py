@@ -3,6 +3,7 @@
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import accumulate
+from typing import NamedTuple
 
 from engine.burst.scenario import FREE_MB, HOLD_S
 from engine.day.presses import InvalidDay
@@ -78,6 +79,13 @@ class TakenCard:
 
     free_mb: float
     kind: str = ""
+
+
+class SlotCard(NamedTuple):
+    """A card that is taken along for a slot, by the number of that."""
+
+    slot: int
+    card: TakenCard
 
 
 @dataclass(frozen=True, kw_only=True)

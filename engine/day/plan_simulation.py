@@ -11,10 +11,10 @@ from numpy.typing import NDArray
 from engine.burst.arrangement import Arrangement
 from engine.burst.plan import Records, parts_of_nominal
 from engine.burst.scenario import Scenario
-from engine.day.card_queue import UsedCard, Written
+from engine.day.card_queue import CardQueue
 from engine.day.odds import SureSetup, shoot_draws
 from engine.day.plan import Period, Plan
-from engine.day.planned_day import PlannedDay, SlotCard, queues_of, written_of
+from engine.day.planned_day import PlannedDay, queues_of
 from engine.day.planned_presses import PlannedPresses, planned_presses
 from engine.day.presses import InvalidDay
 from engine.quantities import BYTES_IN_MB, NS_IN_S
@@ -31,6 +31,7 @@ SetUps = Callable[[str, Kinds], SureSetup]
 
 DAYS = 200  # that a plan is simulated for
 MOST_FRAMES_A_DAY = 80_000
+LIKELY = 1.25  # times the room on a card that is asked for by when it is full, mostly
 AFTER_NS = 10 * NS_IN_S  # between presses that only fill up the rows of draws with fewer
 
 
@@ -73,63 +74,6 @@ def simulate_plan(plan: Plan, set_ups: SetUps, presses: PlannedPresses | None = 
     return _Days(plan, set_ups, presses or planned_presses(plan, DAYS)).planned
 
 
-class _Queue:
-    """Cards that are used one after the other, and which of them is in the slot in each draw."""
-
-    def __init__(self, cards: Sequence[SlotCard], share: Real) -> None:
-        draws, self._places = share.shape
-        self.cards, self._share = cards, share
-        self._rooms_mb = np.array([card.free_mb for _, card in cards])
-        self._number = np.zeros(draws, dtype=np.int64)
-        self._lasts = np.full((len(cards), draws), self._places)
-        of_kinds: dict[tuple[int, str], int] = {}
-        self._kinds = np.array(
-            [of_kinds.setdefault((slot, card.kind), len(of_kinds)) for slot, card in cards]
-        )
-
-    @property
-    def has_last(self) -> Flags:
-        """In which draws there is no card after it."""
-        return np.asarray(self._number == len(self.cards) - 1)
-
-    @property
-    def kinds(self) -> Whole:
-        """The number of the kind of the card that is in, in each draw."""
-        return np.asarray(self._kinds[self._number])
-
-    def card(self, draw: int) -> SlotCard:
-        """The card that is in."""
-        return self.cards[int(self._number[draw])]
-
-    def full_at(self, written: Written) -> Whole:
-        """The place of the press that it has no room for; the end where it has, or is the last."""
-        last = written.filled(self._first, self._rooms_mb[self._number]).last
-        return np.where(self.has_last, self._places, last)
-
-    def change(self, draws: Flags, places: Whole) -> None:
-        """The next card goes in before the press at a place."""
-        rows = np.flatnonzero(draws)
-        self._lasts[self._number[rows], rows] = places[rows]
-        self._number[rows] += 1
-
-    def used(self, written: Written) -> list[UsedCard]:
-        """All of them, once the day is over."""
-        last = written.filled(self._first, self._rooms_mb[self._number]).last
-        rows = np.flatnonzero(self.has_last)
-        self._lasts[-1, rows] = last[rows]
-        firsts = [np.zeros_like(self._number), *self._lasts[:-1]]
-        return [written.used(*one) for one in zip(firsts, self._lasts, strict=True)]
-
-    def written(self, mb: Real, presses: PlannedPresses) -> Written:
-        """What is written to them."""
-        return written_of(mb, self._share, presses)
-
-    @property
-    def _first(self) -> Whole:
-        rows = np.arange(len(self._number))
-        return np.where(self._number > 0, self._lasts[self._number - 1, rows], 0)
-
-
 class _Days:
     """The days of a plan while they are simulated."""
 
@@ -144,12 +88,14 @@ class _Days:
         if not self._take_turns:
             self._plan = replace(plan, cards=plan.cards[: self._shares.shape[1]])
         self._queues = [
-            _Queue(cards, share[presses.period])
+            CardQueue(cards, share[presses.period])
             for cards, share in zip(
                 queues_of(self._plan, self._arrangements), self._shares.T, strict=True
             )
         ]
-        _check_frames(presses, scenarios)
+        due = _frames_due(presses, scenarios)
+        file_mb = np.array([one.file_bytes for one in scenarios]) / BYTES_IN_MB
+        self._due_mb = due * file_mb[presses.period]
         shape = presses.press_s.shape
         self._frames, self._missed = np.zeros((2, *shape), dtype=np.int64)
         self._mb = np.zeros(shape)
@@ -176,7 +122,7 @@ class _Days:
             frames=self._frames, missed=self._missed, mb=self._mb,
             clear_s=np.maximum(self._all_written_ns - presses.up_ns, 0) / NS_IN_S,
             is_ready=is_ready,
-            queues=[one.used(one.written(self._mb, presses)) for one in self._queues],
+            queues=[one.used(one.written(self._mb, presses.press_s)) for one in self._queues],
         )  # fmt: skip
 
     @property
@@ -187,20 +133,39 @@ class _Days:
         """Those in a row that are shot with one set-up, card by card where kinds differ."""
         first = self._presses.count_before(numbers[0])
         end = self._presses.count_before(numbers[-1] + 1)
+        times = np.ones(len(first))
         while (first < end).any():
             kinds = np.stack([queue.kinds for queue in self._queues])
+            until = np.minimum(self._likely_full(first, times), end)
             for some in np.unique(kinds[:, first < end], axis=1).T:
                 draws = np.flatnonzero((first < end) & (kinds == some[:, None]).all(axis=0))
                 drawn = self._drawn_with(name, int(draws[0]))
-                self._shoot(drawn, _Stretch(draws, first[draws], end[draws]))
-            first = self._next_other_cards(kinds, end)
+                self._shoot(drawn, _Stretch(draws, first[draws], until[draws]))
+            place = self._next_other_cards(kinds, until)
+            # Once more, and further, where the cards had more room than was thought.
+            is_short = (place == until) & (until < end)
+            times = np.where(is_short, 2 * times, 1)
+            first = np.where(is_short, first, place)
+
+    def _likely_full(self, first: Whole, times: Real) -> Whole:
+        """The place by which a card of another kind likely goes in; there is no need to go further.
+
+        That is where so many `times` as much is asked for as there is room.
+        """
+        press_s = self._presses.press_s
+        places = [
+            queue.written(self._due_mb, press_s).filled(first, LIKELY * times * queue.ahead_mb).last
+            for queue in self._queues
+        ]
+        return np.asarray(np.maximum(np.min(places, axis=0), first + 1))
 
     def _next_other_cards(self, kinds: Whole, end: Whole) -> Whole:
         """Changes cards up to `end`, but for what comes after one that is of another kind.
 
         The place of the first press on that one, or the end, in each draw.
         """
-        written = [one.written(self._mb, self._presses) for one in self._queues]
+        press_s = self._presses.press_s
+        written = [one.written(self._mb, press_s) for one in self._queues]
         first, goes_on = end.copy(), np.ones(len(end), dtype=np.bool_)
         while True:
             full = [
@@ -316,13 +281,14 @@ def _set_ups_in_order(plan: Plan) -> list[str]:
     return names
 
 
-def _check_frames(presses: PlannedPresses, scenarios: Sequence[Scenario]) -> None:
-    """Raises InvalidDay for more frames than are simulated."""
+def _frames_due(presses: PlannedPresses, scenarios: Sequence[Scenario]) -> Real:
+    """Frames that each press asks for. Raises InvalidDay for more than are simulated."""
     fps = np.array([one.frame_rate_fps for one in scenarios])[presses.period]
-    due = np.where(presses.is_real, np.ceil(presses.hold_s * fps), 0).sum(axis=1)
-    if (most := int(due.max())) > MOST_FRAMES_A_DAY:
+    due = np.where(presses.is_real, np.ceil(presses.hold_s * fps), 0)
+    if (most := int(due.sum(axis=1).max())) > MOST_FRAMES_A_DAY:
         allowed = f"{MOST_FRAMES_A_DAY:,} frames a day"
         raise InvalidDay({"periods": f"must not ask for more than {allowed}, not {most:,}"})
+    return due
 
 
 def _shares_of_periods(plan: Plan, of_periods: Sequence[Scenario]) -> Real:

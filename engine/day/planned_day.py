@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import chain
-from typing import Any, NamedTuple
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,7 +19,7 @@ from engine.day.card_queue import (
     swaps_s,
     use_cards,
 )
-from engine.day.plan import Period, Plan, TakenCard
+from engine.day.plan import Period, Plan, SlotCard, TakenCard
 from engine.day.planned_presses import PlannedPresses
 from engine.quantities import HIGH, LOW, MB_IN_GB, MIDDLE, S_IN_MINUTE
 from engine.uncertainty.intervals import Interval
@@ -57,13 +57,6 @@ class PlannedCopying:
     name: str
     minutes: Interval
     in_time_share: float
-
-
-class SlotCard(NamedTuple):
-    """A card that is taken along for a slot, by the number of that."""
-
-    slot: int
-    card: TakenCard
 
 
 @dataclass(frozen=True, eq=False)
@@ -150,7 +143,8 @@ class PlannedDay:
     @cached_property
     def written(self) -> list[Written]:
         """What is written to each queue."""
-        return [written_of(self.mb, share, self.presses) for share in self._shares_of_presses]
+        press_s = self.presses.press_s
+        return [Written.of(self.mb * share, press_s) for share in self._shares_of_presses]
 
     @cached_property
     def needed(self) -> list[int]:
@@ -187,7 +181,7 @@ class PlannedDay:
     def _copied(self) -> list[tuple[Whole, Whole, Real]]:
         """Of each copying: the press after it, those that are copied by then, its minutes."""
         found = []
-        written = written_of(self.mb, np.ones(1), self.presses)
+        written = Written.of(self.mb, self.presses.press_s)
         done_mb = np.zeros(len(self.mb))
         for period, start_s in zip(self.plan.periods, self.plan.starts_s, strict=False):
             if not period.copies or self.plan.copy_mb_s is None:
@@ -260,8 +254,3 @@ def queues_of(plan: Plan, arrangements: Sequence[Arrangement]) -> list[list[Slot
     """
     by_slot = [[SlotCard(slot, card) for card in cards] for slot, cards in enumerate(plan.cards, 1)]
     return [list(chain(*by_slot))] if Arrangement.OVERFLOW in arrangements else by_slot
-
-
-def written_of(mb: Real, share: Real, presses: PlannedPresses) -> Written:
-    """What presses write to a slot that takes a share of each."""
-    return Written(np.cumsum(mb * share, axis=1), presses.press_s)

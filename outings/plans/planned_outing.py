@@ -13,9 +13,9 @@ from numpy.typing import NDArray
 
 from engine.day.odds import DayDifference, SureSetup
 from engine.day.picture_desk import PictureDesk, delivered
-from engine.day.plan import Period, Plan
+from engine.day.plan import Period, Plan, SlotCard
 from engine.day.plan_simulation import DAYS, Kinds, simulate_plan
-from engine.day.planned_day import PlannedDay, PlannedPeriod, SlotCard
+from engine.day.planned_day import PlannedDay, PlannedPeriod
 from engine.day.planned_presses import PlannedPresses, planned_presses
 from engine.formats import figure, percent
 from engine.uncertainty.comparison import Difference, difference
