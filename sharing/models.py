@@ -23,7 +23,7 @@ def new_token() -> str:
     return secrets.token_urlsafe(32)
 
 
-class Screen(models.TextChoices):
+class SharedScreen(models.TextChoices):
     """What a link shows; the label is what a list of links calls it."""
 
     CARD = "card", "Card"
@@ -34,7 +34,7 @@ class Screen(models.TextChoices):
     BODY_SHEET = "body sheet", "Field sheet of a body"
 
 
-OF_SETUP = (Screen.DESK, Screen.TABLE, Screen.RESULTS, Screen.BODY_SHEET)
+OF_SETUP = (SharedScreen.DESK, SharedScreen.TABLE, SharedScreen.RESULTS, SharedScreen.BODY_SHEET)
 
 
 class ShareQuerySet(models.QuerySet["Share"]):
@@ -57,7 +57,7 @@ class Share(models.Model):
     card = models.ForeignKey(Card, models.CASCADE, null=True, blank=True, related_name="+")
     outing = models.ForeignKey(Outing, models.CASCADE, null=True, blank=True, related_name="+")
     setup = models.CharField(max_length=LONGEST_SETUP, blank=True)
-    screen = models.CharField(max_length=20, choices=Screen, default=Screen.DESK)
+    screen = models.CharField(max_length=20, choices=SharedScreen, default=SharedScreen.DESK)
     pinned = models.JSONField(default=list, blank=True)
     token = models.CharField(max_length=43, unique=True, default=new_token, editable=False)
     with_state = models.BooleanField(default=False)
@@ -70,8 +70,8 @@ class Share(models.Model):
         ordering = ["-pk"]
         constraints = [
             CheckConstraint(
-                condition=Q(screen=Screen.CARD, setup="", outing=None, card__isnull=False)
-                | Q(screen=Screen.OUTING_SHEET, setup="", card=None, outing__isnull=False)
+                condition=Q(screen=SharedScreen.CARD, setup="", outing=None, card__isnull=False)
+                | Q(screen=SharedScreen.OUTING_SHEET, setup="", card=None, outing__isnull=False)
                 | Q(screen__in=OF_SETUP, card=None, outing=None) & ~Q(setup=""),
                 name="share_is_of_what_its_screen_shows",
             ),
@@ -85,7 +85,7 @@ class Share(models.Model):
         reading = read_query(self.setup, Kit.of(self.owner, with_sample=True))
         if reading is None:
             return ""
-        is_of_body = self.screen in (Screen.RESULTS, Screen.BODY_SHEET)
+        is_of_body = self.screen in (SharedScreen.RESULTS, SharedScreen.BODY_SHEET)
         return str(reading.setup.body) if is_of_body else reading.setup.name
 
     @property

@@ -27,7 +27,7 @@ from setups.kit import Kit
 from setups.pins import Pins
 from setups.prediction import predict
 from setups.reader import Reading, read_query
-from sharing.models import MOST_SHARES, Screen, Share
+from sharing.models import MOST_SHARES, Share, SharedScreen
 from table.body_table import LEAD, RATES, WAYS, table_of
 from table.views import START, table_context
 
@@ -38,7 +38,7 @@ from table.views import START, table_context
 def share_card(request: HttpRequest, slug: str) -> HttpResponse:
     """A link to a card, with its price and state if that is asked for."""
     card, with_state = visible(Card, request, slug), "with_state" in request.POST
-    return _made(request, "card", screen=Screen.CARD, card=card, with_state=with_state)
+    return _made(request, "card", screen=SharedScreen.CARD, card=card, with_state=with_state)
 
 
 @account_required
@@ -64,7 +64,7 @@ def share_table(request: HttpRequest) -> HttpResponse:
         return redirect("table")
     asked = dict(parse_qsl(request.POST["setup"]))
     shown = {key: asked[key][:10] for key in (LEAD, RATES, WAYS) if key in asked}
-    return _made(request, "table", screen=Screen.TABLE, setup=urlencode(written | shown))
+    return _made(request, "table", screen=SharedScreen.TABLE, setup=urlencode(written | shown))
 
 
 @account_required
@@ -74,7 +74,7 @@ def share_results(request: HttpRequest, slug: str) -> HttpResponse:
     """A link to what the visitor's runs of one of their bodies have shown."""
     body = mine(Body, request, slug)
     of_body = urlencode({keys.BODY: body.slug})
-    return _made(request, "table", screen=Screen.RESULTS, setup=of_body)
+    return _made(request, "table", screen=SharedScreen.RESULTS, setup=of_body)
 
 
 @account_required
@@ -83,7 +83,7 @@ def share_results(request: HttpRequest, slug: str) -> HttpResponse:
 def share_sheet(request: HttpRequest, pk: int) -> HttpResponse:
     """A link to the field sheet of one of the visitor's outings."""
     outing = get_object_or_404(Outing.objects.planned_by(request.user), pk=pk)
-    return _made(request, "field sheet", screen=Screen.OUTING_SHEET, outing=outing)
+    return _made(request, "field sheet", screen=SharedScreen.OUTING_SHEET, outing=outing)
 
 
 @account_required
@@ -98,7 +98,11 @@ def share_body_sheet(request: HttpRequest) -> HttpResponse:
     pins = Pins.of(request.POST.getlist(keys.PIN), Kit.of(request.user))
     pinned = [urlencode(one.reading.setup.address) for one in pins.all]
     return _made(
-        request, "field sheet", screen=Screen.BODY_SHEET, setup=urlencode(written), pinned=pinned
+        request,
+        "field sheet",
+        screen=SharedScreen.BODY_SHEET,
+        setup=urlencode(written),
+        pinned=pinned,
     )
 
 
@@ -176,11 +180,11 @@ def _seen(request: HttpRequest, share: Share) -> HttpResponse:
         context = sheet_context(share.outing, share.owner, with_sample=True)
         context |= {"shared": True, "qr_code": qr_code(request.build_absolute_uri())}
         return render(request, "outings/field_sheet.html", context)
-    if share.screen == Screen.RESULTS:
+    if share.screen == SharedScreen.RESULTS:
         return _shared_results(request, share)
-    if share.screen == Screen.TABLE:
+    if share.screen == SharedScreen.TABLE:
         return _shared_table(request, share)
-    if share.screen == Screen.BODY_SHEET:
+    if share.screen == SharedScreen.BODY_SHEET:
         return _shared_body_sheet(request, share)
     return render(request, "sharing/setup.html", _shown_setup(share.setup, share.owner))
 

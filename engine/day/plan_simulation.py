@@ -100,7 +100,7 @@ class _Days:
         self._frames, self._missed = np.zeros((2, *shape), dtype=np.int64)
         self._mb = np.zeros(shape)
         self._all_written_ns = presses.up_ns.copy()
-        self._drawn: dict[tuple[str, Kinds], _Drawn] = {}
+        self._drawn: dict[tuple[str, Kinds], _DrawnSetup] = {}
         for name, numbers in groupby(range(len(self._names)), key=self._names.__getitem__):
             self._shoot_periods(name, list(numbers))
 
@@ -140,7 +140,7 @@ class _Days:
             for some in np.unique(kinds[:, first < end], axis=1).T:
                 draws = np.flatnonzero((first < end) & (kinds == some[:, None]).all(axis=0))
                 drawn = self._drawn_with(name, int(draws[0]))
-                self._shoot(drawn, _Stretch(draws, first[draws], until[draws]))
+                self._shoot(drawn, _PressesInARow(draws, first[draws], until[draws]))
             place = self._next_other_cards(kinds, until)
             # Once more, and further, where the cards had more room than was thought.
             is_short = (place == until) & (until < end)
@@ -183,7 +183,7 @@ class _Days:
             first[is_other] = place[is_other]
             goes_on &= ~is_other
 
-    def _drawn_with(self, name: str, draw: int) -> "_Drawn":
+    def _drawn_with(self, name: str, draw: int) -> "_DrawnSetup":
         """The set-up of that name with the cards that are in the slots in a draw."""
         cards = [queue.card(draw) for queue in self._queues]
         kinds = [""] * max(slot for slot, _ in cards)
@@ -193,10 +193,10 @@ class _Days:
         if key not in self._drawn:
             set_up = self._set_ups(*key)
             alone = self._take_turns and len(kinds) > 1
-            self._drawn[key] = _Drawn(set_up.in_slot_alone(len(kinds)) if alone else set_up)
+            self._drawn[key] = _DrawnSetup(set_up.in_slot_alone(len(kinds)) if alone else set_up)
         return self._drawn[key]
 
-    def _shoot(self, drawn: "_Drawn", some: "_Stretch") -> None:
+    def _shoot(self, drawn: "_DrawnSetup", some: "_PressesInARow") -> None:
         """Shoots presses, over what was shot there on other cards."""
         presses = self._presses
         press_ns, up_ns = some.of(presses.press_ns), some.of(presses.up_ns)
@@ -223,7 +223,7 @@ class _Days:
             some.write(whole, found)
 
 
-class _Drawn:
+class _DrawnSetup:
     """A set-up in each draw."""
 
     def __init__(self, set_up: SureSetup) -> None:
@@ -236,7 +236,7 @@ class _Drawn:
         self.file_mb = scenario.file_bytes / BYTES_IN_MB
 
 
-class _Stretch:
+class _PressesInARow:
     """Presses in a row of some draws: from the place `first` of each to before `end`."""
 
     def __init__(self, draws: Whole, first: Whole, end: Whole) -> None:

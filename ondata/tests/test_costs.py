@@ -30,6 +30,7 @@ from kit.kit_file import Entry
 from kit.models import Body, Card
 from ondata.tests.test_isolation import patterns
 from outings.models import MOST_FRAMES_KEPT, MOST_NOTES, FieldNote, Outing, OutingDay
+from outings.plans.cards import MOST_FURTHER
 from outings.records.field_notes import MOST_AT_ONCE
 
 MOST_CPU_S = 2.0
@@ -171,6 +172,12 @@ class Costs(TestCase):
             day = {"setup": "body=b0", "periods-TOTAL_FORMS": 1, "periods-INITIAL_FORMS": 0}
             day |= {f"periods-0-{key}": value for key, value in period.items()}
             yield reverse("plan"), day | {"periods-0-long_hold_s": 2 * hold_s}
+            # A card of another kind each time, all of them full before the day is over.
+            kinds: dict[str, Any] = {"further-TOTAL_FORMS": MOST_FURTHER, "rooms1": "1"}
+            for number in range(MOST_FURTHER):
+                kinds[f"further-{number}-card"] = f"1/c{number}"
+                kinds[f"further-{number}-rooms"] = f"{100 * number}"
+            yield reverse("plan"), day | kinds | {"further-INITIAL_FORMS": 0}
         noted = [{"key": uuid4().hex, "kind": "burst", "at_s": n} for n in range(MOST_AT_ONCE)]
         address = reverse("outing-field-keep", args=[Run.objects.first().pk])
         yield address, {"notes": json.dumps(noted)}

@@ -21,7 +21,7 @@ from kit.models import Body, PendingImport, Reader, Revision
 from kit.tests import builders
 from outings.models import FieldNote, Outing, OutingDay, OutingPeriod, OutingPlan
 from prices.models import ExchangeRate, PriceList
-from sharing.models import Share
+from sharing.models import Share, SharedScreen
 
 SECRET = "Zanzibar"  # in the name of everything that Ann owns
 
@@ -53,7 +53,7 @@ class Isolation(TestCase):
         reader.save()
         edit.archive(card)
         edit.bring_back(card)
-        cls.share = Share.objects.create(owner=cls.ann, card=card)
+        cls.share = Share.objects.create(owner=cls.ann, card=card, screen=SharedScreen.CARD)
         cls.pending = importing.receive(
             cls.ann, f"{SECRET}.json", [Entry("cards", "1", {"name": SECRET})]
         )
