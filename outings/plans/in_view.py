@@ -177,8 +177,8 @@ class PlanInView:
             found += [f"{form.fields[name].label}: {fault}" for name, faults in form.errors.items()
                       for fault in faults]  # fmt: skip
         for row in self.further or []:
-            found += [f"Further cards, {row.fields[name].label}: {fault}"
-                      for name, faults in row.errors.items() for fault in faults]  # fmt: skip
+            found += [f"Further cards: {fault}" for faults in row.errors.values()
+                      for fault in faults]  # fmt: skip
         for number, period in enumerate(self.periods or [], 1):
             name = period.data.get(period.add_prefix("name")) or f"Period {number}"
             found += [f"{name}, {period.label_of(field)}: {fault}"

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, time, timedelta
 from functools import cached_property
-from itertools import groupby
+from itertools import groupby, pairwise
 from urllib.parse import urlencode
 
 import numpy as np
@@ -121,9 +121,16 @@ class PlannedOuting:
 
     @property
     def swaps(self) -> list[tuple[float, Side]]:
-        """When to change a card for the next, with the slot that it is in."""
-        of_slots = zip(self.day.swaps_s, self.sides, strict=False)
-        return [(swap_s, side) for swaps_s, side in of_slots for swap_s in swaps_s]
+        """When to change a card for the next, with the slot that it is in.
+
+        Where slot 2 takes over by itself there is nothing to do.
+        """
+        return [
+            (swap_s, self.sides[after.slot - 1])
+            for swaps_s, cards in zip(self.day.swaps_s, self.day.needed_cards, strict=True)
+            for swap_s, (before, after) in zip(swaps_s, pairwise(cards), strict=False)
+            if before.slot == after.slot
+        ]
 
     @property
     def periods(self) -> list[tuple[str, PlannedPeriod]]:
@@ -186,15 +193,13 @@ class PlannedOuting:
             if needed == 1:
                 yield f"One {cards[0].card}{in_slot} is enough{written}."
             else:
-                at = get_text_list([self.clock(swap_s) for swap_s in swaps_s], "and")
-                if day.slots_take_turns:
-                    at = f"{at}; the first time slot 2 takes over by itself"
                 takes = "Take" if needed <= len(queue) else "It takes"
                 words = ", then ".join(
                     f"{one} in {one.side.slot}" if day.slots_take_turns else str(one)
                     for one in cards
                 )
-                yield f"{takes} {words}{in_slot}: swap at {at}{written}."
+                swaps = self._swaps_words(swaps_s, cards)
+                yield f"{takes} {words}{in_slot}: {swaps}{written}."
             written = ""
         if (short := float((day.left_out > 0).mean())) >= 1 - SURE:
             left = float(np.median(day.left_out[day.left_out > 0]))
@@ -202,6 +207,14 @@ class PlannedOuting:
                 f"With the cards that you take, {figure(left)} frames have no room on "
                 f"{percent(short)} of such days."
             )
+
+    def _swaps_words(self, swaps_s: Sequence[float], cards: Sequence[NeededCards]) -> str:
+        clocks = [self.clock(swap_s) for swap_s in swaps_s]
+        in_slot_1 = sum(one.count for one in cards if one.side.slot == self.sides[0].slot)
+        by_itself = slice(in_slot_1 - 1, in_slot_1 if self.day.slots_take_turns else 0)
+        said = [f"at {clock} slot 2 takes over by itself" for clock in clocks[by_itself]]
+        del clocks[by_itself]
+        return "; ".join([*([f"swap at {get_text_list(clocks, 'and')}"] if clocks else []), *said])
 
     def _buffer(self) -> str:
         day = self.day

@@ -204,6 +204,10 @@ class Planning(TestCase):
         self.assertAlmostEqual(1, missed[0] / missed[1], delta=0.1)  # by other draws
         usual = self.sent().context["found"].planned.day.missed_range.middle
         self.assertLess(missed[0], 0.8 * usual)  # its cache is faster than the first one is
+        in_turn = SETUP.replace("to=single", "to=overflow")
+        both = self.sent(setup=in_turn, rooms1="60 60", further__0__card=tide)
+        self.assertContains(both, "in slot 2: swap at ")
+        self.assertContains(both, " slot 2 takes over by itself")
         slot_2 = self.sent(further__0__card="2/tarn-30-256")
         self.assertContains(slot_2, "Nothing is written to slot 2")
         for wrong, words in (
@@ -262,6 +266,17 @@ class Planning(TestCase):
             pages = self.sent(), self.sent(more=rows)
             found = [len(getattr(page.context["found"], rows).forms) for page in pages]
             self.assertEqual([count, count + 1], found)
+
+    def test_a_kept_plan_keeps_its_address_while_it_is_changed(self) -> None:
+        self.sent(at="outing-keep-plan", status=302, name="Weir")
+        kept = reverse("outing-plan", args=[Outing.objects.get().pk])
+        for page, pushed in ((reverse("plan"), True), (kept, False)):
+            headers = {"HX-Request": "true", "HX-Current-URL": f"http://testserver{page}"}
+            for answer in (
+                self.client.post(reverse("plan"), form(), headers=headers),
+                self.client.get(f"{reverse('plan')}?{SETUP}", headers=headers),
+            ):
+                self.assertEqual(pushed, "HX-Push-Url" in answer.headers)
 
     def test_a_plan_is_kept_changed_deleted_and_brought_back(self) -> None:
         page = self.client.post(reverse("outing-keep-plan"), form(name="Weir"), follow=True)

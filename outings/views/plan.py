@@ -59,8 +59,15 @@ def shown_plan(
         "presets": PRESETS, "scenes": DETAIL_OF_SCENE, "isos": ISO_STEPS, "sentence_at": "plan",
         "whole_day": True, "outing_form": outing_form, **more,
     }  # fmt: skip
-    at = f"{reverse('plan')}?{reading.address}" if reading else None
+    is_kept = _stands_on_page_of_an_outing(request)
+    at = f"{reverse('plan')}?{reading.address}" if reading and not is_kept else None
     is_sent = request.method == "POST"
     is_wrong = is_sent and (found.is_wrong or (outing_form and outing_form.errors))
     status, part = 422 if is_wrong else 200, ANSWER if is_sent else PART
     return render_page_or_part(request, PAGE, part, context, address=at, status=status)
+
+
+def _stands_on_page_of_an_outing(request: HttpRequest) -> bool:
+    """Whether the answer goes into the page of a kept plan, which has an address of its own."""
+    page: str = request.htmx.current_url_abs_path or ""  # type: ignore[attr-defined]
+    return bool(page) and not page.startswith(reverse("plan"))
