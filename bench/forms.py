@@ -21,8 +21,9 @@ from engine.measurement.runs import ACCURACY, CLEAR_S, fewest_frames, is_other_r
 from engine.measurement.shutter_sounds import LONGEST_S, Heard, NothingHeard, hear
 from engine.measurement.sound_files import LARGEST_BYTES, NoSound, read_sound
 from engine.measurement.strokes import counted
-from kit.form_fields import QuantityField, WholeField, form_field
+from kit.form_fields import QuantityField, form_field
 from kit.models import Card
+from kit.versioned_form import VersionedForm
 from pages.boundary import NoJson, read_json
 from setups.setup import HOLD_S
 
@@ -61,7 +62,7 @@ class MomentsField(forms.CharField):
         return json.dumps(value) if isinstance(value, list) else value
 
 
-class RunForm(forms.ModelForm):
+class RunForm(VersionedForm):
     """What was seen; the set-up, at `fps`, comes with it in the address."""
 
     hold_s = QuantityField(unit="s", label="Held down for, s")
@@ -73,7 +74,7 @@ class RunForm(forms.ModelForm):
     depth_is_tapped = forms.BooleanField(required=False, widget=forms.HiddenInput)
     taps_s = MomentsField(MOST_TAPS)
     strokes_s = MomentsField(MOST_STROKES)
-    version = WholeField(required=False, min_value=0, widget=forms.HiddenInput)
+    what = "The run"
 
     class Meta:
         model = Run
@@ -97,7 +98,6 @@ class RunForm(forms.ModelForm):
     def __init__(self, *args: Any, fps: float, **options: Any) -> None:
         super().__init__(*args, **options)
         self.fps = fps
-        self.initial["version"] = self.instance.version
 
     @property
     def has_more(self) -> bool:
@@ -150,17 +150,7 @@ class RunForm(forms.ModelForm):
             )
             if words := kept.no_room_words(1, len(strokes)):
                 raise forms.ValidationError(words)
-        self._tell_change(cleaned.get("version"))
         return cleaned
-
-    def _tell_change(self, version: int | None) -> None:
-        """Keeps the entries, to be saved over what another tab has made of the run since."""
-        if self.instance.pk and version not in (None, self.instance.version):
-            self.data = dict(self.data.items()) | {"version": self.instance.version}
-            raise forms.ValidationError(
-                "The run has been corrected in another tab since this page was loaded, so nothing "
-                "was saved. Save again to have it as it stands here."
-            )
 
     def _tell_quarrel(self, cleaned: Mapping[str, Any]) -> None:
         """Tells of a count that hold and frame rate have no room for, before anything is learnt."""

@@ -10,6 +10,7 @@ from django.core.files.uploadedfile import UploadedFile
 from django.utils.dates import MONTHS
 
 from kit.form_fields import form_field
+from kit.versioned_form import VersionedForm
 from outings.models import Outing, OutingDay
 from outings.records.outing_file import MOST_BYTES, OutingRows, read_outings
 from pages.refusals import Refused
@@ -17,14 +18,22 @@ from pages.refusals import Refused
 JANUARY = 1
 
 
-class OutingForm(forms.ModelForm):
+class OutingForm(VersionedForm):
     """Its name, its day and notes."""
+
+    what = "The outing"
 
     class Meta:
         model = Outing
         fields = ["name", "on", "notes"]
         formfield_callback = form_field
         labels = {"name": "Name", "on": "On", "notes": "Notes"}
+
+    def save(self, commit: bool = True) -> Outing:
+        """It changed; whatever is saved with it is, too."""
+        self.instance.version += 1
+        outing: Outing = super().save(commit)
+        return outing
 
     def keep_for(self, owner: AbstractBaseUser, *, frames: int, on: date | None = None) -> Outing:
         """A new outing of so many frames, saved, `on` a day where none is typed.

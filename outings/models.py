@@ -112,13 +112,17 @@ class OutingDayQuerySet(models.QuerySet["OutingDay"]):
 
 
 class Outing(models.Model):
-    """A day out, by its name; `on` is the day by the calendar, where that is known."""
+    """A day out, by its name; `on` is the day by the calendar, where that is known.
+
+    `version` counts the changes of it and its plan, so that of two open tabs the second is told.
+    """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="outings")
     name = models.CharField(max_length=LONGEST_NAME)
     notes = models.CharField(max_length=300, blank=True)
     on = models.DateField(null=True, blank=True)
     made_at = models.DateTimeField(auto_now_add=True)
+    version = models.PositiveIntegerField(default=1, editable=False)
 
     objects = OutingQuerySet.as_manager()
 

@@ -40,7 +40,7 @@ from pages.boundary import read_json
 from pages.refusals import Refused
 
 MARK = "ondata_outings"
-OURS = ("id", "outing", "owner", "plan", "made_at")  # mean nothing in a file
+OURS = ("id", "outing", "owner", "plan", "made_at", "version")  # mean nothing in a file
 MOST_BYTES = 10_000_000
 MOST_OBJECTS = 3_000  # outings and all that belongs to them, of a file
 MOST_FRAMES = 200_000  # of a file, which take a second

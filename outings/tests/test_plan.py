@@ -267,6 +267,22 @@ class Planning(TestCase):
             found = [len(getattr(page.context["found"], rows).forms) for page in pages]
             self.assertEqual([count, count + 1], found)
 
+    def test_of_two_tabs_the_second_is_told_before_it_saves_over_the_first(self) -> None:
+        self.sent(at="outing-keep-plan", status=302, name="Weir")
+        outing = Outing.objects.get()
+        at = reverse("outing-save-plan", args=[outing.pk])
+        first, second = (form(name="Weir", notes=notes, version="1") for notes in ("rain", "sun"))
+        self.assertEqual(302, self.client.post(at, first).status_code)
+        told = self.client.post(at, second)
+        self.assertContains(told, "changed in another tab", status_code=422)
+        self.assertContains(told, 'name="version" value="2"', status_code=422)
+        self.assertContains(told, 'value="sun"', status_code=422)
+        outing.refresh_from_db()
+        self.assertEqual("rain", outing.notes)
+        self.assertEqual(302, self.client.post(at, second | {"version": "2"}).status_code)
+        outing.refresh_from_db()
+        self.assertEqual(("sun", 3), (outing.notes, outing.version))
+
     def test_a_kept_plan_keeps_its_address_while_it_is_changed(self) -> None:
         self.sent(at="outing-keep-plan", status=302, name="Weir")
         kept = reverse("outing-plan", args=[Outing.objects.get().pk])
