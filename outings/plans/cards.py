@@ -4,6 +4,9 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
 from django import forms
+from django.forms.utils import flatatt
+from django.utils.html import format_html, format_html_join
+from django.utils.safestring import SafeString, mark_safe
 from django.utils.text import capfirst
 
 from engine.burst.scenario import FREE_MB
@@ -22,6 +25,10 @@ IN_SLOTS = (OTHER_CARD, *(f"{name}{slot}" for name in (CARDS, ROOMS) for slot in
 FURTHER = "further"  # what names of fields of further cards begin with
 MOST_FURTHER = 8
 LONGEST_ROOMS = 400
+SELECTED = mark_safe(" selected")
+NO_SUCH_CARD = {
+    "invalid_choice": "That card is not in your kit, or not for this slot: choose another."
+}
 
 
 class RoomsField(forms.CharField):
@@ -50,6 +57,20 @@ def parts(value: Any, most: int, words: str) -> list[str]:
     return typed
 
 
+class CardSelect(forms.Select):
+    """A list of cards, of which a kit may have very many: written in one go, not by a template."""
+
+    def render(
+        self, name: str, value: Any, attrs: dict[str, Any] | None = None, renderer: object = None
+    ) -> SafeString:
+        options = format_html_join(
+            "", '<option value="{}"{}>{}</option>',
+            ((key, SELECTED if key == (value or "") else "", words) for key, words in self.choices),
+        )  # fmt: skip
+        written = flatatt(self.build_attrs(self.attrs, {"name": name, **(attrs or {})}))
+        return format_html("<select{}>{}</select>", written, options)
+
+
 def count_field(label: str) -> WholeField:
     """How many cards there are; left empty, one."""
     return WholeField(label=label, required=False, min_value=1, max_value=MOST_CARDS)
@@ -58,18 +79,19 @@ def count_field(label: str) -> WholeField:
 class FurtherCardForm(forms.Form):
     """Cards of one kind that go into a slot after those before; a row without a card is none."""
 
-    card = forms.ChoiceField(label="Then", required=False)
+    card = forms.ChoiceField(
+        label="Then", required=False, error_messages=NO_SUCH_CARD, widget=CardSelect
+    )
     count = count_field("how many")
     rooms = RoomsField(label="or the room on each, GB")
 
     def __init__(self, *args: Any, sides: Sequence[Side], **options: Any) -> None:
         super().__init__(*args, **options)
-        of_slots = [
-            (capfirst(str(side.slot)),
-             [(f"{side.slot_number}/{card.slug}", str(card)) for card in side.cards])
-            for side in sides
+        several = len(sides) > 1
+        cards = [
+            (f"{side.slot_number}/{card.slug}", f"{card}, {side.slot}" if several else str(card))
+            for side in sides for card in side.cards
         ]  # fmt: skip
-        cards = of_slots if len(of_slots) > 1 else of_slots[0][1]
         self.fields["card"].choices = [("", "no other card"), *cards]  # type: ignore[attr-defined]
         for name, field in self.fields.items():
             is_card = name == "card"

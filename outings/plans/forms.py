@@ -23,8 +23,10 @@ from outings.plans.cards import (
     CARDS,
     FURTHER,
     IN_SLOTS,
+    NO_SUCH_CARD,
     OTHER_CARD,
     ROOMS,
+    CardSelect,
     RoomsField,
     card_of,
     count_field,
@@ -200,6 +202,7 @@ class PlanForm(forms.Form):
                 label = f"Cards for {side.slot}"
                 of_slots[OTHER_CARD] = forms.ChoiceField(
                     label=f"Card in {side.slot}, where a period writes to it", required=False,
+                    error_messages=NO_SUCH_CARD, widget=CardSelect,
                     choices=[(one.slug, str(one)) for one in
                              sorted(side.cards, key=lambda one: one != side.card)],
                 )  # fmt: skip

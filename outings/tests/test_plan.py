@@ -118,7 +118,7 @@ class Planning(TestCase):
             ({"periods__0__arrangement": "split"}, "Split needs a format that writes two files"),
             ({"periods__0__arrangement": "overflow"}, "in turn in all of them, or in none"),
             ({"periods__0__frame_rate": "7"}, "Select a valid choice"),
-            ({"card2": "nobody"}, "Select a valid choice"),
+            ({"card2": "nobody"}, "That card is not in your kit"),
         ):
             with self.subTest(wrong):
                 self.assertContains(self.sent(422, **wrong), words, status_code=422)
@@ -212,7 +212,7 @@ class Planning(TestCase):
         self.assertContains(slot_2, "Nothing is written to slot 2")
         for wrong, words in (
             ({"further__0__count": "2"}, "Choose the card"),
-            ({"further__0__card": "1/heron"}, "Select a valid choice"),
+            ({"further__0__card": "1/heron"}, "That card is not in your kit"),
             ({"further__0__card": tide, "further__0__count": "51"}, "50 at most"),
             ({"further__0__card": tide, "further__0__count": "50"}, "1 to 50 for each slot"),
             ({"further__0__card": tide, "further__0__rooms": "x"}, "not a number of GB"),
