@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
+from functools import cache
 from itertools import groupby
 from typing import TypeVar
 
@@ -78,10 +79,10 @@ class _Days:
     """The days of a plan while they are simulated."""
 
     def __init__(self, plan: Plan, set_ups: SetUps, presses: PlannedPresses) -> None:
-        self._set_ups, self._presses = set_ups, presses
+        self._set_ups, self._presses = cache(set_ups), presses
         self._names = _set_ups_in_order(plan)
         self._try_cards(plan)
-        scenarios = [set_ups(name, ()).scenario for name in self._names]
+        scenarios = [self._set_ups(name, ()).scenario for name in self._names]
         self._arrangements = [one.arrangement for one in scenarios]
         self._shares = _shares_of_periods(plan, scenarios)
         self._plan = plan
@@ -191,7 +192,7 @@ class _Days:
             kinds[slot - 1] = card.kind
         key = name, tuple(kinds)
         if key not in self._drawn:
-            set_up = self._set_ups(*key)
+            set_up = self._set_ups(name, tuple(kinds) if any(kinds) else ())
             alone = self._take_turns and len(kinds) > 1
             self._drawn[key] = _DrawnSetup(set_up.in_slot_alone(len(kinds)) if alone else set_up)
         return self._drawn[key]
