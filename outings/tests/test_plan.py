@@ -337,6 +337,9 @@ class Planning(TestCase):
                                      (last, "nothing is undone", 30)):  # fmt: skip
             self.assertContains(self.client.post(undo, follow=True), words)
             self.assertEqual(minutes, OutingPeriod.objects.first().minutes)
+        for seen in ("2", "3"):  # by tabs that were opened before it was undone
+            stale = self.client.post(at, form(name="Stale", version=seen))
+            self.assertContains(stale, "changed in another tab", status_code=422)
         self.client.post(reverse("outing-save-plan", args=[outing.pk]), form(name="Weir"))
         self.assertEqual(before, self.client.get(page).context["found"].planned.sentences)
 

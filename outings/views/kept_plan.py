@@ -66,7 +66,8 @@ def save_plan(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 def undo_plan(request: HttpRequest, pk: int, token: str) -> HttpResponse:
     """The plan is as it was before it was last saved."""
-    plan = _planned(request, pk).plan
+    outing = _planned(request, pk)
+    plan = outing.plan
     rows = take_back(plan, token)
     if not rows:
         raise Refused(["The plan has been saved again since, or too long ago: nothing is undone."])
@@ -74,6 +75,8 @@ def undo_plan(request: HttpRequest, pk: int, token: str) -> HttpResponse:
         plan.periods.all().delete()
         for row in rows:
             row.save()
+        # What is undone was a change, too, of which another tab is told.
+        Outing.objects.filter(pk=pk).update(version=outing.version + 1)
     say(request, "The plan is as it was.")
     return redirect("outing-plan", pk)
 
