@@ -3,7 +3,7 @@
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property
 from itertools import pairwise
 from typing import Literal, get_args
 
@@ -162,7 +162,7 @@ class Hold:
         return self.press_ns + ns_of(self.hold_s)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Scenario:
     """One or several holds of the shutter button on one set-up; the file of docs/formats.md.
 
@@ -202,21 +202,21 @@ class Scenario:
         """Every hold, the first one pressed at 0."""
         return (Hold(press_s=0, hold_s=self.hold_s), *self.later_holds)
 
-    @property
-    def holds_ns(self) -> list[tuple[int, int]]:
+    @cached_property
+    def holds_ns(self) -> tuple[tuple[int, int], ...]:
         """Press and finger up of every hold."""
         later = [(hold.press_ns, hold.finger_up_ns) for hold in self.later_holds]
-        return [(0, ns_of(self.hold_s)), *later]
+        return ((0, ns_of(self.hold_s)), *later)
 
     @property
     def memory_bytes(self) -> int:
         """Bytes of working memory."""
         return bytes_of(self.memory_mb)
 
-    @property
+    @cached_property
     def file_bytes(self) -> int:
         """Bytes that one frame writes, all its files together."""
-        return _bytes_of_files(self.files)
+        return sum([bytes_of(file.mb) for file in self.files])
 
     @property
     def frame_bytes(self) -> int:
@@ -228,16 +228,16 @@ class Scenario:
         """Finger up for the last time."""
         return self.holds[-1].finger_up_ns
 
-    @property
+    @cached_property
     def frame_interval_ns(self) -> int:
         """From one frame to the next while memory has room."""
         return interval_ns(self.frame_rate_fps)
 
-    @property
+    @cached_property
     def frames_due(self) -> int:
         """Frames that all holds would give if memory never refused one."""
         interval_ns = self.frame_interval_ns
-        return sum(_due(end_ns - press_ns, interval_ns) for press_ns, end_ns in self.holds_ns)
+        return sum([_due(end_ns - press_ns, interval_ns) for press_ns, end_ns in self.holds_ns])
 
     def frames_due_in(self, hold: Hold) -> int:
         """Frames that `hold` would give if memory never refused one."""
@@ -296,11 +296,6 @@ class Scenario:
 
 def _due(hold_ns: int, interval_ns: int) -> int:
     return -(-hold_ns // interval_ns)
-
-
-@lru_cache(maxsize=1_024)  # very many set-ups share them
-def _bytes_of_files(files: tuple[File, ...]) -> int:
-    return sum(bytes_of(file.mb) for file in files)
 
 
 def _refuse(faults: Mapping[str, str]) -> None:

@@ -8,6 +8,7 @@ from typing import Any, Protocol, TypeVar
 
 import numpy as np
 from cachetools import LRUCache
+from cachetools.keys import hashkey
 from more_itertools import batched
 from numba import float64, njit
 from numpy.typing import NDArray
@@ -27,7 +28,7 @@ CLOSE_ENOUGH = 0.03  # to the share that a range is to hold
 FRAMES_IN_ALL_DRAWS = 600_000  # so that the Desk answers at once
 MOST_DRAWN = 250_000  # bursts at once, which take some ten megabytes
 # Pins are asked for again at every change, and a table of thousands when it is sorted otherwise.
-KEPT: LRUCache[tuple[Scenario, Sources, int], "Confidence"] = LRUCache(8_192)
+KEPT: LRUCache[tuple[Any, ...], "Confidence"] = LRUCache(8_192)
 _KEPT_LOCK = Lock()
 
 
@@ -129,8 +130,8 @@ def confidences(
     scenarios: Sequence[Scenario], sources: Sequence[Sources], draws: int | None = None
 ) -> list[Confidence]:
     """The ranges of each of very many scenarios, with as many holds; each as by itself."""
-    asked = [
-        (scenario, of_it, draws or draws_for(scenario))
+    asked = [  # as keys that know their hash, which takes longer than most of the rest
+        hashkey(scenario, of_it, draws or draws_for(scenario))
         for scenario, of_it in zip(scenarios, sources, strict=True)
     ]
     with _KEPT_LOCK:
@@ -161,8 +162,10 @@ def _ranges(came: Outcomes, nominal: Outcomes) -> Iterator[Confidence]:
         for number in range(depths.shape[2])
     ]
     in_most = np.partition(full_speed, int(2 * LOW * count), axis=1)[:, int(2 * LOW * count)]
-    for place in range(len(frames)):
-        reached = float(in_most[place])
+    walls = (~no_wall).mean(axis=1).tolist()
+    any_wall = (~no_wall).any(axis=-1).mean(axis=1).tolist()
+    full_first = (came.card_full & no_wall.all(axis=-1)).mean(axis=1).tolist()
+    for place, reached in enumerate(in_most.tolist()):
         yield Confidence(
             draws=count,
             frames=frames[place],
@@ -170,11 +173,11 @@ def _ranges(came: Outcomes, nominal: Outcomes) -> Iterator[Confidence]:
             full_speed_in_most=reached if math.isfinite(reached) else None,
             clear_s=clear_s[place],
             sustained_fps=sustained[place],
-            wall_share=float((~no_wall[place]).any(axis=-1).mean()),
-            full_share=float((came.card_full[place] & no_wall[place].all(axis=-1)).mean()),
+            wall_share=any_wall[place],
+            full_share=full_first[place],
             holds=tuple(
-                HoldOdds(of_hold[place], float((~no_wall[place, :, number]).mean()))
-                for number, of_hold in enumerate(holds)
+                HoldOdds(of_hold[place], wall)
+                for of_hold, wall in zip(holds, walls[place], strict=True)
             ),
         )
 
