@@ -25,6 +25,7 @@ from pathlib import Path
 
 import environ
 from csp.constants import NONE, SELF
+from jinja2 import select_autoescape
 
 from ondata.code_version import code_version
 
@@ -55,18 +56,7 @@ if TESTS:  # what they keep is gone with them, and their passwords guard nothing
 PROXY = env.str("ONDATA_PROXY", default="")
 DEBUG = False
 
-INSTALLED_APPS = [
-    "django.contrib.auth",
-    "django.contrib.contenttypes",
-    "django.contrib.messages",
-    "django.contrib.postgres",
-    "django.contrib.sessions",
-    "django.contrib.staticfiles",
-    "crispy_bootstrap5",
-    "crispy_forms",
-    "csp",
-    "django_htmx",
-    "procrastinate.contrib.django",
+OWN_APPS = (
     "pages",
     "kit",
     "prices",
@@ -80,6 +70,20 @@ INSTALLED_APPS = [
     "outings",
     "accounts",
     "sharing",
+)
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.messages",
+    "django.contrib.postgres",
+    "django.contrib.sessions",
+    "django.contrib.staticfiles",
+    "crispy_bootstrap5",
+    "crispy_forms",
+    "csp",
+    "django_htmx",
+    "procrastinate.contrib.django",
+    *OWN_APPS,
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -104,22 +108,28 @@ MIDDLEWARE = [
     "django_ratelimit.middleware.RatelimitMiddleware",
 ]
 ROOT_URLCONF = "ondata.urls"
+TEST_RUNNER = "ondata.tests.runner.Runner"
 WSGI_APPLICATION = "ondata.wsgi.application"
 TEMPLATES = [
     {
-        "BACKEND": "django.template.backends.django.DjangoTemplates",
-        "DIRS": [BASE_DIR / "ondata" / "templates"],
-        "APP_DIRS": True,
+        "BACKEND": "django.template.backends.jinja2.Jinja2",
+        "DIRS": [
+            BASE_DIR / "ondata" / "templates",
+            *(BASE_DIR / app / "templates" for app in OWN_APPS),
+        ],
         "OPTIONS": {
+            "environment": "ondata.templating.environment",
+            "autoescape": select_autoescape(["html", "svg"]),
             "context_processors": [
-                "django.template.context_processors.request",
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
                 "pages.context.site",
                 "kit.context.sample_kit",
-            ]
+            ],
         },
-    }
+    },
+    # Those of the fields of forms, which come with their packages.
+    {"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True},
 ]
 
 MOST_BODY_BYTES = 25_000_000  # a kit of 20 MB, and what the form adds

@@ -44,7 +44,7 @@ def site(request: HttpRequest) -> dict[str, object]:
         "kit_pages": KIT,
         "screens": SCREENS,
         "here": here,
-        "is_kept_offline": here in KEPT_OFFLINE,
+        "here_is_kept_offline": here in KEPT_OFFLINE,
         "in_kit": any(screen.name == here for screen in KIT),
         "sample_mode": settings.SAMPLE_MODE,
     }

@@ -94,7 +94,7 @@ class Comparing(TestCase):
     def test_what_cant_be_shot_is_left_out_with_a_sentence(self) -> None:
         Body.objects.filter(slug="pellow-wren-10").update(resume_free_frames=500)
         page = self.page(A, BODY, "nonsense")
-        self.assertContains(page, "this can&#x27;t be predicted")
+        self.assertContains(page, "this can&#39;t be predicted")
         self.assertEqual([A], self.pins_after(A, BODY))
 
     def test_without_pins_it_says_how_and_offers_an_example(self) -> None:

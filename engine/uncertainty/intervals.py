@@ -4,7 +4,7 @@ import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from threading import Lock
-from typing import Any, Protocol, TypeVar
+from typing import Any, Protocol, TypeVar, cast
 
 import numpy as np
 from cachetools import LRUCache
@@ -28,7 +28,8 @@ CLOSE_ENOUGH = 0.03  # to the share that a range is to hold
 FRAMES_IN_ALL_DRAWS = 600_000  # so that the Desk answers at once
 MOST_DRAWN = 250_000  # bursts at once, which take some ten megabytes
 # Pins are asked for again at every change, and a table of thousands when it is sorted otherwise.
-KEPT: LRUCache[tuple[Any, ...], "Confidence"] = LRUCache(8_192)
+_Asked = tuple[Scenario, Sources, int]  # with how often it is drawn
+KEPT: LRUCache[_Asked, "Confidence"] = LRUCache(8_192)
 _KEPT_LOCK = Lock()
 
 
@@ -131,7 +132,7 @@ def confidences(
 ) -> list[Confidence]:
     """The ranges of each of very many scenarios, with as many holds; each as by itself."""
     asked = [  # as keys that know their hash, which takes longer than most of the rest
-        hashkey(scenario, of_it, draws or draws_for(scenario))
+        cast("_Asked", hashkey(scenario, of_it, draws or draws_for(scenario)))
         for scenario, of_it in zip(scenarios, sources, strict=True)
     ]
     with _KEPT_LOCK:

@@ -113,7 +113,7 @@ class KeepingTheKit(Screens):
         self.assertContains(page, "Undone: Log of Gravelock Tide Pro: it counts as suspect now")
         self.client.post(reverse("undo", args=[Revision.objects.earliest("pk").pk]))
         page = self.client.get(reverse("card", args=[card.slug]))
-        self.assertContains(page, "This can&#x27;t be undone any more")
+        self.assertContains(page, "This can&#39;t be undone any more")
 
     def test_archived_things_leave_the_choices_and_come_back(self) -> None:
         sample.load()

@@ -10,7 +10,7 @@ from django.contrib.auth import get_user_model
 from django.core.cache import cache
 from django.test import TestCase
 from django.urls import reverse
-from django.utils.html import escape
+from markupsafe import escape
 
 from choose import need_address
 from choose.page import ChoicePage

@@ -3,12 +3,11 @@
 from collections.abc import Iterable
 from typing import Any
 
-from django import template
-from django.template import Context
 from django.urls import reverse
 
 from kit.fits import SlotFit
 from kit.models import Body, Card
+from kit.models.shared import Visitor
 from setups import keys
 from setups.bursts import bursts_with
 from setups.kit import Kit
@@ -18,12 +17,7 @@ from setups.setup import Setup
 
 MOST_OF_BODY = 20
 
-register = template.Library()
-register.filter("as_pin", keys.as_pin)
-register.filter("as_before", keys.as_before)
 
-
-@register.filter
 def on_desk(shown: Body | SlotFit) -> str:
     """The Desk with that body, or with that card in that slot of its body."""
     if isinstance(shown, Body):
@@ -34,26 +28,23 @@ def on_desk(shown: Body | SlotFit) -> str:
     return f"{reverse('desk')}?{query}"
 
 
-@register.simple_tag(takes_context=True)
-def in_my_body(context: Context, cards: Iterable[Card]) -> dict[str, Any]:
+def in_my_body(cards: Iterable[Card], visitor: Visitor) -> dict[str, Any]:
     """The burst of the visitor's first body on each of `cards`: `setup`, and `by_card`."""
-    kit = Kit.of(context["user"])
+    kit = Kit.of(visitor)
     reading = read_address({}, kit)
     if reading is None:
         return {"setup": None, "by_card": {}}
     return {"setup": reading.setup, "by_card": bursts_with(kit, reading.setup, cards)}
 
 
-@register.simple_tag(takes_context=True)
-def burst_on(context: Context, card: Card) -> Prediction | None:
+def burst_on(card: Card, visitor: Visitor) -> Prediction | None:
     """The same on one card; None: it doesn't go in."""
-    return burst_of(in_my_body(context, [card]), card)
+    return burst_of(in_my_body([card], visitor), card)
 
 
-@register.simple_tag(takes_context=True)
-def bursts_of(context: Context, body: Body) -> dict[str, Any]:
+def bursts_of(body: Body, visitor: Visitor) -> dict[str, Any]:
     """The burst of `body` with each card that it takes: `setup` and `rows`, the visitor's first."""
-    kit = Kit.of(context["user"])
+    kit = Kit.of(visitor)
     reading = read_address({keys.BODY: body.slug}, kit)
     if reading is None or reading.setup.body.pk != body.pk:
         return {"setup": None, "rows": []}
@@ -73,8 +64,16 @@ def _order(burst: Prediction) -> tuple[bool, int, int]:
     return card.is_sample, -full, round(1000 * burst.shot.clear_s)
 
 
-@register.filter
 def burst_of(bursts: dict[str, Any], card: Card) -> Prediction | None:
     """The burst of `in_my_body` on `card`; None: it doesn't go in."""
     found: Prediction | None = bursts["by_card"].get(card.pk)
     return found
+
+
+FUNCTIONS = {"in_my_body": in_my_body, "burst_on": burst_on, "bursts_of": bursts_of}
+FILTERS = {
+    "as_pin": keys.as_pin,
+    "as_before": keys.as_before,
+    "on_desk": on_desk,
+    "burst_of": burst_of,
+}

@@ -1,14 +1,9 @@
 """How verdicts look, and what a page of the kit asks of an item."""
 
-from django import template
-
 from engine.burst.wear import wear_sentences
 from engine.cards.compatibility import Verdict
 from kit.engine_adapter import card_alone, kept_writing
 from kit.models import Card, KitItem, Revision
-
-register = template.Library()
-register.filter("kept_writing", kept_writing)
 
 # Told apart by shape alone: a full disc, half of one, an arrow up, a diamond, a cross.
 _SHAPES = {
@@ -29,25 +24,25 @@ _SHORT = {
 }
 
 
-@register.filter
 def short(verdict: Verdict) -> str:
     """The verdict in a word or two, for a cell of the matrix."""
     return _SHORT[verdict]
 
 
-@register.filter
 def shape(verdict: Verdict) -> str:
     """The outline of a verdict's mark in a square of 20."""
     return _SHAPES[verdict]
 
 
-@register.simple_tag
 def last_change(item: KitItem) -> Revision | None:
     """The newest change of an item, which can be undone."""
     return Revision.objects.last_of(item)
 
 
-@register.filter
 def wear(card: Card) -> list[str]:
     """What a card does with its cache used up, and when it is nearly full."""
     return list(wear_sentences(card_alone(card)))
+
+
+FUNCTIONS = {"last_change": last_change}
+FILTERS = {"kept_writing": kept_writing, "short": short, "shape": shape, "wear": wear}
