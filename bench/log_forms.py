@@ -26,12 +26,12 @@ class LogFilter(forms.Form):
     def __init__(self, *args: Any, visitor: Visitor) -> None:
         super().__init__(*args)
         self.runs = runs = Run.objects.made_by(visitor)
-        bodies = Body.objects.filter(runs__in=runs).distinct()
+        self.bodies = list(Body.objects.filter(runs__in=runs).distinct())
         slugs = {slug for setup in runs.values_list("setup", flat=True) for slug in _cards(setup)}
         cards = Card.objects.visible_to(visitor).filter(slug__in=slugs)
         names = {slug: slug for slug in slugs} | {card.slug: str(card) for card in cards}
         choices = {
-            "body": [(one.slug, str(one)) for one in bodies],
+            "body": [(one.slug, str(one)) for one in self.bodies],
             "card": sorted(names.items(), key=itemgetter(1)),
             "method": list(WORDS_OF_METHOD.items()),
         }
@@ -78,7 +78,7 @@ class RunsForm(forms.Form):
     def __init__(self, *args: Any, visitor: Visitor) -> None:
         super().__init__(*args)
         bodies = Body.objects.offered_to(visitor).current().ready_to_shoot()
-        choices = [(one.slug, str(one)) for one in bodies]
+        choices = [(one.slug, str(one)) for one in self.bodies]
         self.fields["body"].choices = choices  # type: ignore[attr-defined]
 
     def clean(self) -> dict[str, Any]:

@@ -15,7 +15,6 @@ from bench.range_bars import charts_of
 from bench.run_file import BadRuns, as_json, read_runs, rows_of, save_runs
 from bench.tasks import wait_for_example
 from kit.csv_cells import NoTable, table_text
-from kit.models import Body
 from kit.models.shared import sample_is_shown
 from kit.views.shared import ITEMS_ON_A_PAGE, keeper, say
 from pages.downloads import as_file
@@ -36,8 +35,8 @@ def bench(request: HttpRequest) -> HttpResponse:
         "filter": chosen,
         "page": shown,
         "runs": readings_of(list(shown), request.user),
-        "has_runs": chosen.runs.exists(),
-        "bodies": Body.objects.filter(runs__in=chosen.runs).distinct(),
+        "has_runs": bool(chosen.bodies),
+        "bodies": chosen.bodies,
     }
     is_asked_for = sample_is_shown(request.user) or "example" in request.GET
     if not context["has_runs"] and is_asked_for and (example := Example.of_sample_kit()):
