@@ -78,7 +78,7 @@ class RunsForm(forms.Form):
     def __init__(self, *args: Any, visitor: Visitor) -> None:
         super().__init__(*args)
         bodies = Body.objects.offered_to(visitor).current().ready_to_shoot()
-        choices = [(one.slug, str(one)) for one in self.bodies]
+        choices = [(one.slug, str(one)) for one in bodies]
         self.fields["body"].choices = choices  # type: ignore[attr-defined]
 
     def clean(self) -> dict[str, Any]:
