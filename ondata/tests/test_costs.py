@@ -7,12 +7,14 @@ import struct
 import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Any, ClassVar
 from uuid import uuid4
 
 import av
 import numpy as np
+from django.core.cache import caches
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.http import HttpRequest, HttpResponse
 from django.test import Client, TestCase, modify_settings
@@ -24,6 +26,8 @@ from engine.day.frames_taken import FramesTaken
 from engine.day.presses import MOST_PRESSES
 from engine.measurement.picture_files import HEAD_BYTES
 from engine.selection.steps import load
+from engine.uncertainty.intervals import KEPT
+from engine.uncertainty.sensitivity import too_close_to_call, widest_input
 from kit import importing, sample
 from kit.document import document_of
 from kit.kit_file import Entry
@@ -32,6 +36,8 @@ from ondata.tests.test_isolation import patterns
 from outings.models import MOST_FRAMES_KEPT, MOST_NOTES, FieldNote, Outing, OutingDay
 from outings.plans.cards import MOST_FURTHER
 from outings.records.field_notes import MOST_AT_ONCE
+from setups.kit import _kept_kit
+from table.body_table import table_of
 
 MOST_CPU_S = 2.0
 MOST_BYTES = 300_000_000
@@ -46,6 +52,15 @@ def slower() -> float:
     for n in range(950_000):
         number += n & 3
     return max(1.0, (time.process_time() - start_s) / PROBE_S)
+
+
+def forget() -> None:
+    """Drops what this process keeps: a request is then as dear as when it was asked first."""
+    for kept in (_kept_kit, table_of, too_close_to_call, widest_input):
+        kept.cache_clear()
+    KEPT.clear()
+    for kept in caches.all():
+        kept.clear()
 
 
 @dataclass
@@ -211,19 +226,32 @@ class Costs(TestCase):
         client = Client()
         client.force_login(self.ann)
         for address, query in self.asked():
-            self.check(address, query, lambda at=address, of=query: client.get(at, of))
+            ask = partial(client.get, address, query)
+            if not self.check(address, query, ask, is_last=False):
+                forget()
+                self.check(address, query, ask)
         for address, data in self.hostile():
-            self.check(address, list(data), lambda at=address, of=data: client.post(at, of))
+            self.check(address, list(data), partial(client.post, address, data))
 
-    def check(self, address: str, what: object, ask: Callable[[], Any]) -> None:
+    def check(
+        self, address: str, what: object, ask: Callable[[], Any], *, is_last: bool = True
+    ) -> bool:
+        """Whether a request costs little enough; it must, the last time that it is asked.
+
+        A machine that others slow down for a second makes one seem dearer, and none cheaper.
+        """
         Measured.costs.clear()
         before = slower()
         ask()
         most_cpu_s = MOST_CPU_S * max(before, slower())
         [cost] = Measured.costs
+        is_cheap = cost.most_bytes < MOST_BYTES and cost.cpu_s < most_cpu_s
+        if is_cheap or not is_last:
+            return is_cheap
         with self.subTest(address, what=str(what)[:100], cost=cost):
             self.assertLess(cost.most_bytes, MOST_BYTES)
             self.assertLess(cost.cpu_s, most_cpu_s)
+        return False
 
 
 def long_sound() -> bytes:
