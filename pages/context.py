@@ -4,7 +4,8 @@ from typing import NamedTuple
 
 from django.conf import settings
 from django.http import HttpRequest
-from django.urls import reverse
+
+from pages.template_functions import url
 
 
 class Screen(NamedTuple):
@@ -35,7 +36,7 @@ SCREENS = (*(screen for group in MENU for screen in group), *KIT)
 
 def site(request: HttpRequest) -> dict[str, object]:
     """The menu, the screen that the visitor is on, and whether there is a sample account."""
-    addresses = {screen.name: reverse(screen.name) for screen in SCREENS}
+    addresses = {screen.name: url(screen.name) for screen in SCREENS}
     desk = addresses.pop("desk")
     within = (name for name, address in addresses.items() if request.path.startswith(address))
     here = "desk" if request.path == desk else next(within, "")

@@ -1,6 +1,6 @@
 """What every template may use: addresses, numbers and days in words, Django's own filters."""
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable
 from datetime import date, datetime
 from functools import lru_cache
 from itertools import groupby
@@ -46,11 +46,6 @@ def kept(name: str, *vary_on: object, caller: Callable[[], str]) -> SafeString:
     return SafeString(said)  # a template's own, escaped as it was rendered
 
 
-def at(mapping: Mapping[str, str], key: str) -> str:
-    """What `mapping` has at `key`, or nothing."""
-    return mapping.get(key, "")
-
-
 def grouped(items: Iterable[Any], by: str) -> list[tuple[Any, list[Any]]]:
     """Items that follow each other and agree in the attribute `by`, with what they agree in."""
     return [(value, list(alike)) for value, alike in groupby(items, attrgetter(by))]
@@ -78,7 +73,6 @@ FILTERS = {
     "percent": formats.percent,
     "fraction": formats.fraction,
     "day": formats.day,
-    "at": at,
     "grouped": grouped,
     "date": date_in,
     "as_crispy_field": as_crispy_field,
