@@ -28,7 +28,7 @@ SLOT_FIELDS = (
     "flush_bytes_s",
 )
 SLOT = np.dtype([(name, np.int64) for name in SLOT_FIELDS])
-PLAN_FIELDS = (
+BODY_FIELDS = (
     "interval_ns",
     "encode_ns",
     "memory_bytes",
@@ -36,9 +36,10 @@ PLAN_FIELDS = (
     "file_bytes",
     "resume_frames",
     "arrangement",
-    "coupling",
 )
-PLAN = np.dtype([*((name, np.int64) for name in PLAN_FIELDS), ("slots", SLOT, (MOST_SLOTS,))])
+PLAN = np.dtype([
+    *((name, np.int64) for name in (*BODY_FIELDS, "coupling")), ("slots", SLOT, (MOST_SLOTS,)),
+])  # fmt: skip
 Plan = Any  # a record of PLAN, whose fields the type checker doesn't know
 SlotPlan = Any  # a record of SLOT
 Records = NDArray[np.void]  # of PLAN or SLOT
@@ -66,15 +67,14 @@ UNLIMITED_BYTES = 2**60  # room on a card that never runs out
 
 def plan_of(scenario: Scenario) -> Records:
     """`scenario` in bytes and nanoseconds, a single PLAN; an absent second slot is all zeros."""
-    return np.array([plan_values(scenario)], dtype=PLAN)
+    slots = [slot_values(scenario, number) for number in range(len(scenario.slots))]
+    slots += [_NO_SLOT] * (MOST_SLOTS - len(slots))
+    values = *body_values(scenario), COUPLING_NUMBER[scenario.coupling], slots
+    return np.array([values], dtype=PLAN)
 
 
-def plan_values(scenario: Scenario) -> tuple[Any, ...]:
-    """The fields of PLAN."""
-    slots = [
-        slot_plan(slot, scenario.bytes_to(number), scenario.timed_bytes(number))
-        for number, slot in enumerate(scenario.slots)
-    ]
+def body_values(scenario: Scenario) -> tuple[int, ...]:
+    """BODY_FIELDS, which are the same whatever the slots."""
     return (
         scenario.frame_interval_ns,
         scenario.encode_ns,
@@ -83,9 +83,13 @@ def plan_values(scenario: Scenario) -> tuple[Any, ...]:
         scenario.file_bytes,
         scenario.resume_free_frames,
         ARRANGEMENT_NUMBER[scenario.arrangement],
-        COUPLING_NUMBER[scenario.coupling],
-        slots + [_NO_SLOT] * (MOST_SLOTS - len(slots)),
     )
+
+
+def slot_values(scenario: Scenario, number: int) -> tuple[int, ...]:
+    """The fields of slot `number`, 0 or 1."""
+    slot = scenario.slots[number]
+    return slot_plan(slot, scenario.bytes_to(number), scenario.timed_bytes(number))
 
 
 @lru_cache(maxsize=4_096)  # very many set-ups share them

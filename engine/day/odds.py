@@ -17,10 +17,11 @@ from engine.day.presses import Presses
 from engine.day.replay import ReplayedDay, replay
 from engine.figures.key import FIELD_OF_SLOT, OF_CARD, Factor, FigureKind
 from engine.uncertainty.comparison import Difference, difference
-from engine.uncertainty.draws import Draws, drawn_plans, frame_sizes
+from engine.uncertainty.draws import Draws, frame_sizes
 from engine.uncertainty.intervals import Interval, intervals
 from engine.uncertainty.sources import FILES, Sources
 from engine.uncertainty.sweep import shoot_all
+from engine.uncertainty.tables import drawn_plans
 
 Whole = NDArray[np.int64]
 

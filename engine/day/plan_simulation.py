@@ -19,8 +19,9 @@ from engine.day.planned_day import PlannedDay, queues_of
 from engine.day.planned_presses import PlannedPresses, planned_presses
 from engine.day.presses import InvalidDay
 from engine.quantities import BYTES_IN_MB, NS_IN_S
-from engine.uncertainty.draws import Draws, drawn_plans, frame_sizes
+from engine.uncertainty.draws import Draws, frame_sizes
 from engine.uncertainty.sources import FILES
+from engine.uncertainty.tables import drawn_plans
 
 Real = NDArray[np.float64]
 Whole = NDArray[np.int64]

@@ -22,8 +22,8 @@ from engine.cores import in_parts
 from engine.measurement.population import Population, PopulationDraws, Whole
 from engine.measurement.runs import ObservedRun
 from engine.quantities import HIGH, LOW, NS_IN_S
-from engine.uncertainty.draws import drawn_plans
 from engine.uncertainty.sweep import shoot_all
+from engine.uncertainty.tables import drawn_plans
 
 Real = NDArray[np.float64]
 

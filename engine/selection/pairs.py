@@ -24,8 +24,9 @@ from engine.quantities import BYTES_IN_MB, MB_IN_GB, ns_of
 from engine.selection.candidates import CandidateSide, Option
 from engine.selection.kernels.pair_search import Drawn
 from engine.selection.options import Evaluation
-from engine.uncertainty.draws import Draws, drawn_plans, drawn_slots, frame_sizes, timed_as
+from engine.uncertainty.draws import Draws, frame_sizes, timed_as
 from engine.uncertainty.sources import BURST, FILES, Sources
+from engine.uncertainty.tables import drawn_plans, drawn_slots
 
 Whole = NDArray[np.int64]
 Real = NDArray[np.float64]

@@ -1,12 +1,12 @@
 """Plans as draws have them, filled in by compiled code: one set-up after the other, draw by draw.
 
-A record of DRAWN has all that is nominal of a set-up, and of each of its numbers the column of
-ratios that it is multiplied by. Sweeps over very many set-ups make their plans with it where they
-shoot them, so that no plan is kept.
+Records of BODY and SIDE have what is nominal of a body and of a slot with its card, and of each of
+their numbers the column of ratios that it is multiplied by. A SET_UP says which of them it is made
+of, as very many set-ups share few bodies and few cards. Sweeps make their plans with them where
+they shoot them, so that no plan is kept.
 """
 
 import math
-from collections.abc import Sequence
 from functools import lru_cache
 from typing import Any
 
@@ -14,7 +14,7 @@ import numpy as np
 from numba import float64, from_dtype, int64, njit
 from numpy.typing import NDArray
 
-from engine.burst.plan import PLAN, SLOT, Plan, Records, SlotPlan, plan_values
+from engine.burst.plan import BODY_FIELDS, PLAN, SLOT, Plan, Records, SlotPlan
 from engine.burst.scenario import COUPLINGS, MOST_SLOTS, LoadedSlot, Scenario
 from engine.figures.key import Factor, FigureKind
 from engine.uncertainty.sources import ENCODER, FRAME_RATE, HELD, MEMORY, ROOM
@@ -34,9 +34,14 @@ FACTORS_OF_SLOTS = tuple(
 HELD_SIZE, MEMORY_SIZE, ROOM_OF_IT, RATE, ENCODER_RATE, BODY_COLUMNS = range(6)
 CARD, SHARE, PACE, SLOT_LIMIT, OVERHEAD, CACHE, SLOT_COLUMNS = range(7)
 
-# The speeds of a card by itself, and of card and slot together, when it is steady, takes bytes in
-# its cache, and is nearly full; and what its times are multiplied by with each coupling.
+BODY = np.dtype([
+    *((name, np.int64) for name in BODY_FIELDS), ("columns", np.int64, (BODY_COLUMNS,)),
+])  # fmt: skip
+# The nominal plan of a slot; the speeds of a card by itself, and of card and slot together, when it
+# is steady, takes bytes in its cache, and is nearly full; and what its times are multiplied by with
+# each coupling.
 SIDE_FIELDS = [
+    ("nominal", SLOT),
     ("steady_mb_s", np.float64), ("cached_mb_s", np.float64), ("slow_mb_s", np.float64),
     ("all_steady_mb_s", np.float64), ("all_cached_mb_s", np.float64),
     ("all_slow_mb_s", np.float64), ("limit_mb_s", np.float64), ("bus_mb_s", np.float64),
@@ -44,22 +49,26 @@ SIDE_FIELDS = [
     ("columns", np.int64, (SLOT_COLUMNS,)),
 ]  # fmt: skip
 SIDE = np.dtype(SIDE_FIELDS)
-DRAWN = np.dtype([
-    ("plan", PLAN), ("slots", np.int64), ("columns", np.int64, (BODY_COLUMNS,)),
-    ("coupling", np.int64), ("sides", SIDE, (MOST_SLOTS,)),
+# The rows of its body, its holds, its couplings in each draw, and its slots; no slot is NO_ROW.
+SET_UP = np.dtype([
+    ("body", np.int64), ("holds", np.int64), ("coupling", np.int64),
+    ("sides", np.int64, (MOST_SLOTS,)),
 ])  # fmt: skip
+NO_ROW = -1
 AS_NOMINAL = (1.0,) * len(COUPLINGS)
-_NO_SIDE = (*[0.0] * 10, AS_NOMINAL, (0,) * SLOT_COLUMNS)
 
 # The compiler knows records by these.
-_SLOT, _SIDE, _DRAWN, _PLAN = map(from_dtype, (SLOT, SIDE, DRAWN, PLAN))
+_SIDE, _BODY, _SET_UP, _SLOT, _PLAN = map(from_dtype, (SIDE, BODY, SET_UP, SLOT, PLAN))
 
 
 def side_values(
-    slot: LoadedSlot, timed: tuple[float, ...], columns: tuple[int, ...]
+    slot: LoadedSlot,
+    nominal: tuple[int, ...],
+    timed: tuple[float, ...],
+    columns: tuple[int, ...],
 ) -> tuple[Any, ...]:
     """The fields of SIDE; `timed` is by coupling, `columns` by KINDS_OF_SLOT."""
-    return *_speeds(slot), timed, columns
+    return nominal, *_speeds(slot), timed, columns
 
 
 @lru_cache(maxsize=4_096)  # very many set-ups share them
@@ -76,24 +85,6 @@ def _speeds(slot: LoadedSlot) -> tuple[float, ...]:
         slot.slot_share,
         slot.pace,
     )
-
-
-def drawn_values(
-    scenario: Scenario,
-    columns: tuple[int, ...],
-    coupling: int,
-    of_slots: Sequence[tuple[int, ...]],
-) -> tuple[Any, ...]:
-    """The fields of DRAWN: columns of ratios by FACTORS_OF_BODY and, of each slot, KINDS_OF_SLOT.
-
-    `coupling` is the row of the couplings in each draw.
-    """
-    sides = [
-        side_values(slot, timed_ratios(scenario, number), of_slots[number])
-        for number, slot in enumerate(scenario.slots)
-    ]
-    sides += [_NO_SIDE] * (MOST_SLOTS - len(sides))
-    return plan_values(scenario), len(scenario.slots), columns, coupling, sides
 
 
 def timed_ratios(scenario: Scenario, number: int) -> tuple[float, ...]:
@@ -117,27 +108,26 @@ def scaled(value: int, ratio: float) -> int:
 
 
 @njit(cache=True, nogil=True)
-def fill_body(nominal: Plan, columns: Whole, ratios: Real, draw: int, plan: Plan) -> None:
+def fill_body(body: Any, ratios: Real, draw: int, plan: Plan) -> None:
     """The body's part of a plan in one draw."""
+    columns = body.columns
     room = ratios[columns[MEMORY_SIZE], draw] * ratios[columns[ROOM_OF_IT], draw]
-    plan.held_bytes = scaled(nominal.held_bytes, ratios[columns[HELD_SIZE], draw])
-    plan.memory_bytes = scaled(nominal.memory_bytes, room)
-    plan.interval_ns = scaled(nominal.interval_ns, 1 / ratios[columns[RATE], draw])
-    plan.encode_ns = scaled(nominal.encode_ns, 1 / ratios[columns[ENCODER_RATE], draw])
-    plan.file_bytes = nominal.file_bytes
-    plan.resume_frames = nominal.resume_frames
-    plan.arrangement = nominal.arrangement
+    plan.held_bytes = scaled(body.held_bytes, ratios[columns[HELD_SIZE], draw])
+    plan.memory_bytes = scaled(body.memory_bytes, room)
+    plan.interval_ns = scaled(body.interval_ns, 1 / ratios[columns[RATE], draw])
+    plan.encode_ns = scaled(body.encode_ns, 1 / ratios[columns[ENCODER_RATE], draw])
+    plan.file_bytes = body.file_bytes
+    plan.resume_frames = body.resume_frames
+    plan.arrangement = body.arrangement
 
 
 @njit(cache=True, nogil=True)
-def fill_slot(
-    nominal: SlotPlan, side: Any, ratios: Real, draw: int, timed: float, slot: SlotPlan
-) -> None:
+def fill_slot(side: Any, ratios: Real, draw: int, timed: float, slot: SlotPlan) -> None:
     """A slot's part of a plan in one draw, its times `timed` times as long.
 
     Card and slot are drawn independently, and the lesser counts; the bus caps both.
     """
-    columns = side.columns
+    columns, nominal = side.columns, side.nominal
     card, share = ratios[columns[CARD], draw], ratios[columns[SHARE], draw]
     pace = ratios[columns[PACE], draw]
     most_mb_s = min(side.limit_mb_s * ratios[columns[SLOT_LIMIT], draw], side.bus_mb_s)
@@ -159,26 +149,44 @@ def fill_slot(
 
 
 @njit(cache=True, nogil=True)
-def fill_plan(drawn: Any, ratios: Real, couplings: Whole, draw: int, plan: Plan) -> None:
+def fill_plan(
+    set_up: Any, bodies: Records, sides: Records, ratios: Real, coupling: int, draw: int, plan: Plan
+) -> None:
     """A whole plan in one draw; an absent second slot is left as it is."""
-    fill_body(drawn.plan, drawn.columns, ratios, draw, plan)
-    plan.coupling = couplings[drawn.coupling, draw]
-    for number in range(drawn.slots):
-        side = drawn.sides[number]
-        timed = side.timed[plan.coupling]
-        fill_slot(drawn.plan.slots[number], side, ratios, draw, timed, plan.slots[number])
+    fill_body(bodies[set_up.body], ratios, draw, plan)
+    plan.coupling = coupling
+    for number in range(MOST_SLOTS):
+        if set_up.sides[number] != NO_ROW:
+            side = sides[set_up.sides[number]]
+            fill_slot(side, ratios, draw, side.timed[coupling], plan.slots[number])
 
 
-@njit([(_DRAWN[::1], float64[:, ::1], int64[:, ::1], _PLAN[::1])], cache=True, nogil=True)
-def fill_plans(drawn: Records, ratios: Real, couplings: Whole, plans: Records) -> None:
-    """The plan of a set-up in every draw."""
+@njit(
+    [
+        (
+            _SET_UP[::1], _BODY[::1], _SIDE[::1], float64[:, ::1], int64[:, ::1], _PLAN[::1],
+        )
+    ],
+    cache=True,
+    nogil=True,
+)  # fmt: skip
+def fill_plans(
+    set_ups: Records,
+    bodies: Records,
+    sides: Records,
+    ratios: Real,
+    couplings: Whole,
+    plans: Records,
+) -> None:
+    """The plan of the only set-up in every draw."""
     for draw in range(len(plans)):
-        fill_plan(drawn[0], ratios, couplings, draw, plans[draw])
+        coupling = couplings[set_ups[0].coupling, draw]
+        fill_plan(set_ups[0], bodies, sides, ratios, coupling, draw, plans[draw])
 
 
-@njit([(_SLOT[::1], _SIDE[::1], float64[:, ::1], _SLOT[:, ::1])], cache=True, nogil=True)
-def fill_slots(nominal: Records, sides: Records, ratios: Real, slots: Records) -> None:
+@njit([(_SIDE[::1], float64[:, ::1], _SLOT[:, ::1])], cache=True, nogil=True)
+def fill_slots(sides: Records, ratios: Real, slots: Records) -> None:
     """The plan of a slot with each card in every draw, its times as they nominally are."""
     for card in range(len(slots)):
         for draw in range(slots.shape[1]):
-            fill_slot(nominal[card], sides[card], ratios, draw, 1.0, slots[card, draw])
+            fill_slot(sides[card], ratios, draw, 1.0, slots[card, draw])

@@ -6,10 +6,10 @@ whatever it is drawn beside, and that two set-ups differ by what differs in them
 """
 
 import hashlib
-from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 from functools import lru_cache
-from typing import Any, Protocol
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,35 +19,21 @@ from engine.burst.plan import (
     COUPLING_NUMBER,
     FILE_SIZE,
     NOMINAL,
-    PLAN,
-    SLOT,
     Records,
     holds_of,
     parts_of_nominal,
     power_of_two,
 )
-from engine.burst.scenario import LoadedSlot, Scenario
+from engine.burst.scenario import Scenario
 from engine.figures.key import Factor, FigureKind
 from engine.figures.uncertainty import EXACT, Uncertainty
-from engine.uncertainty.drawing import (
-    AS_NOMINAL,
-    DRAWN,
-    FACTORS_OF_BODY,
-    FACTORS_OF_SLOTS,
-    SIDE,
-    drawn_values,
-    fill_plans,
-    fill_slots,
-    side_values,
-    timed_ratios,
-)
+from engine.uncertainty.drawing import timed_ratios
 from engine.uncertainty.sources import (
     BURST,
     COUPLING,
     FACTORS,
     FILES,
     ODDS_OF_COUPLING,
-    SlotSources,
     Sources,
 )
 
@@ -188,148 +174,6 @@ def _one_size(count: int) -> Sizes:
 def _sizes(count: int, length: int, spread: float) -> Sizes:
     noise = np.concatenate([_noise(count, block) for block in range(length // NOISE_BLOCK)], axis=1)
     return np.ascontiguousarray(parts_of_nominal(np.exp(spread * noise)), dtype=np.int32)
-
-
-class Columns:
-    """The ratios that the numbers of some set-ups are multiplied by, a column for each of them.
-
-    What is drawn alike in several set-ups is one column.
-    """
-
-    def __init__(self, count: int) -> None:
-        self.count = count
-        self._ratios: list[Real] = []
-        self._couplings: list[Whole] = []
-        self._bursts: list[Whole] = []
-        self._places: dict[tuple[Any, ...], int] = {}
-        self._tuples: dict[tuple[Any, ...], tuple[int, ...]] = {}
-        self._asked_for: list[object] = []  # kept, so that no other object gets its identity
-
-    @property
-    def ratios(self) -> Real:
-        """A row for each column, a ratio for each draw."""
-        return np.array(self._ratios).reshape(-1, self.count)
-
-    @property
-    def couplings(self) -> Whole:
-        """The same of couplings, by their numbers."""
-        return np.array(self._couplings, dtype=np.int64).reshape(-1, self.count)
-
-    @property
-    def bursts(self) -> Whole:
-        """The same of the sizes of a burst's files, in parts of NOMINAL."""
-        return np.array(self._bursts, dtype=np.int64).reshape(-1, self.count)
-
-    def of_bursts(self, scenario: Scenario, sources: Sources, draws: AnyDraws) -> list[int]:
-        """The row of `bursts` for each hold."""
-        return [
-            self._burst(draws, sources, number) for number in range(1 + len(scenario.later_holds))
-        ]
-
-    def drawn(self, scenario: Scenario, sources: Sources, draws: AnyDraws) -> tuple[Any, ...]:
-        """The fields of DRAWN for a set-up."""
-        body = self._of(draws, sources, FACTORS_OF_BODY, _of_body)
-        slots = [self.of_slot(one, draws, number) for number, one in enumerate(sources.slots)]
-        return drawn_values(scenario, body, self._coupling(draws, scenario, sources), slots)
-
-    def of_slot(self, sources: SlotSources, draws: AnyDraws, number: int) -> tuple[int, ...]:
-        """The columns of slot `number`, 0 or 1."""
-        return self._of(draws, sources, FACTORS_OF_SLOTS[number], _of_slot)
-
-    def _of(
-        self,
-        draws: AnyDraws,
-        sources: Any,
-        factors: Sequence[Factor],
-        uncertainties: Callable[[Any], Sequence[Uncertainty]],
-    ) -> tuple[int, ...]:
-        asked = id(draws), id(sources), factors[0]
-        places = self._tuples.get(asked)
-        if places is None:
-            of_all = zip(factors, uncertainties(sources), strict=True)
-            places = tuple([self._place(draws, factor, one) for factor, one in of_all])
-            self._tuples[asked] = places
-            self._asked_for.append(sources)
-        return places
-
-    def _place(self, draws: AnyDraws, factor: Factor, uncertainty: Uncertainty) -> int:
-        asked = id(draws), factor, id(uncertainty)
-        place = self._places.get(asked)
-        if place is None:
-            ratios = draws.ratios(factor, uncertainty)
-            place = self._places.setdefault((id(ratios),), len(self._ratios))
-            if place == len(self._ratios):
-                self._ratios.append(ratios)
-            self._places[asked] = place
-            self._asked_for.append((draws, uncertainty, ratios))
-        return place
-
-    def _coupling(self, draws: AnyDraws, scenario: Scenario, sources: Sources) -> int:
-        both = scenario.arrangement.writes_both
-        asked = id(draws), scenario.coupling, sources.knows_coupling, both
-        return self._row(
-            self._couplings, asked, lambda: draws.couplings(scenario, sources), (draws,)
-        )
-
-    def _burst(self, draws: AnyDraws, sources: Sources, number: int) -> int:
-        asked = id(draws), id(sources.files), sources.file_to_file, number
-        return self._row(
-            self._bursts, asked, lambda: burst_sizes(sources, draws, number), (draws, sources)
-        )
-
-    def _row(
-        self, rows: list[Whole], asked: tuple[Any, ...], make: Callable[[], Whole], kept: object
-    ) -> int:
-        """The row that was made for what is asked; `kept` is what that tells by its identity."""
-        place = self._places.get(asked)
-        if place is None:
-            place = self._places[asked] = len(rows)
-            rows.append(make())
-            self._asked_for.append(kept)
-        return place
-
-
-def _of_body(sources: Sources) -> Sequence[Uncertainty]:
-    """By FACTORS_OF_BODY."""
-    return (
-        sources.held_mb, sources.memory_mb, sources.room, sources.frame_rate_fps,
-        sources.process_fps,
-    )  # fmt: skip
-
-
-def _of_slot(sources: SlotSources) -> Sequence[Uncertainty]:
-    """By KINDS_OF_SLOT."""
-    return (
-        sources.write_mb_s, sources.slot_share, sources.pace, sources.slot_limit_mb_s,
-        sources.overhead_s, sources.cache_mb,
-    )  # fmt: skip
-
-
-def drawn_plans(scenario: Scenario, sources: Sources, draws: AnyDraws) -> Records:
-    """The plan in each draw, but for the size of files."""
-    columns = Columns(draws.count)
-    drawn = np.array([columns.drawn(scenario, sources, draws)], dtype=DRAWN)
-    plans = np.zeros(draws.count, dtype=PLAN)
-    fill_plans(drawn, columns.ratios, columns.couplings, plans)
-    return plans
-
-
-def drawn_slots(
-    nominal: Records, cards: Iterable[tuple[LoadedSlot, SlotSources, AnyDraws]], number: int
-) -> Records:
-    """The plan of slot `number`, 0 or 1, with each of `cards` in each draw (axes: card, draw).
-
-    `nominal` has the plan of each card with every number as it is; all are drawn equally often.
-    """
-    of_each = list(cards)
-    columns = Columns(of_each[0][2].count)
-    sides = [
-        side_values(slot, AS_NOMINAL, columns.of_slot(sources, draws, number))
-        for slot, sources, draws in of_each
-    ]
-    drawn = np.empty((len(sides), columns.count), dtype=SLOT)
-    fill_slots(nominal, np.array(sides, dtype=SIDE), columns.ratios, drawn)
-    return drawn
 
 
 def timed_as(coupling: int, slots: Records, scenario: Scenario, number: int) -> Records:

@@ -36,15 +36,15 @@ from engine.burst.plan import (
     SIZE_BITS,
     Plan,
     Records,
-    hold_values,
 )
 from engine.burst.rates import Regime
 from engine.burst.scenario import InvalidScenario, Scenario
 from engine.burst.unhindered import shoot_unhindered
 from engine.cores import CORES, on_all_cores
-from engine.uncertainty.drawing import DRAWN, fill_plan
-from engine.uncertainty.draws import NOMINAL_DRAW, AnyDraws, Columns, Sizes, frame_sizes
+from engine.uncertainty.drawing import BODY, SET_UP, SIDE, fill_plan
+from engine.uncertainty.draws import NOMINAL_DRAW, AnyDraws, Sizes, frame_sizes
 from engine.uncertainty.sources import SlotSources, Sources
+from engine.uncertainty.tables import SetUpTables
 
 Whole = NDArray[np.int64]
 Real = NDArray[np.float64]
@@ -132,19 +132,20 @@ def sweep(
         raise InvalidScenario(
             {"draws": f"must be at least 1, and {MOST_FRAMES_IN_ALL:,} frames in all at most"}
         )
-    columns = Columns(count)
+    tables = SetUpTables(count)
     asked = list(zip(scenarios, sources, of_each, strict=True))
-    drawn = np.array([columns.drawn(*one) for one in asked], dtype=DRAWN)
-    holds = np.array([hold_values(scenario) for scenario in scenarios], dtype=np.int64)
-    bursts = np.array([columns.of_bursts(*one) for one in asked], dtype=np.int64)
-    ratios, couplings, burst_sizes = columns.ratios, columns.couplings, columns.bursts
+    set_ups = np.array([tables.set_up(*one) for one in asked], dtype=SET_UP)
+    bursts = np.array([tables.bursts(*one) for one in asked], dtype=np.int64)
+    shared = (
+        tables.bodies, tables.sides, tables.holds, tables.ratios, tables.couplings,
+        tables.burst_sizes,
+    )  # fmt: skip
     came = Outcomes.empty(scenarios, count)
 
     def shoot(part: _Part) -> None:
         shoot_set_ups(
-            drawn, ratios, couplings, holds, bursts, burst_sizes, part.sizes, part.ends,
-            part.numbers, part.first, part.last, np.zeros(1, dtype=PLAN), came.holds,
-            came.card_full_ns, came.frame_ns,
+            set_ups, bursts, *shared, part.sizes, part.ends, part.numbers, part.first, part.last,
+            np.zeros(1, dtype=PLAN), came.holds, came.card_full_ns, came.frame_ns,
         )  # fmt: skip
 
     parts = list(_parts(sources, due, count))
@@ -261,20 +262,23 @@ def shoot_all(
 @njit(
     [
         (
-            from_dtype(DRAWN)[::1], float64[:, ::1], int64[:, ::1], int64[:, :, ::1],
-            int64[:, ::1], int64[:, ::1], int32[:, ::1], int32[:, ::1], int64[::1], int64, int64,
-            from_dtype(PLAN)[::1], int64[:, :, :, ::1], int64[:, ::1], int64[:, ::1],
+            from_dtype(SET_UP)[::1], int64[:, ::1], from_dtype(BODY)[::1], from_dtype(SIDE)[::1],
+            int64[:, :, ::1], float64[:, ::1], int64[:, ::1], int64[:, ::1], int32[:, ::1],
+            int32[:, ::1], int64[::1], int64, int64, from_dtype(PLAN)[::1], int64[:, :, :, ::1],
+            int64[:, ::1], int64[:, ::1],
         )
     ],
     cache=True,
     nogil=True,
 )  # fmt: skip
 def shoot_set_ups(
-    drawn: Records,
+    set_ups: Records,
+    bursts: Whole,
+    bodies: Records,
+    sides: Records,
+    holds: Whole,
     ratios: Real,
     couplings: Whole,
-    holds: Whole,
-    bursts: Whole,
     burst_sizes: Whole,
     sizes: Sizes,
     ends: NDArray[np.int32],
@@ -293,9 +297,11 @@ def shoot_set_ups(
     """
     frame = np.empty((FRAME_LENGTH, 1), dtype=np.int64)
     for number in numbers:
-        of_draw = holds[number].copy()
+        set_up = set_ups[number]
+        of_draw = holds[set_up.holds].copy()
         for draw in range(first, last):
-            fill_plan(drawn[number], ratios, couplings, draw, plan[0])
+            coupling = couplings[set_up.coupling, draw]
+            fill_plan(set_up, bodies, sides, ratios, coupling, draw, plan[0])
             for hold in range(len(of_draw)):
                 of_draw[hold, FILE_SIZE] = burst_sizes[bursts[number, hold], draw]
             if shoot_unhindered(

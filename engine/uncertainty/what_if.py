@@ -10,9 +10,10 @@ from engine.burst.result import Result
 from engine.burst.scenario import Scenario
 from engine.burst.simulate import simulate
 from engine.quantities import NOTICED_S, NOTICED_SHARE
-from engine.uncertainty.draws import Draws, drawn_holds, drawn_plans, drawn_slots
+from engine.uncertainty.draws import Draws, drawn_holds
 from engine.uncertainty.intervals import draws_for
 from engine.uncertainty.sources import Sources
+from engine.uncertainty.tables import drawn_plans, drawn_slots
 
 IN_MOST = 0.8  # of all draws: what is promised holds in as many
 

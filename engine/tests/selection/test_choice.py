@@ -29,10 +29,11 @@ from engine.selection.kernels.pair_search import shoot_pairs
 from engine.selection.options import NONE, Evaluation
 from engine.selection.requirements import Need
 from engine.selection.steps import ALL_AT_ONCE, Stage, Steps, choose
-from engine.uncertainty.draws import Draws, drawn_plans
+from engine.uncertainty.draws import Draws
 from engine.uncertainty.intervals import confidence, draws_for
 from engine.uncertainty.sources import FILES, SlotSources
 from engine.uncertainty.sweep import sweep
+from engine.uncertainty.tables import drawn_plans
 
 KITS = 120
 

@@ -16,7 +16,7 @@ from engine.burst.simulate import simulate
 from engine.figures.key import Factor, FigureKind
 from engine.figures.uncertainty import LogNormal, LogUniform
 from engine.tests.builders import scenario, scenarios, sources
-from engine.uncertainty.draws import Draws, drawn_holds, drawn_plans, frame_sizes
+from engine.uncertainty.draws import Draws, drawn_holds, frame_sizes
 from engine.uncertainty.sources import (
     BURST,
     ENCODER,
@@ -27,6 +27,7 @@ from engine.uncertainty.sources import (
     MEMORY,
 )
 from engine.uncertainty.sweep import MOST_FRAMES_IN_ALL, shoot_all, sweep
+from engine.uncertainty.tables import drawn_plans
 
 
 class Sweep(TestCase):
