@@ -15,7 +15,7 @@ WIDTH, HEIGHT = 1_000, 120
 STEPS = 120
 ROOM_ABOVE = 1.15
 MOST_TICKS = 4
-NARROWEST_PERCENT = 0.75  # of the width, for each letter of a name
+LETTER_PERCENT = {"everywhere": 2.0, "wide": 0.75}  # of the width: on a phone, and on a desk
 
 
 @dataclass(frozen=True)
@@ -38,10 +38,10 @@ class PeriodDrawn:
         """Where it ends."""
         return self.percent + self.width_percent
 
-    @property
-    def has_room(self) -> bool:
-        """Whether its name fits."""
-        return self.width_percent > NARROWEST_PERCENT * len(self.name)
+    def shows(self, text: str) -> str:
+        """On which screens `text` fits beneath it: "everywhere", "wide" ones alone, or ""."""
+        widths = LETTER_PERCENT.items()
+        return next((where for where, of in widths if self.width_percent > of * len(text)), "")
 
 
 @dataclass(frozen=True)
