@@ -128,9 +128,10 @@ TEMPLATES = [
             ],
         },
     },
-    # Those of the fields of forms, which come with their packages.
+    # Those of what stands around the fields of forms, which come with their package.
     {"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True},
 ]
+FORM_RENDERER = "django.forms.renderers.Jinja2"
 
 MOST_BODY_BYTES = 25_000_000  # a kit of 20 MB, and what the form adds
 DATA_UPLOAD_MAX_MEMORY_SIZE = 10_000_000  # a megabyte of pasted text, however it is encoded

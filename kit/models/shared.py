@@ -128,9 +128,11 @@ class KitItem(Owned):
 
 def owns_anything(visitor: Visitor) -> bool:
     """Whether the visitor's kit has an item that is not archived."""
+    if visitor.pk is None:
+        return False
     kinds = (model for model in KitItem.__subclasses__() if not model._meta.abstract)
-    own = (model.objects.filter(owner=visitor.pk, archived_at=None) for model in kinds)
-    return visitor.pk is not None and any(rows.exists() for rows in own)
+    own = [model.objects.filter(owner=visitor.pk, archived_at=None).values("pk") for model in kinds]
+    return own[0].union(*own[1:]).exists()
 
 
 def sample_is_shown(visitor: Visitor) -> bool:
