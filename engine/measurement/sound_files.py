@@ -34,6 +34,9 @@ _STARTS = {
     "mov": re.compile(rb".{4}ftyp", re.DOTALL),
     "mp3": re.compile(rb"ID3|\xff[\xe2-\xff]"),
 }
+TOO_LONG = (
+    "That is more sound than is looked through: cut out the burst, or save it in mono, at 48 kHz."
+)
 DAMAGED = "The file can't be read as a sound: it is damaged, or something else."
 
 
@@ -75,7 +78,16 @@ def read_sound(content: bytes) -> Sound:
         raise NoSound("There is no sound in the file.")
     if fault := RATE_HZ.fault(stream.rate):
         raise NoSound(f"Its samples a second {fault}.")
+    if _told_samples(stream) > MOST_SAMPLES:
+        raise NoSound(TOO_LONG)
     return Sound(stream.rate, _pieces(container, stream))
+
+
+def _told_samples(stream: AudioStream) -> float:
+    """Of all channels, as the file says; 0 where it doesn't. A piece is counted as it comes."""
+    if stream.duration is None or stream.time_base is None:
+        return 0.0
+    return float(stream.duration * stream.time_base) * stream.rate * stream.channels
 
 
 def _pieces(container: InputContainer, stream: AudioStream) -> Iterator[Samples]:
@@ -88,10 +100,7 @@ def _pieces(container: InputContainer, stream: AudioStream) -> Iterator[Samples]
             if frame is not None:
                 decoded += frame.samples * len(frame.layout.channels)
             if decoded > MOST_SAMPLES:
-                raise NoSound(
-                    "That is more sound than is looked through: cut out the burst, or save it in "
-                    "mono, at 48 kHz."
-                )
+                raise NoSound(TOO_LONG)
             for mono in to_mono.resample(frame):
                 yield np.asarray(mono.to_ndarray()[0], dtype=np.float32)
     except (av.FFmpegError, ValueError) as error:

@@ -48,6 +48,27 @@ class Server(SimpleTestCase):
         except OSError:
             return 0
 
+    def child(self) -> int:
+        """The number of the one process that serves."""
+        children = Path(f"/proc/{self.master.pid}/task/{self.master.pid}/children").read_text()
+        (child,) = map(int, children.split())
+        return child
+
+    def test_a_process_that_is_renewed_answers_what_has_begun_to_come(self) -> None:
+        clients = [socket.create_connection(("127.0.0.1", self.port)) for _ in range(CLIENTS // 3)]
+        for client in clients:
+            self.addCleanup(client.close)
+            client.sendall(b"GET /account/sign-in/ HTTP/1.1\r\nHost: local")
+        self.assertEqual(200, self.status())
+        child = self.child()
+        os.kill(child, signal.SIGTERM)
+        time.sleep(1)
+        for client in clients:
+            client.sendall(b"host\r\nConnection: close\r\n\r\n")
+        for client in clients:
+            self.assertTrue(client.recv(100).startswith(b"HTTP/1.1 200 "))
+        self.until(lambda: not Path(f"/proc/{child}").exists())
+
     def test_half_sent_requests_hold_nobody_up_and_no_process_is_left_behind(self) -> None:
         for sent in (
             b"",
@@ -59,7 +80,6 @@ class Server(SimpleTestCase):
                 self.addCleanup(client.close)
                 client.sendall(sent)
         self.assertEqual(200, self.status())
-        children = Path(f"/proc/{self.master.pid}/task/{self.master.pid}/children").read_text()
-        (child,) = map(int, children.split())
+        child = self.child()
         os.kill(self.master.pid, signal.SIGKILL)
         self.until(lambda: not Path(f"/proc/{child}").exists())

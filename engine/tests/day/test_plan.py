@@ -1,6 +1,8 @@
 """A plan is simulated as days are, and its cards, copies and losses add up."""
 
+import tracemalloc
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from itertools import groupby
 from operator import ne
@@ -88,6 +90,21 @@ def in_a_row(found: PlannedDay, draw: int) -> Iterator[tuple[list[str], list[int
 
     for cards, some in groupby(np.flatnonzero(found.presses.is_real[draw]).tolist(), cards_at):
         yield [kind for _, kind in cards], list(some)
+
+
+class Memory(TestCase):
+    def test_many_at_once_take_little_more_memory_than_one(self) -> None:
+        day = plan(period(minutes=600, bursts_an_hour=200, hold_s=0.05))
+
+        def most_bytes(count: int) -> int:
+            tracemalloc.start()
+            with ThreadPoolExecutor(count) as pool:
+                list(pool.map(lambda _: planned(day).frames.sum(), range(count)))
+            _, most = tracemalloc.get_traced_memory()
+            tracemalloc.stop()
+            return most
+
+        self.assertLess(most_bytes(4), 1.5 * most_bytes(1))
 
 
 class PlannedDays(TestCase):
