@@ -12,13 +12,14 @@ from typing import Any
 from django.conf import settings
 from gunicorn.workers.base import Worker
 from waitress.channel import HTTPChannel
-from waitress.server import create_server
+from waitress.server import BaseWSGIServer, create_server
 from waitress.wasyncore import loop
 
 LOOK_S = 1.0  # from one look to the next at whether to go on
 BUSY_LOOK_S = 0.1  # the same while it ends
 END_S = 20  # for what is worked on when the process is asked to end
 COMING_S = 5  # the same for what has only come in part
+THREADS_END_S = 1  # for threads that have nothing to do any more
 MOST_CONNECTIONS = 1_000  # of one process
 FORWARDED = {"x-forwarded-for", "x-forwarded-proto"}
 MOST_BYTES = 700_000_000  # that a process may take; then it ends its work, and another one starts
@@ -54,18 +55,22 @@ class BufferingWorker(Worker):
         while self.alive and self.ppid == os.getppid() and memory_bytes() < MOST_BYTES:
             self.notify()
             loop(LOOK_S, use_poll=True, map=channels, count=1)
-        server.accepting = False  # the other processes take who comes now
+        for one in channels.values():
+            if isinstance(one, BaseWSGIServer):
+                one.accepting = False  # the other processes take who comes now
         asked_to_end_s = time.monotonic()
         while (ends_for_s := time.monotonic() - asked_to_end_s) < END_S:
-            if not any(_is_busy(one, ends_for_s) for one in server.active_channels.values()):
+            if not any(_is_busy(one, ends_for_s) for one in channels.values()):
                 break
             self.notify()
             loop(BUSY_LOOK_S, use_poll=True, map=channels, count=1)
-        server.task_dispatcher.shutdown(timeout=LOOK_S)
+        server.task_dispatcher.shutdown(timeout=THREADS_END_S)
 
 
-def _is_busy(channel: HTTPChannel, ends_for_s: float) -> bool:
+def _is_busy(channel: object, ends_for_s: float) -> bool:
     """Whether a connection waits for an answer, or still sends, which it must do in time."""
+    if not isinstance(channel, HTTPChannel):
+        return False
     waits = bool(channel.requests or channel.total_outbufs_len)
     is_new = time.time() < channel.creation_time + LOOK_S
     return waits or (ends_for_s < COMING_S and (is_new or channel.request is not None))
