@@ -4,8 +4,10 @@ Gunicorn starts the processes, replaces one that dies and stops them; Waitress, 
 all clients at once, so that slow and silent ones hold no thread.
 """
 
+import ctypes
 import os
 import time
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +25,8 @@ THREADS_END_S = 1  # for threads that have nothing to do any more
 MOST_CONNECTIONS = 1_000  # of one process
 FORWARDED = {"x-forwarded-for", "x-forwarded-proto"}
 MOST_BYTES = 700_000_000  # that a process may take; then it ends its work, and another one starts
+M_MMAP_THRESHOLD = -3  # of malloc.h
+LARGE_BYTES = 1_000_000
 IDLE_S = 60  # until a silent connection is closed
 
 
@@ -32,11 +36,22 @@ def memory_bytes() -> int:
     return pages * os.sysconf("SC_PAGE_SIZE")
 
 
+def give_large_arrays_back() -> None:
+    """Has the memory of large arrays go back to the system when they go.
+
+    Else glibc, which has seen some of them, keeps the room of the next ones, for each thread. By
+    mallopt(3); other systems do as they do.
+    """
+    with suppress(AttributeError):
+        ctypes.CDLL(None).mallopt(M_MMAP_THRESHOLD, LARGE_BYTES)
+
+
 class BufferingWorker(Worker):
     """One process."""
 
     def run(self) -> None:
         """Serves until it is asked to end, or its master is gone."""
+        give_large_arrays_back()
         channels: dict[int, Any] = {}  # what the loop waits for
         server = create_server(
             self.wsgi,  # type: ignore[arg-type]  # the types of both packages differ in words
