@@ -49,9 +49,10 @@ SIDE_FIELDS = [
     ("columns", np.int64, (SLOT_COLUMNS,)),
 ]  # fmt: skip
 SIDE = np.dtype(SIDE_FIELDS)
-# The rows of its body, its holds, its couplings in each draw, and its slots; no slot is NO_ROW.
+# The rows of its body, its holds and the sizes of their files, its couplings in each draw, and its
+# slots; no slot is NO_ROW.
 SET_UP = np.dtype([
-    ("body", np.int64), ("holds", np.int64), ("coupling", np.int64),
+    ("body", np.int64), ("holds", np.int64), ("bursts", np.int64), ("coupling", np.int64),
     ("sides", np.int64, (MOST_SLOTS,)),
 ])  # fmt: skip
 NO_ROW = -1
@@ -150,15 +151,16 @@ def fill_slot(side: Any, ratios: Real, draw: int, timed: float, slot: SlotPlan) 
 
 @njit(cache=True, nogil=True)
 def fill_plan(
-    set_up: Any, bodies: Records, sides: Records, ratios: Real, coupling: int, draw: int, plan: Plan
-) -> None:
+    set_up: Any, bodies: Records, sides: Records, ratios: Real, couplings: Whole, draw: int,
+    plan: Plan,
+) -> None:  # fmt: skip
     """A whole plan in one draw; an absent second slot is left as it is."""
     fill_body(bodies[set_up.body], ratios, draw, plan)
-    plan.coupling = coupling
+    plan.coupling = couplings[set_up.coupling, draw]
     for number in range(MOST_SLOTS):
         if set_up.sides[number] != NO_ROW:
             side = sides[set_up.sides[number]]
-            fill_slot(side, ratios, draw, side.timed[coupling], plan.slots[number])
+            fill_slot(side, ratios, draw, side.timed[plan.coupling], plan.slots[number])
 
 
 @njit(
@@ -180,8 +182,7 @@ def fill_plans(
 ) -> None:
     """The plan of the only set-up in every draw."""
     for draw in range(len(plans)):
-        coupling = couplings[set_ups[0].coupling, draw]
-        fill_plan(set_ups[0], bodies, sides, ratios, coupling, draw, plans[draw])
+        fill_plan(set_ups[0], bodies, sides, ratios, couplings, draw, plans[draw])
 
 
 @njit([(_SIDE[::1], float64[:, ::1], _SLOT[:, ::1])], cache=True, nogil=True)

@@ -135,16 +135,15 @@ def sweep(
     tables = SetUpTables(count)
     asked = list(zip(scenarios, sources, of_each, strict=True))
     set_ups = np.array([tables.set_up(*one) for one in asked], dtype=SET_UP)
-    bursts = np.array([tables.bursts(*one) for one in asked], dtype=np.int64)
     shared = (
-        tables.bodies, tables.sides, tables.holds, tables.ratios, tables.couplings,
+        tables.bodies, tables.sides, tables.holds, tables.bursts, tables.ratios, tables.couplings,
         tables.burst_sizes,
     )  # fmt: skip
     came = Outcomes.empty(scenarios, count)
 
     def shoot(part: _Part) -> None:
         shoot_set_ups(
-            set_ups, bursts, *shared, part.sizes, part.ends, part.numbers, part.first, part.last,
+            set_ups, *shared, part.sizes, part.ends, part.numbers, part.first, part.last,
             np.zeros(1, dtype=PLAN), came.holds, came.card_full_ns, came.frame_ns,
         )  # fmt: skip
 
@@ -262,10 +261,10 @@ def shoot_all(
 @njit(
     [
         (
-            from_dtype(SET_UP)[::1], int64[:, ::1], from_dtype(BODY)[::1], from_dtype(SIDE)[::1],
-            int64[:, :, ::1], float64[:, ::1], int64[:, ::1], int64[:, ::1], int32[:, ::1],
-            int32[:, ::1], int64[::1], int64, int64, from_dtype(PLAN)[::1], int64[:, :, :, ::1],
-            int64[:, ::1], int64[:, ::1],
+            from_dtype(SET_UP)[::1], from_dtype(BODY)[::1], from_dtype(SIDE)[::1],
+            int64[:, :, ::1], int64[:, ::1], float64[:, ::1], int64[:, ::1], int64[:, ::1],
+            int32[:, ::1], int32[:, ::1], int64[::1], int64, int64, from_dtype(PLAN)[::1],
+            int64[:, :, :, ::1], int64[:, ::1], int64[:, ::1],
         )
     ],
     cache=True,
@@ -273,10 +272,10 @@ def shoot_all(
 )  # fmt: skip
 def shoot_set_ups(
     set_ups: Records,
-    bursts: Whole,
     bodies: Records,
     sides: Records,
     holds: Whole,
+    bursts: Whole,
     ratios: Real,
     couplings: Whole,
     burst_sizes: Whole,
@@ -292,18 +291,17 @@ def shoot_set_ups(
 ) -> None:
     """Shoots the set-ups of these `numbers` in the draws from `first` to before `last`.
 
-    `bursts` has the row of `burst_sizes` that each hold of a set-up takes its size from; `ends` has
-    the smallest and the largest of `sizes` in each draw, `plan` is room for one.
+    The next seven are their tables (`SetUpTables`); `ends` has the smallest and the largest of
+    `sizes` in each draw, `plan` is room for one.
     """
     frame = np.empty((FRAME_LENGTH, 1), dtype=np.int64)
     for number in numbers:
         set_up = set_ups[number]
         of_draw = holds[set_up.holds].copy()
         for draw in range(first, last):
-            coupling = couplings[set_up.coupling, draw]
-            fill_plan(set_up, bodies, sides, ratios, coupling, draw, plan[0])
+            fill_plan(set_up, bodies, sides, ratios, couplings, draw, plan[0])
             for hold in range(len(of_draw)):
-                of_draw[hold, FILE_SIZE] = burst_sizes[bursts[number, hold], draw]
+                of_draw[hold, FILE_SIZE] = burst_sizes[bursts[set_up.bursts, hold], draw]
             if shoot_unhindered(
                 plan[0], of_draw, sizes[draw], ends[draw, 1], outcomes[number, draw]
             ):

@@ -66,6 +66,7 @@ class SetUpTables:
         self._bodies = _Table[tuple[Any, ...]]()
         self._sides = _Table[tuple[Any, ...]]()
         self._holds = _Table[list[tuple[int, ...]]]()
+        self._bursts = _Table[list[int]]()
         self._known: dict[Hashable, tuple[tuple[int, ...], list[tuple[int, ...]]]] = {}
         self._kept: list[object] = []
 
@@ -99,6 +100,11 @@ class SetUpTables:
         """The holds of a burst or a series (axes: row, hold, place)."""
         return np.array(self._holds.rows, dtype=np.int64)
 
+    @property
+    def bursts(self) -> Whole:
+        """The row of `burst_sizes` for each hold (axes: row, hold)."""
+        return np.array(self._bursts.rows, dtype=np.int64)
+
     def set_up(self, scenario: Scenario, sources: Sources, draws: AnyDraws) -> tuple[Any, ...]:
         """The fields of SET_UP."""
         of_body, of_slots = self._of_sources(sources, draws)
@@ -107,20 +113,10 @@ class SetUpTables:
         return (
             self._bodies.number(body, lambda: body),
             self._holds.number(scenario.holds_ns, lambda: hold_values(scenario)),
+            self._burst(scenario, sources, draws),
             self._coupling(scenario, sources, draws),
             sides + [NO_ROW] * (MOST_SLOTS - len(sides)),
         )
-
-    def bursts(self, scenario: Scenario, sources: Sources, draws: AnyDraws) -> list[int]:
-        """The row of `burst_sizes` for each hold."""
-        self._kept.append((sources, draws))
-        of_files = id(draws), id(sources.files), sources.file_to_file
-        return [
-            self._burst_sizes.number(
-                (*of_files, number), partial(burst_sizes, sources, draws, number)
-            )
-            for number in range(1 + len(scenario.later_holds))
-        ]
 
     def of_slot(self, sources: SlotSources, draws: AnyDraws, number: int) -> tuple[int, ...]:
         """The rows of `ratios` of slot `number`, 0 or 1, by KINDS_OF_SLOT."""
@@ -149,6 +145,16 @@ class SetUpTables:
             return side_values(slot, nominal, timed, columns)
 
         return self._sides.number(asked, make)
+
+    def _burst(self, scenario: Scenario, sources: Sources, draws: AnyDraws) -> int:
+        holds = 1 + len(scenario.later_holds)
+        of_files = id(draws), id(sources.files), sources.file_to_file
+
+        def size(number: int) -> int:
+            make = partial(burst_sizes, sources, draws, number)
+            return self._burst_sizes.number((*of_files, number), make)
+
+        return self._bursts.number((*of_files, holds), lambda: [size(one) for one in range(holds)])
 
     def _coupling(self, scenario: Scenario, sources: Sources, draws: AnyDraws) -> int:
         both = scenario.arrangement.writes_both
