@@ -68,6 +68,7 @@ OWN_APPS = (
     "choose",
     "bench",
     "outings",
+    "practice",
     "accounts",
     "sharing",
 )

@@ -16,6 +16,7 @@ urlpatterns = [
     path("table/", include("table.urls")),
     path("bench/", include("bench.urls")),
     path("outings/", include("outings.urls")),
+    path("practice/", include("practice.urls")),
     path("compare/", include("compare.urls")),
     path("choose/", include("choose.urls")),
     path("", include("kit.urls")),

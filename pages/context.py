@@ -20,7 +20,11 @@ class Screen(NamedTuple):
 MENU = (
     (Screen("desk", "Desk", "1"), Screen("table", "Table", "0"), Screen("compare", "Compare", "2")),
     (Screen("choose", "Choose", "3"),),
-    (Screen("bench", "Bench", "-"), Screen("outings", "Outings", "=")),
+    (
+        Screen("bench", "Bench", "-"),
+        Screen("outings", "Outings", "="),
+        Screen("practice", "Practice", "y"),
+    ),
 )
 KIT = (
     Screen("camera", "My camera", "9"),

@@ -144,10 +144,11 @@ def _strokes(result: Result, scale: float, spacing: float) -> tuple[str, str]:
     taken, missed = (
         moments_ns / NS_IN_S * scale for moments_ns in (result.taken_ns, result.missed_ns)
     )
-    return _bars(taken, width), _bars(missed, width)
+    return bars(taken, width), bars(missed, width)
 
 
-def _bars(lefts: Floats, width: float) -> str:
+def bars(lefts: Floats, width: float) -> str:
+    """Strokes of so many units of WIDTH, by where they begin."""
     return "".join(f"M{left:.1f} 0h{width:.1f}v{STROKES_HEIGHT}h-{width:.1f}z" for left in lefts)
 
 
@@ -170,12 +171,19 @@ def _columns(result: Result, scale: float) -> tuple[str, str]:
 def _memory(result: Result, scale: float) -> str:
     """The filling, from the first frame to the last byte written."""
     moments_ns, used_bytes = result.memory_steps
-    lefts = moments_ns / NS_IN_S * scale
+    return filling(moments_ns / NS_IN_S * scale, used_bytes, result.scenario.memory_bytes)
+
+
+def filling(
+    lefts: Floats, used_bytes: NDArray[np.int64], memory_bytes: int, right: float | None = None
+) -> str:
+    """Memory in use after each change, by where they lie; up to `right`, or the last change."""
     if len(lefts) > MOST_STEPS:
         lefts, used_bytes = _peaks(lefts, used_bytes)
-    tops = MEMORY_HEIGHT * (1 - used_bytes / result.scenario.memory_bytes)
+    tops = MEMORY_HEIGHT * (1 - used_bytes / memory_bytes)
     steps = "".join(f"H{left:.1f}V{top:.1f}" for left, top in zip(lefts, tops, strict=True))
-    return f"M0 {MEMORY_HEIGHT}{steps}V{MEMORY_HEIGHT}z"
+    end = "" if right is None else f"H{right:.1f}"
+    return f"M0 {MEMORY_HEIGHT}{steps}{end}V{MEMORY_HEIGHT}z"
 
 
 def _peaks(lefts: Floats, used_bytes: NDArray[np.int64]) -> tuple[Floats, NDArray[np.int64]]:

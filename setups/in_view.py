@@ -38,6 +38,7 @@ TAKEN_BY: dict[str, tuple[str, ...]] = {
     "bench-next": _ALL,
     "replay": _ALL,
     "plan": _ALL,
+    "practice": _ALL,
 }
 
 

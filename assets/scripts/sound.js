@@ -5,7 +5,7 @@ const CLICK_S = 0.028;
 const TAIL_S = 0.3;
 
 // First and second curtain: two short falls of the same noise at every frame.
-function click() {
+export function click() {
   const samples = new Float32Array(Math.round(CLICK_S * RATE_HZ));
   let noise = 1;
   for (let n = 0; n < samples.length; n += 1) {

@@ -35,7 +35,7 @@ class ScoredRun:
 
 
 @dataclass(frozen=True)
-class Progress:
+class SkillProgress:
     """The level that somebody masters in three runs of four, now, and how it changes in a week.
 
     `low` and `high` are the 80 % range of the change; None while there are too few days to tell.
@@ -52,7 +52,7 @@ class Progress:
         return self.low is not None and self.high is not None and (self.low > 0 or self.high < 0)
 
 
-def progress(runs: Sequence[ScoredRun]) -> Progress:
+def progress(runs: Sequence[ScoredRun]) -> SkillProgress:
     """What `runs`, one at least, tell."""
     days = np.array([run.day for run in runs], dtype=float)
     levels = np.array([run.level for run in runs], dtype=float)
@@ -69,7 +69,7 @@ def progress(runs: Sequence[ScoredRun]) -> Progress:
         off = spread * student_t.ppf([LOW, HIGH], len(each) - 2)
         low, high = ((change + off) / weeks).tolist()
     mastered = skill - SCALE_LEVELS * float(logit(SUCCESSES))
-    return Progress(mastered, change / weeks, low, high)
+    return SkillProgress(mastered, change / weeks, low, high)
 
 
 def _fit(times: Floats, levels: Floats, went: NDArray[np.bool_]) -> tuple[float, float]:

@@ -53,6 +53,17 @@ def _holds(presses_ns: list[tuple[int, int]]) -> tuple[Hold, ...]:
     )
 
 
+def share_kept(kept: int, possible: int) -> float | None:
+    """The share of the possible frames, 1 at most; None where there was nothing to keep."""
+    return min(1.0, kept / possible) if possible else None
+
+
+def has_succeeded(kept: int, possible: int) -> bool | None:
+    """Whether that is enough; None where there was nothing to keep."""
+    share = share_kept(kept, possible)
+    return None if share is None else share >= SUCCESS
+
+
 @dataclass(frozen=True)
 class Score:
     """What a run came to, for somebody who takes `reaction_s` to answer what they see.
@@ -85,13 +96,8 @@ class Score:
 
     @property
     def share(self) -> float | None:
-        """Those of the possible ones, 1 at most; None where there was nothing to keep."""
-        return min(1.0, self.kept / self.possible) if self.possible else None
-
-    @property
-    def succeeded(self) -> bool | None:
-        """Whether that is enough; None where there was nothing to keep."""
-        return None if self.share is None else self.share >= SUCCESS
+        """What was kept of the possible frames; None where there was nothing to keep."""
+        return share_kept(self.kept, self.possible)
 
     @property
     def early_s(self) -> float | None:

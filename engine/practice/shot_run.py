@@ -17,6 +17,8 @@ from engine.burst.simulate import simulate
 from engine.practice.subject_run import PAUSE_S, SubjectRun
 from engine.quantities import NS_IN_S, ns_of
 
+LONGEST_RUN_S = 25.0  # no subject takes longer
+
 Whole = NDArray[np.int64]
 
 
@@ -24,6 +26,12 @@ def never_full(scenario: Scenario) -> Scenario:
     """The set-up of `scenario` as it is practised with: one hold, and cards that never fill."""
     slots = tuple(replace(one, free_mb=None, slow_below_free_mb=0.0) for one in scenario.slots)
     return replace(scenario, slots=slots, later_holds=())
+
+
+def full_after_s(scenario: Scenario) -> float | None:
+    """Seconds until the buffer is first full, from empty; None: no run lasts as long."""
+    wall_ns = simulate(replace(scenario, hold_s=LONGEST_RUN_S)).wall_ns
+    return None if wall_ns is None else wall_ns / NS_IN_S
 
 
 @dataclass(frozen=True)

@@ -34,12 +34,12 @@ AFTER_S = 1.0
 DECIMALS = 3  # moments are whole milliseconds, as the page counts them
 
 
-class InvalidRun(InvalidValues):
+class InvalidSubjectRun(InvalidValues):
     """A seed, number or level that no run has."""
 
 
 @dataclass(frozen=True)
-class Stage:
+class SubjectStage:
     """What the subject does from `starts_s` on, in seconds from the start of the run."""
 
     kind: StageKind
@@ -50,7 +50,7 @@ class Stage:
 class SubjectRun:
     """A run: its stages in order and its end, in seconds from its start."""
 
-    stages: tuple[Stage, ...]
+    stages: tuple[SubjectStage, ...]
     ends_s: float
 
     @property
@@ -86,7 +86,7 @@ class SubjectRun:
 def subject_run(subject: Subject, seed: int, number: int, level: int) -> SubjectRun:
     """Run `number` (from 1 on) of the session that `seed` gives, at a difficulty.
 
-    Raises :class:`InvalidRun`.
+    Raises :class:`InvalidSubjectRun`.
     """
     _refuse(seed, number, level)
     has_moment, wait_quantile = _of_session(seed)[number - 1]
@@ -94,7 +94,7 @@ def subject_run(subject: Subject, seed: int, number: int, level: int) -> Subject
     hardness = (level - LEVEL.lowest) / (LEVEL.highest - LEVEL.lowest)
     stages, at_s = [], 0.0
     for kind, lasts_s in _stages(subject, has_moment, wait_quantile, hardness, chance):
-        stages.append(Stage(kind, round(at_s, DECIMALS)))
+        stages.append(SubjectStage(kind, round(at_s, DECIMALS)))
         at_s += lasts_s
     return SubjectRun(stages=tuple(stages), ends_s=round(at_s, DECIMALS))
 
@@ -160,4 +160,4 @@ def _refuse(seed: int, number: int, level: int) -> None:
     faults = {name: fault for name, (allowed, value) in asked.items()
               if (fault := allowed.fault(value))}  # fmt: skip
     if faults:
-        raise InvalidRun(faults)
+        raise InvalidSubjectRun(faults)

@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 from engine.burst.scenario import HOLD_S, Hold
 from engine.practice.presses import ImpossiblePresses, holds_of_presses
 from engine.practice.rhythms import RhythmKind, better_rhythm
-from engine.practice.score import Score, best_presses
+from engine.practice.score import Score, best_presses, has_succeeded
 from engine.practice.shot_run import PlayedRun, ShotRun, never_full, shoot_run
-from engine.practice.subject_run import Stage, SubjectRun, subject_run
+from engine.practice.subject_run import SubjectRun, SubjectStage, subject_run
 from engine.practice.subjects import SUBJECTS, StageKind
 from engine.quantities import NS_IN_S
 from engine.tests.builders import scenario, scenarios
@@ -46,7 +46,7 @@ def shot_runs(draw: st.DrawFn, cached: bool = True) -> ShotRun:
 
 
 def a_run(*stages: tuple[StageKind, float], ends_s: float = 6.0) -> SubjectRun:
-    return SubjectRun(stages=tuple(Stage(*stage) for stage in stages), ends_s=ends_s)
+    return SubjectRun(stages=tuple(SubjectStage(*stage) for stage in stages), ends_s=ends_s)
 
 
 DIVE = a_run(
@@ -164,7 +164,7 @@ class WorkedByHand(TestCase):
             never_full(scenario()), [], PlayedRun(nothing, (Hold(press_s=1, hold_s=1),))
         )
         score = Score(shot, 0.25)
-        self.assertEqual((score.kept, score.share, score.succeeded), (0, None, None))
+        self.assertEqual((score.kept, score.share, has_succeeded(0, 0)), (0, None, None))
         self.assertEqual(shot.frames, 20)
 
 

@@ -6,6 +6,7 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
+from engine.practice.shot_run import LONGEST_RUN_S
 from engine.practice.subject_run import (
     LEVEL,
     MEAN_WAIT_S,
@@ -13,7 +14,7 @@ from engine.practice.subject_run import (
     RUNS,
     RUNS_WITH_MOMENT,
     SHORTEST_WAIT_S,
-    InvalidRun,
+    InvalidSubjectRun,
     subject_run,
 )
 from engine.practice.subjects import SUBJECTS, StageKind
@@ -37,6 +38,7 @@ class SubjectRuns(TestCase):
         starts = [stage.starts_s for stage in run.stages]
         self.assertTrue(all(before < after for before, after in pairwise([*starts, run.ends_s])))
         self.assertEqual((starts[0], kinds[0]), (0.0, StageKind.WAITING))
+        self.assertLess(run.ends_s, LONGEST_RUN_S)
         if run.moment_s is None:
             self.assertTrue({*kinds} == {StageKind.WAITING, StageKind.BUILD_UP})
             self.assertIsNone(run.sure_sign_s)
@@ -79,5 +81,5 @@ class SubjectRuns(TestCase):
 
     def test_what_no_run_has_is_refused(self) -> None:
         for seed, number, level in ((0, 1, 1), (1, 11, 1), (1, 1, 21)):
-            with self.assertRaises(InvalidRun):
+            with self.assertRaises(InvalidSubjectRun):
                 subject_run(GANNET, seed, number, level)
