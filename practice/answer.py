@@ -89,7 +89,12 @@ class Answer:
         if score.wall_s is not None and score.wall_s < ends_s:
             off_s = starts_s - score.wall_s
             when = f"before {self._moment}" if off_s > 0 else f"into {self._moment}"
-            said.append(f"met the wall {figure(abs(off_s), 's')} {when}")
+            is_there = abs(off_s) <= NOTICED_S
+            said.append(
+                f"met the wall as {self._moment} began"
+                if is_there
+                else f"met the wall {figure(abs(off_s), 's')} {when}"
+            )
         if score.let_go_early_s is not None and early_s is not None:
             said.append(f"let go {figure(score.let_go_early_s, 's')} before it was over")
         return said
@@ -106,13 +111,14 @@ class Answer:
         moment = self._moment
         if rhythm.kind == RhythmKind.LET_GO and rhythm.during is not None:
             return f"Letting go for {figure(rhythm.pause_s, 's')} {self._while(rhythm.during)}"
+        only = "only " if (self.score.early_s or 0) > 0 else ""
         sign = StageKind.LEAD if StageKind.LEAD in self._stages else StageKind.MOMENT
         return {
             RhythmKind.HOLD_ON: f"Holding on until {moment} was over",
             RhythmKind.PRESS_EARLIER: f"Pressing {self._once(sign)}",
             RhythmKind.SKIP_FALSE_STARTS: "Waiting until it stirred for good",
-            RhythmKind.WAIT_FOR_SIGN: f"Pressing only {self._once(sign)}",
-            RhythmKind.WAIT_FOR_MOMENT: f"Pressing only as {moment} began",
+            RhythmKind.WAIT_FOR_SIGN: f"Pressing {only}{self._once(sign)}",
+            RhythmKind.WAIT_FOR_MOMENT: f"Pressing {only}as {moment} began",
         }[rhythm.kind]
 
     @property

@@ -7,5 +7,6 @@ class PracticeConfig(AppConfig):
     name = "practice"
 
     def ready(self) -> None:
-        """Sessions follow a guest into an account."""
+        """Sessions follow a guest into an account, and the sample account gets its own."""
         import_module("practice.moving")
+        import_module("practice.sample")

@@ -53,7 +53,7 @@ def level_reached(visitor: Visitor, subject: str, setup: str) -> int:
 
 @dataclass(frozen=True, kw_only=True)
 class NewSession:
-    """What a session begins with; `seed` and `level` where they are somebody else's."""
+    """What a session begins with; without a `level` its difficulty follows skill."""
 
     subject: str
     setup: Setup
@@ -63,9 +63,11 @@ class NewSession:
     reaction_s: float | None = None
 
     def begin(self, owner: AbstractBaseUser) -> PracticeSession:
-        """Keeps it. Raises Refused where there is no room, InvalidScenario where it can't shoot."""
+        """Keeps it, on runs that nobody has seen unless there is a seed.
+
+        Raises Refused where there is no room, InvalidScenario where it can't shoot.
+        """
         query = practised(self.setup)
-        is_new = self.seed is None
         level = self.level
         if level is None:
             level = level_reached(owner, self.subject, query)
@@ -77,7 +79,7 @@ class NewSession:
             name=self.setup.name_for_any_hold[:LONGEST_SETUP_NAME],
             scenario=json.dumps(scenario_values(playable(self.setup))),
             first_level=level,
-            is_adaptive=is_new,
+            is_adaptive=self.level is None,
             raced=self.raced,
             reaction_s=self.reaction_s,
         )
