@@ -7,6 +7,7 @@ import struct
 import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from datetime import timedelta
 from functools import partial
 from pathlib import Path
 from typing import Any, ClassVar
@@ -19,12 +20,15 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.http import HttpRequest, HttpResponse
 from django.test import Client, TestCase, modify_settings
 from django.urls import reverse
+from django.utils import timezone
 
 from accounts.models import User
 from bench.models import Run
 from engine.day.frames_taken import FramesTaken
 from engine.day.presses import MOST_PRESSES
 from engine.measurement.picture_files import HEAD_BYTES
+from engine.practice.presses import MOST_IN_A_RUN
+from engine.practice.subject_run import RUNS as RUNS_OF_SESSION
 from engine.selection.steps import load
 from engine.uncertainty.intervals import KEPT
 from engine.uncertainty.sensitivity import too_close_to_call, widest_input
@@ -36,6 +40,8 @@ from ondata.tests.test_isolation import patterns
 from outings.models import MOST_FRAMES_KEPT, MOST_NOTES, FieldNote, Outing, OutingDay
 from outings.plans.cards import MOST_FURTHER
 from outings.records.field_notes import MOST_AT_ONCE
+from practice.models import MOST_SESSIONS, PracticeRun, PracticeSession
+from practice.playing import Playing
 from setups.kit import _kept_kit
 from table.body_table import table_of
 
@@ -147,6 +153,35 @@ class Costs(TestCase):
             for n in range(MOST_NOTES)
         )
 
+        cls.keep_practice()
+
+    @classmethod
+    def keep_practice(cls) -> None:
+        """As many sessions as are kept, and one with the quickest camera and fingers there are."""
+        setup = {"frame_rate_fps": 1_000, "hold_s": 1, "memory_mb": 1_000_000,
+                 "files": [{"name": "raw", "mb": 0.5}], "slots": [{"write_mb_s": 400}],
+                 "resume_free_frames": 9}  # fmt: skip
+        of_all = {"owner": cls.ann, "subject": "gannet", "setup": "body=b0", "name": "quickest",
+                  "scenario": json.dumps(setup), "first_level": 20, "seed": 5}  # fmt: skip
+        quickest = PracticeSession.objects.create(pk=Run.objects.first().pk, **of_all)
+        sessions = PracticeSession.objects.bulk_create(
+            PracticeSession(**of_all) for _ in range(MOST_SESSIONS - 1)
+        )
+        of_run = {"level": 20, "frames": 9, "kept": 5, "possible": 9}
+        PracticeRun.objects.bulk_create(
+            PracticeRun(session=one, number=number, presses=[[1, 3]], **of_run)
+            for one in sessions for number in range(1, RUNS_OF_SESSION + 1)
+        )  # fmt: skip
+        days = [timezone.now() - timedelta(days=n) for n in range(MOST_SESSIONS)]
+        for one, day in zip(sessions, days, strict=False):
+            one.made_at = day
+        PracticeSession.objects.bulk_update(sessions, ["made_at"])
+        presses = [[n / 10, 0.095] for n in range(MOST_IN_A_RUN)]
+        PracticeRun.objects.bulk_create(
+            PracticeRun(session=quickest, number=number, presses=presses, **of_run)
+            for number in range(1, RUNS_OF_SESSION)
+        )
+
     def asked(self) -> Iterator[tuple[str, dict[str, Any]]]:
         """Every address with the dearest set-up, and what else makes some of them dear."""
         hardest = {"body": "b0", "hold": "20", "fps": "30"}
@@ -170,8 +205,17 @@ class Costs(TestCase):
             asked = {**hardest, "seed": "7", "hold": "100"}
             yield reverse("stand-in-file", args=[name]), asked
 
+        quickest = PracticeSession.objects.get(pk=Run.objects.first().pk)
+        strokes = reverse("practice-strokes", args=[quickest.pk])
+        yield strokes, {"presses": ",".join(f"{n / 10}-{n / 10 + 0.095}" for n in range(55))}
+
     def hostile(self) -> Iterator[tuple[str, dict[str, Any]]]:
         """What costs most of all that can be sent."""
+        quickest = PracticeSession.objects.get(pk=Run.objects.first().pk)
+        ends_s = Playing(quickest).subject_run(RUNS_OF_SESSION).ends_s
+        presses = [[n / 10, n / 10 + 0.095] for n in range(55)]
+        played = {"number": RUNS_OF_SESSION, "presses": json.dumps(presses), "lasted_s": ends_s}
+        yield reverse("practice-run", args=[quickest.pk]), played
         lines = "\n".join(f"IMG_{n:05}.RAW,{n / 20:.2f},30" for n in range(20_000))
         yield reverse("bench-files"), {"table": lines}
         yield reverse("replay"), {"setup": "body=b0", "table": lines}

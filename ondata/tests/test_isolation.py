@@ -20,9 +20,12 @@ from kit.kit_file import Entry
 from kit.models import Body, PendingImport, Reader, Revision
 from kit.tests import builders
 from outings.models import FieldNote, Outing, OutingDay, OutingPeriod, OutingPlan
+from practice.models import PracticeRun, PracticeSession
 from prices.models import ExchangeRate, PriceList
 from sharing.models import Share, SharedScreen
 
+SCENARIO = {"frame_rate_fps": 20, "hold_s": 1, "memory_mb": 1_200,
+            "files": [{"name": "raw", "mb": 50}], "slots": [{"write_mb_s": 230}]}  # fmt: skip
 SECRET = "Zanzibar"  # in the name of everything that Ann owns
 
 
@@ -76,6 +79,10 @@ class Isolation(TestCase):
         cls.noted = FieldNote.objects.create(
             outing=cls.outing, key=uuid4(), kind="note", at_s=0, words=SECRET
         )
+        cls.practised = PracticeSession.objects.create(
+            owner=cls.ann, subject="gannet", seed=1, setup="body=zanzibar", name=SECRET,
+            scenario=json.dumps(SCENARIO), first_level=4,
+        )  # fmt: skip
         cls.state = cls.everything()
 
     @classmethod
@@ -87,10 +94,20 @@ class Isolation(TestCase):
         rows = [(kind, document_of(item) | {"archived": item.archived_at, "version": item.version})
                 for kind, model in KINDS.items()
                 for item in with_parts(model.objects.filter(owner=cls.ann))]  # fmt: skip
-        models = (Revision, PendingImport, Share, PriceList, ExchangeRate, Run, Outing)
+        models = (
+            Revision,
+            PendingImport,
+            Share,
+            PriceList,
+            ExchangeRate,
+            Run,
+            Outing,
+            PracticeSession,
+        )
         others = [model.objects.filter(owner=cls.ann).count() for model in models]
         others += [model.objects.filter(outing__owner=cls.ann).count()
                    for model in (OutingDay, FieldNote)]  # fmt: skip
+        others.append(PracticeRun.objects.filter(session__owner=cls.ann).count())
         return [rows, others, Share.objects.working().filter(owner=cls.ann).count()]
 
     def addresses(self, pattern: URLPattern) -> Iterator[str]:
@@ -98,7 +115,7 @@ class Isolation(TestCase):
         names = pattern.pattern.converters.keys()
         rows = (
             self.share, self.pending, self.prices, self.rate, self.of_bench, self.outing,
-            self.outing.day, self.noted,
+            self.outing.day, self.noted, self.practised,
         )  # fmt: skip
         pks = {*Revision.objects.values_list("pk", flat=True), *(row.pk for row in rows)}
         for pk in pks if "pk" in names else [0]:
