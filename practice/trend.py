@@ -85,7 +85,7 @@ class Trend:
         first, lasted = min(moments), max(max(moments) - min(moments), 1.0)
         return [
             SessionPoint(
-                percent_of(0.04 * lasted + 0.92 * (moment - first), lasted),
+                percent_of(0.08 * lasted + 0.9 * (moment - first), lasted),
                 y_of(row.level),
                 row.level,
             )

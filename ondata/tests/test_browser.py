@@ -7,6 +7,7 @@ from playwright.sync_api import Page, expect
 
 from kit.tests.browser import BrowserTestCase
 from outings.models import Outing
+from practice.models import PracticeSession
 from prices import sample as price_lists
 from prices.tests.builders import usual_list
 
@@ -26,6 +27,7 @@ class EveryScreenInTheBrowser(BrowserTestCase):
             ("bench-sound", []), ("bench-lines", []), ("bench-stand-in", []), ("bench-next", []),
             ("three-minutes", []), ("card-check", ["gravelock-tide-512-a"]),
             ("card-table", ["gravelock-tide-512-a"]), ("outings", []), ("replay", []), ("plan", []),
+            ("practice", []),
         ]  # fmt: skip
         price_lists.load(timezone.localdate())
         page = self.signed_in(viewport={"width": 390, "height": 844})
@@ -35,6 +37,7 @@ class EveryScreenInTheBrowser(BrowserTestCase):
         outing = [Outing.objects.get(day__isnull=False, plan__isnull=False).pk]
         of_outing = ("outing", "outing-plan", "outing-sheet", "outing-field", "outing-record")
         screens += [
+            ("practice-session", [PracticeSession.objects.latest("pk").pk]),
             ("outing-totals", []),
             ("plans-side-by-side", []),
             *((name, outing) for name in of_outing),
