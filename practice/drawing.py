@@ -10,7 +10,7 @@ from engine.practice.subjects import StageKind
 from engine.quantities import NS_IN_S
 from pages.axes import round_steps
 from practice.subject_words import WORDS_OF_SUBJECT
-from setups.drawing import MOST_TICKS, WIDTH, bars, filling, percent_of
+from setups.drawing import LABEL_TURNS_AT, MOST_TICKS, WIDTH, bars, filling, percent_of
 
 STROKE = 0.45  # of the time from one to the next
 WIDEST_STROKE = 4.0
@@ -24,6 +24,16 @@ class Band:
     percent: float
     width_percent: float
     is_moment: bool = False
+
+    @property
+    def turned(self) -> bool:
+        """Whether its words end where it ends, so that they stay within a phone."""
+        return self.percent > LABEL_TURNS_AT
+
+    @property
+    def words_percent(self) -> float:
+        """Where its words begin, or end."""
+        return self.percent + self.width_percent if self.turned else self.percent
 
 
 @dataclass(frozen=True)

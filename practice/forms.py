@@ -15,7 +15,7 @@ from pages.refusals import Refused
 from practice.subject_words import WORDS_OF_SUBJECT
 
 LONGEST_JSON = 10_000  # characters
-CLOCK_OFF_S = 0.5  # by which the clock of a page may differ from the length of the run
+CLOCK_OFF_S = 1.0  # by which the clock of a page may differ from the length of the run
 FIRST = "gannet"
 
 
@@ -50,15 +50,27 @@ class BeginForm(forms.Form):
 
 
 class PlayedForm(forms.Form):
-    """The presses of `run`, as moments of finger down and finger up, and how long it lasted."""
+    """The presses of `run`, as moments of finger down and finger up, and how long it lasted.
+
+    `number` is that of the run that comes next in its session, None once all were played.
+    """
 
     number = WholeField(min_value=1, max_value=RUNS)
     presses = forms.CharField(max_length=LONGEST_JSON)
     lasted_s = forms.FloatField()
 
-    def __init__(self, sent: Any, *, run: SubjectRun) -> None:
+    def __init__(self, sent: Any, *, run: SubjectRun, number: int | None) -> None:
         super().__init__(sent)
-        self.run = run
+        self.run, self.next_number = run, number
+
+    def clean_number(self) -> int:
+        """That of the run that comes next."""
+        number: int = self.cleaned_data["number"]
+        if number != self.next_number:
+            raise forms.ValidationError(
+                f"Run {number} was played already: what you pressed just now doesn't count."
+            )
+        return number
 
     def clean_presses(self) -> tuple[Hold, ...]:
         """The presses."""

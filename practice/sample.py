@@ -22,8 +22,8 @@ SETUP = "body=quillon-swift-7&format=lossless-raw&fps=30"
 DAYS_AGO = (27, 24, 20, 15, 11, 6, 2)
 FIRST_SEED = 31
 REACTION_S = 0.24
-PATIENCE = (0.55, 0.9)  # of the way from its stirring to the moment, in the first and last session
-OFF_S = 0.12  # by which a press comes sooner or later than meant
+PATIENCE = (0.65, 0.88)  # of the way from its stirring to the moment, in the first and last session
+OFF_S = 0.2  # by which a press comes sooner or later than meant
 FALSE_PRESS_S = 0.4
 
 

@@ -15,6 +15,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
 from engine.practice.presses import ImpossiblePresses
+from engine.practice.subject_run import RUNS
 from kit.csv_cells import table_text
 from kit.form_fields import sentences_of
 from kit.views.shared import keeper, say, signed_in
@@ -70,12 +71,10 @@ def strokes(request: HttpRequest, pk: int) -> HttpResponse:
 @require_POST
 @at_most(1_200, per="user_or_ip")
 def keep_run(request: HttpRequest, pk: int) -> HttpResponse:
-    """Keeps the run that was played; one that was kept before is shown again."""
+    """Keeps the run that was played; of one that was kept before, in another tab, says so."""
     playing = _playing(request, pk)
     number = playing.next_number
-    if number is None or request.POST.get("number") != str(number):
-        return _shown(request, playing)
-    form = PlayedForm(request.POST, run=playing.subject_run(number))
+    form = PlayedForm(request.POST, run=playing.subject_run(number or RUNS), number=number)
     if not form.is_valid():
         return _shown(request, playing, form)
     playing.keep(form.cleaned_data["presses"])

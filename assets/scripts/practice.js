@@ -4,8 +4,9 @@
 import { drawScene } from "./practice-scenes.js";
 import { clickAt, cueAt } from "./practice-sounds.js";
 
-const STOOD_STILL_MS = 500; // between two pictures: the page was in the background
+const STOOD_STILL_MS = 1_000; // between two pictures: the page was in the background
 const SHOWN_S = 6; // of strokes and presses behind now
+const SENT_AGAIN_MS = 3_000;
 const TRIGGERS = [0, 6, 7]; // buttons of a game pad that fire
 const FULL = 1 + 1e-6;
 
@@ -38,7 +39,7 @@ async function start() {
   trouble("");
   run = { presses: [], waits: true };
   try {
-    run = { ...run, ...(await ask([])), shown: [], asked: 0, heard: 0, next: 0, waits: false };
+    run = { ...run, ...(await ask([])), shown: [], heard: 0, next: 0, waits: false };
   } catch (error) {
     run = null;
     trouble(`The run can't begin: ${error.message || "the network is gone"}.`);
@@ -103,16 +104,22 @@ function up(moment) {
   refresh();
 }
 
+// One question at a time, however quickly the presses come; then that of the latest.
 async function refresh() {
   const mine = run;
-  const number = (mine.asked += 1);
-  try {
-    const told = await ask(mine.presses);
-    if (mine !== run || number !== mine.asked) return;
-    Object.assign(run, { taken_s: told.taken_s, memory: told.memory, walls_s: told.walls_s, sure: null });
-  } catch {
-    // What was pressed is reported at the end; till then the sure frames are shown.
+  mine.isLate = true;
+  if (mine.asks) return;
+  mine.asks = true;
+  while (mine.isLate) {
+    mine.isLate = false;
+    try {
+      const { taken_s, memory, walls_s } = await ask(mine.presses);
+      if (!mine.isLate) Object.assign(mine, { taken_s, memory, walls_s, sure: null });
+    } catch {
+      // What was pressed is reported at the end; till then the sure frames are shown.
+    }
   }
+  mine.asks = false;
 }
 
 // The strokes up to now: as the server told them, or while it is asked those that are sure.
@@ -252,5 +259,10 @@ document.addEventListener("htmx:afterSwap", () => {
   part("start")?.focus({ preventScroll: true });
   document.getElementById("practice-session").scrollIntoView({ block: "start" });
 });
-document.addEventListener("htmx:sendError", () => trouble("The run could not be sent: the network is gone."));
+document.addEventListener("htmx:sendError", ({ target }) => {
+  if (target.id !== "practice-run") return;
+  trouble("There is no network: the run is sent as soon as there is one. Leave this page open.");
+  setTimeout(() => target.isConnected && target.requestSubmit(), SENT_AGAIN_MS);
+});
+document.addEventListener("htmx:responseError", () => stage() && show(false));
 ready();

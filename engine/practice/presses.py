@@ -8,7 +8,7 @@ from engine.burst.scenario import HOLD_S, Hold
 from engine.formats import exact, figure
 from engine.quantities import NS_IN_S, InvalidValues
 
-MOST_IN_A_RUN = 60
+MOST_IN_A_RUN = 95  # ten runs have no more than a series may have holds (MOST_HOLDS)
 MOST_IN_A_SECOND = 20  # nobody taps as often; quick fingers reach a dozen
 
 

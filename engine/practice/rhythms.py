@@ -8,7 +8,7 @@ from typing import NamedTuple
 from engine.burst.scenario import HOLD_S, Hold
 from engine.practice.score import Score
 from engine.practice.subjects import StageKind
-from engine.quantities import NS_IN_S, ns_of
+from engine.quantities import NOTICED_SHARE, NS_IN_S, ns_of
 
 PAUSES_S = (0.5, 1.0, 2.0)  # for which somebody lets go; half a second is a finger up and down
 
@@ -43,10 +43,14 @@ class TriedRhythm(NamedTuple):
 
 
 def better_rhythm(score: Score) -> TriedRhythm | None:
-    """The change of rhythm that would have kept most, of several the smallest; None: none would."""
+    """The change of rhythm that would have kept most; None: none would have kept more.
+
+    Of several that nobody would tell apart (under a tenth) the smallest.
+    """
     tried = [TriedRhythm(one, score.shot.with_presses(one.presses).kept) for one in _rhythms(score)]
-    best = max(tried, key=lambda one: one.kept, default=None)
-    return best if best and best.kept > score.kept else None
+    most = max((one.kept for one in tried), default=0)
+    as_good = (one for one in tried if one.kept >= most * (1 - NOTICED_SHARE))
+    return next((one for one in as_good if one.kept > score.kept), None)
 
 
 def _rhythms(score: Score) -> Iterator[Rhythm]:

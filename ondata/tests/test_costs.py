@@ -176,7 +176,7 @@ class Costs(TestCase):
         for one, day in zip(sessions, days, strict=False):
             one.made_at = day
         PracticeSession.objects.bulk_update(sessions, ["made_at"])
-        presses = [[n / 10, 0.095] for n in range(MOST_IN_A_RUN)]
+        presses = [[n / 18, 0.05] for n in range(MOST_IN_A_RUN)]
         PracticeRun.objects.bulk_create(
             PracticeRun(session=quickest, number=number, presses=presses, **of_run)
             for number in range(1, RUNS_OF_SESSION)
@@ -207,13 +207,16 @@ class Costs(TestCase):
 
         quickest = PracticeSession.objects.get(pk=Run.objects.first().pk)
         strokes = reverse("practice-strokes", args=[quickest.pk])
-        yield strokes, {"presses": ",".join(f"{n / 10}-{n / 10 + 0.095}" for n in range(55))}
+        yield (
+            strokes,
+            {"presses": ",".join(f"{n / 18}-{n / 18 + 0.05}" for n in range(MOST_IN_A_RUN - 5))},
+        )
 
     def hostile(self) -> Iterator[tuple[str, dict[str, Any]]]:
         """What costs most of all that can be sent."""
         quickest = PracticeSession.objects.get(pk=Run.objects.first().pk)
         ends_s = Playing(quickest).subject_run(RUNS_OF_SESSION).ends_s
-        presses = [[n / 10, n / 10 + 0.095] for n in range(55)]
+        presses = [[n / 18, n / 18 + 0.05] for n in range(MOST_IN_A_RUN - 5)]
         played = {"number": RUNS_OF_SESSION, "presses": json.dumps(presses), "lasted_s": ends_s}
         yield reverse("practice-run", args=[quickest.pk]), played
         lines = "\n".join(f"IMG_{n:05}.RAW,{n / 20:.2f},30" for n in range(20_000))

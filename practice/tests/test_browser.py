@@ -2,6 +2,7 @@
 
 import json
 import re
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -14,6 +15,9 @@ from practice.models import PracticeSession
 from practice.playing import Playing
 
 SWIFT = "practice/?body=quillon-swift-7&format=lossless-raw&fps=30&subject=bird"
+LONG_RUNS = "&seed=1481&level=1"  # of which the first three last nine seconds and more
+PLAYED_MS = (500, 350, 1_300, 350, 80, 350)  # finger down and up, in turn
+STOOD_STILL = "The page stood still"  # as it may on a busy machine; then the run is played again
 # The last pictures of a run, kept as its canvas showed them.
 KEEP_STROKES = """
   window.shown = {}
@@ -29,11 +33,27 @@ PAD = """
 """
 
 
+def by_keys(page: Page) -> None:
+    for place, lasts_ms in enumerate(PLAYED_MS):
+        (page.keyboard.up if place % 2 else page.keyboard.down)("Space")
+        page.wait_for_timeout(lasts_ms)
+
+
+def by_finger_and_trigger(page: Page) -> None:
+    key = page.locator("[data-practice-key]")
+    for kind in ("pointerdown", "pointerup"):
+        key.dispatch_event(kind, {"pointerType": "touch", "isPrimary": True})
+        page.wait_for_timeout(300)
+    for is_pressed in ("true", "false"):
+        page.evaluate(f"pad.buttons[7].pressed = {is_pressed}")
+        page.wait_for_timeout(300)
+
+
 @tag("browser")
 class PlayingRuns(BrowserTestCase):
     def begin(self, **options: Any) -> tuple[Page, PracticeSession]:
-        page = self.open(SWIFT, **options)
-        page.get_by_role("button", name="Start at level").click()
+        page = self.open(SWIFT + LONG_RUNS, **options)
+        page.get_by_role("button", name="Start", exact=True).click()
         expect(page.locator("[data-practice-start]")).to_be_visible()
         page.evaluate(KEEP_STROKES)
         return page, PracticeSession.objects.latest("pk")
@@ -44,21 +64,19 @@ class PlayingRuns(BrowserTestCase):
         page.keyboard.press("n")
         expect(page.locator("[data-practice-canvas]")).to_be_visible()
 
-    def wait_until_over(self, page: Page, number: int) -> None:
+    def play(self, page: Page, number: int, press: Callable[[Page], None]) -> None:
+        """Plays a run to its end, anew where the page stood still."""
         rows = page.locator(".practice-runs tbody tr")
-        expect(rows).to_have_count(number)
+        while rows.count() < number:
+            self.start(page, number)
+            press(page)
+            expect(rows.nth(number - 1).or_(page.get_by_text(STOOD_STILL))).to_be_visible()
         expect(page.locator("[data-practice-start]")).to_be_visible()
 
     def test_three_runs_by_keys_show_the_strokes_of_the_engine(self) -> None:
         page, session = self.begin()
         for number in (1, 2, 3):
-            self.start(page, number)
-            for held_ms in (500, 1_300, 80):
-                page.keyboard.down("Space")
-                page.wait_for_timeout(held_ms)
-                page.keyboard.up("Space")
-                page.wait_for_timeout(350)
-            self.wait_until_over(page, number)
+            self.play(page, number, by_keys)
         playing = Playing(session)
         for row in playing.rows:
             with self.subTest(row.number):
@@ -73,15 +91,7 @@ class PlayingRuns(BrowserTestCase):
     def test_a_finger_and_a_trigger_press_as_a_key_does(self) -> None:
         page, session = self.begin(viewport={"width": 390, "height": 844}, has_touch=True)
         page.evaluate(PAD)
-        self.start(page, 1)
-        key = page.locator("[data-practice-key]")
-        key.dispatch_event("pointerdown", {"pointerType": "touch", "isPrimary": True})
-        page.wait_for_timeout(300)
-        key.dispatch_event("pointerup", {"pointerType": "touch", "isPrimary": True})
-        page.evaluate("pad.buttons[7].pressed = true")
-        page.wait_for_timeout(300)
-        page.evaluate("pad.buttons[7].pressed = false")
-        self.wait_until_over(page, 1)
+        self.play(page, 1, by_finger_and_trigger)
         holds = Playing(session).rows[0].holds
         self.assertEqual(len(holds), 2)
         self.assertTrue(all(0.2 < hold.hold_s < 2 for hold in holds), holds)

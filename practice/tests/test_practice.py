@@ -74,13 +74,14 @@ class PlayingASession(PracticeTestCase):
     def test_a_run_that_is_sent_twice_counts_once(self) -> None:
         session = self.begin()
         self.send(session, [[0.5, 0.7]])
-        self.send(session, [[0.5, 3.0]], number=1)
+        again = self.send(session, [[0.5, 3.0]], number=1)
+        self.assertContains(again, "Run 1 was played already", status_code=422)
         self.assertEqual([row.presses for row in session.runs.all()], [[[0.5, 0.7 - 0.5]]])
 
     def test_what_nobody_can_have_pressed_is_told_and_nothing_is_kept(self) -> None:
         session = self.begin()
         for presses, words in (
-            ([[n / 100, n / 100] for n in range(61)], "A run has at most 60 presses"),
+            ([[n / 100, n / 100] for n in range(96)], "A run has at most 95 presses"),
             ([[n / 1000, n / 1000] for n in range(50)], "Nobody presses more than 20 times"),
             ([[2, 1]], "must not end before it begins"),
             ([[1, 1e9]], "after the end of the run"),

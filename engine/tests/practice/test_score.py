@@ -171,7 +171,7 @@ class WorkedByHand(TestCase):
 class Presses(TestCase):
     def test_what_nobody_can_have_pressed_is_refused_in_a_sentence(self) -> None:
         cases = {
-            "at most": [(n / 100, n / 100) for n in range(61)],
+            "at most": [(n / 100, n / 100) for n in range(96)],
             "times in a second": [(n / 1000, n / 1000) for n in range(40)],
             "before the finger was up": [(1, 2), (1.5, 3)],
             "must not end before it begins": [(2, 1)],
