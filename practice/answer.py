@@ -6,7 +6,7 @@ from functools import cached_property
 from django.template.defaultfilters import pluralize
 
 from engine import InvalidScenario
-from engine.formats import figure, waiting
+from engine.formats import figure
 from engine.practice.rhythms import Rhythm, RhythmKind, better_rhythm
 from engine.practice.score import Score
 from engine.practice.shot_run import never_full, shoot_run
@@ -15,6 +15,7 @@ from practice.subject_words import PLURAL, WORDS_OF_SUBJECT
 from setups.changes import Sacrifice, SetupChange, free_changes
 from setups.engine_adapter import FiguresInCommon
 from setups.reader import Reading
+from setups.words import ready_words
 
 OF_FORMAT_OR_RATE = (Sacrifice.FILE_SIZE, Sacrifice.KIND_OF_FILE, Sacrifice.FRAME_RATE)
 MOST_MODES = 2
@@ -67,11 +68,7 @@ class Answer:
         frames = self.score.shot.frames
         if not frames:
             return "It never came, and you kept the buffer empty for the next."
-        clear = waiting(self.score.shot.clear_s)
-        return (
-            f"It never came: {figure(frames)} frame{pluralize(frames)} for nothing, "
-            f"and the buffer is clear {clear}."
-        )
+        return f"It never came: {figure(frames)} frame{pluralize(frames)} for nothing."
 
     @property
     def _reasons(self) -> "list[str]":
@@ -154,7 +151,7 @@ class Answer:
         return sorted(tried, key=lambda one: (-one.kept, one.change.sacrifice))[:MOST_MODES]
 
     @property
-    def buffer_words(self) -> str:
-        """When the buffer is ready again; empty where the run left nothing in it."""
-        clear_s = self.score.shot.clear_s
-        return "" if waiting(clear_s) == "at once" else f"Buffer clear {waiting(clear_s)}."
+    def ready_words(self) -> str:
+        """When the buffer was ready again; empty where nothing was pressed."""
+        shot = self.score.shot
+        return ready_words(shot.result) if shot.result and shot.holds else ""

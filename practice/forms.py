@@ -14,7 +14,7 @@ from pages.boundary import read_json
 from pages.refusals import Refused
 from practice.subject_words import WORDS_OF_SUBJECT
 
-LONGEST_JSON = 10_000  # characters
+LONGEST_JSON = 100_000  # characters; of more presses than a run can have, too
 CLOCK_OFF_S = 1.0  # by which the clock of a page may differ from the length of the run
 FIRST = "gannet"
 
@@ -56,7 +56,9 @@ class PlayedForm(forms.Form):
     """
 
     number = WholeField(min_value=1, max_value=RUNS)
-    presses = forms.CharField(max_length=LONGEST_JSON)
+    presses = forms.CharField(
+        max_length=LONGEST_JSON, error_messages={"max_length": "Nobody presses as often in a run."}
+    )
     lasted_s = forms.FloatField()
 
     def __init__(self, sent: Any, *, run: SubjectRun, number: int | None) -> None:

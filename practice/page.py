@@ -9,6 +9,7 @@ from urllib.parse import urlencode
 
 import numpy as np
 from django.contrib.auth.base_user import AbstractBaseUser
+from django.core.paginator import Page, Paginator
 from django.http import HttpRequest
 
 from engine import InvalidScenario
@@ -21,6 +22,7 @@ from engine.practice.shot_run import LONGEST_RUN_S, PlayedRun, ShotRun, full_aft
 from engine.practice.subject_run import RUNS, RUNS_WITH_MOMENT, subject_run
 from engine.practice.subjects import SUBJECTS
 from engine.quantities import NS_IN_S
+from kit.views.shared import ITEMS_ON_A_PAGE
 from practice.answer import Answer
 from practice.drawing import PracticeDrawing
 from practice.forms import FIRST, BeginForm
@@ -34,7 +36,6 @@ from setups.kit import Kit
 from setups.prediction_words import fault_words
 from setups.reader import Reading, read_address, read_query
 
-SHOWN_SESSIONS = 20
 EXAMPLE_SEED, EXAMPLE_RUN = 14, 1  # a run with a false start and a moment
 EXAMPLE_EARLY_S, EXAMPLE_LATE_S = 0.4, 0.2
 MOST_STEPS = 2_000  # of memory, in an answer to a press
@@ -64,12 +65,12 @@ class SessionRow:
 
 @dataclass
 class StartPage:
-    """The page on which a session is begun; `faults` say why it could not be."""
+    """The page on which a session is begun; `refusals` say why it could not be."""
 
     request: HttpRequest
     reading: Reading | None
     form: BeginForm
-    faults: list[str] = field(default_factory=list)
+    refusals: list[str] = field(default_factory=list)
 
     @classmethod
     def asked(cls, request: HttpRequest) -> Self:
@@ -98,11 +99,10 @@ class StartPage:
             raced = made.finished().filter(pk=told["race"]).first()
             again = read_query(raced.setup, Kit.of(self.request.user)) if raced else None
             if again is None or again.notes:
-                self.faults.append("The session that you want to race, or its set-up, is gone.")
+                self.refusals.append("The session that you want to race, or its set-up, is gone.")
                 return None
-            reading = again
-        if not reading.setup.complete or reading.notes:
-            self.faults.extend(reading.notes.values())
+            self.reading = reading = again
+        if reading.notes or not self.can_shoot:  # which the page tells of any set-up
             return None
         new = NewSession(
             subject=raced.subject if raced else told["subject"],
@@ -112,11 +112,7 @@ class StartPage:
             raced=raced,
             reaction_s=told["tries"] or self.last_reaction_s,
         )
-        try:
-            return new.begin(keeper(self.request))
-        except InvalidScenario as error:
-            self.faults.extend(fault_words(error))
-            return None
+        return new.begin(keeper(self.request))
 
     @property
     def subject(self) -> str:
@@ -138,15 +134,15 @@ class StartPage:
         return f"{address}&{urlencode({'subject': self.subject} | self.given_runs)}"
 
     @cached_property
-    def mine(self) -> list[PracticeSession]:
-        """The visitor's latest sessions."""
-        made = PracticeSession.objects.made_by(self.request.user)
-        return list(made.prefetch_related("runs")[:SHOWN_SESSIONS])
+    def of_list(self) -> Page:  # type: ignore[type-arg]
+        """A page of the visitor's sessions, the latest first."""
+        made = PracticeSession.objects.made_by(self.request.user).prefetch_related("runs")
+        return Paginator(made, ITEMS_ON_A_PAGE).get_page(self.request.GET.get("page"))
 
     @property
     def sessions(self) -> list[SessionRow]:
         """The same as rows of a list, the best of those like the one that would begin marked."""
-        played = [(session, Playing(session)) for session in self.mine]
+        played = [(session, Playing(session)) for session in self.of_list]
         setup = practised(self.reading.setup) if self.reading else ""
         alike = [
             playing for session, playing in played
@@ -202,15 +198,32 @@ class StartPage:
             "drawing": PracticeDrawing(self.subject, score),
         }
 
-    @cached_property
+    @property
+    def faults(self) -> list[str]:
+        """All that is wrong, a sentence each."""
+        _, of_setup = self._playable
+        of_form = [str(fault) for faults in self.form.errors.values() for fault in faults]
+        return [*of_form, *self.refusals, *of_setup]
+
+    @property
+    def can_shoot(self) -> bool:
+        """Whether there is a set-up to practise with."""
+        return self._scenario is not None
+
+    @property
     def _scenario(self) -> Scenario | None:
+        scenario, _ = self._playable
+        return scenario
+
+    @cached_property
+    def _playable(self) -> tuple[Scenario | None, list[str]]:
+        """The set-up in hand, or why it can't be practised with."""
         if self.reading is None or not self.reading.setup.complete:
-            return None
+            return None, []
         try:
-            return playable(self.reading.setup)
+            return playable(self.reading.setup), []
         except InvalidScenario as error:
-            self.faults.extend(fault_words(error))
-            return None
+            return None, list(fault_words(error))
 
     @property
     def context(self) -> dict[str, Any]:

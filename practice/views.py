@@ -135,7 +135,7 @@ def _playing(request: HttpRequest, pk: int) -> Playing:
 
 
 def _shown_start(request: HttpRequest, page: StartPage) -> HttpResponse:
-    status = 422 if page.form.errors or page.faults else 200
+    status = 422 if request.method == "POST" else 200
     at = f"{reverse('practice')}?{page.query}" if page.reading else None
     context = page.context
     return render_page_or_part(request, START_PAGE, START_PART, context, address=at, status=status)

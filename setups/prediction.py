@@ -21,6 +21,7 @@ from engine.uncertainty.what_if import WhatIf, gain
 from setups import prediction_words as words
 from setups.engine_adapter import SetupFigures, scenario_of, sources_of, write_speed
 from setups.setup import Setup, Side
+from setups.words import ready_words
 
 PAUSES_S = (2.0, 5.0, 10.0)  # until the next burst of an action that goes on
 
@@ -147,9 +148,9 @@ class Prediction:
         return sensor.mb_s
 
     @property
-    def half_ready_s(self) -> float:
-        """Seconds from finger up until half of memory is free again."""
-        return self.shot.pause_until_free_s(0.5)
+    def ready_words(self) -> str:
+        """When the buffer is ready again."""
+        return ready_words(self.shot)
 
     @cached_property
     def next_bursts(self) -> list[NextBurst]:

@@ -29,9 +29,8 @@ function trouble(words) {
 async function ask(presses) {
   const said = presses.map(([down, up]) => `${down.toFixed(3)}-${up === null ? "" : up.toFixed(3)}`);
   const answer = await fetch(`${stage().dataset.at}?presses=${said.join(",")}`);
-  const told = await answer.json();
-  if (!answer.ok) throw new Error(told.fault);
-  return told;
+  if (!answer.ok) throw new Error(`no run came: ${answer.status}`);
+  return answer.json();
 }
 
 async function start() {
@@ -40,9 +39,9 @@ async function start() {
   run = { presses: [], waits: true };
   try {
     run = { ...run, ...(await ask([])), shown: [], heard: 0, next: 0, waits: false };
-  } catch (error) {
+  } catch {
     run = null;
-    trouble(`The run can't begin: ${error.message || "the network is gone"}.`);
+    trouble("The run can't begin: Ondata does not answer. Try again once there is a network.");
     return;
   }
   if (part("sound").checked) sound ??= new AudioContext();
@@ -252,6 +251,7 @@ for (const [target, kind] of [[window, "blur"], [document, "visibilitychange"]])
 function ready() {
   if (!stage()) return;
   stage().hidden = false;
+  if (!window.PointerEvent) trouble("This browser tells nothing of fingers and mice: press Space.");
 }
 // The answer first: it is read out and scrolled to, and Enter plays the next run.
 document.addEventListener("htmx:afterSwap", () => {

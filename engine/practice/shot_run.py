@@ -155,12 +155,6 @@ class ShotRun:
         first = int(np.searchsorted(moments_ns, 0, side="right")) - 1
         return moments_ns[first:], used_bytes[first:]
 
-    @property
-    def clear_s(self) -> float:
-        """Seconds from the end of the run until the last byte is on the card."""
-        ends_ns = ns_of(self.run.ends_s)
-        return max(0, int(self.memory[0][-1]) - ends_ns) / NS_IN_S if self.memory[1].any() else 0.0
-
     def frames_between(self, from_ns: int, to_ns: int) -> int:
         """Frames taken from one moment on, and before another."""
         first, end = np.searchsorted(self.taken_ns, (from_ns, to_ns), side="left")

@@ -134,7 +134,11 @@ class PlayingASession(PracticeTestCase):
         self.assertContains(answer, "nobody", status_code=422)
         sent = {"setup": SETUP, "subject": "unicorn", "level": "3"}
         self.assertEqual(self.client.post(reverse("practice-begin"), sent).status_code, 422)
-        self.assertFalse(PracticeSession.objects.exists())
+        Body.objects.filter(slug="quillon-swift-7").update(memory_mb=1)
+        sent = {"setup": SETUP, "subject": "gannet"}
+        answer = self.client.post(reverse("practice-begin"), sent)
+        self.assertContains(answer, "The buffer of the body must hold one frame", status_code=422)
+        self.assertFalse(User.objects.exists())
 
 
 class RacingAndSharing(PracticeTestCase):
@@ -250,8 +254,7 @@ class Answers(TestCase):
              "Holding on until the entry was over would have given 9."),
             (self.answer(), "You took no frame: 0 of 9 frames of the moment.",
              "Pressing as the entry began would have given 9."),
-            (self.answer((1.2, 2.0), run=nothing), "It never came: 11 frames for nothing, and the "
-             "buffer is clear", ""),
+            (self.answer((1.2, 2.0), run=nothing), "It never came: 11 frames for nothing.", ""),
             (self.answer(run=nothing), "It never came, and you kept the buffer empty", ""),
         ):  # fmt: skip
             with self.subTest(words):
