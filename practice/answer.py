@@ -9,7 +9,7 @@ from engine import InvalidScenario
 from engine.formats import figure
 from engine.practice.rhythms import Rhythm, RhythmKind, better_rhythm
 from engine.practice.score import Score
-from engine.practice.shot_run import never_full, shoot_run
+from engine.practice.shot_run import ShotRun, never_full
 from engine.practice.subjects import StageKind
 from practice.subject_words import PLURAL, WORDS_OF_SUBJECT
 from setups.changes import Sacrifice, SetupChange, free_changes
@@ -145,7 +145,7 @@ class Answer:
                 scenario = never_full(figures.of(change.setup).scenario)
             except (InvalidScenario, ValueError):
                 continue  # figures of the kit that contradict each other: nothing to try
-            kept = shoot_run(scenario, shot.earlier, shot.played).kept
+            kept = ShotRun(scenario, shot.earlier, shot.played).kept
             if kept > self.score.kept:
                 tried.append(TriedMode(change, kept))
         return sorted(tried, key=lambda one: (-one.kept, one.change.sacrifice))[:MOST_MODES]

@@ -18,12 +18,13 @@ WIDEST_STROKE = 4.0
 
 @dataclass(frozen=True)
 class Band:
-    """A stretch of the axis, in per cent, and what it is called."""
+    """A stretch of the axis, in per cent, and what it is called; `is_back`: as it was at first."""
 
     words: str
     percent: float
     width_percent: float
     is_moment: bool = False
+    is_back: bool = False
 
     @property
     def turned(self) -> bool:
@@ -60,6 +61,7 @@ class PracticeDrawing:
                 percent_of(one.starts_s, self.ends_s),
                 percent_of(end_s - one.starts_s, self.ends_s),
                 one.kind == StageKind.MOMENT,
+                one.kind == StageKind.WAITING and one.starts_s > 0,
             )
             for one, end_s in zip(stages, ends, strict=True)
         ]

@@ -18,7 +18,7 @@ from engine.burst.scenario import Hold, Scenario
 from engine.formats import figure
 from engine.practice.reaction import TRIES, USUAL_S
 from engine.practice.score import Score
-from engine.practice.shot_run import LONGEST_RUN_S, PlayedRun, ShotRun, full_after_s, shoot_run
+from engine.practice.shot_run import LONGEST_RUN_S, PlayedRun, ShotRun, full_after_s
 from engine.practice.subject_run import RUNS, RUNS_WITH_MOMENT, subject_run
 from engine.practice.subjects import SUBJECTS
 from engine.quantities import NS_IN_S
@@ -134,7 +134,7 @@ class StartPage:
         return f"{address}&{urlencode({'subject': self.subject} | self.given_runs)}"
 
     @cached_property
-    def of_list(self) -> Page:  # type: ignore[type-arg]
+    def listed(self) -> Page:  # type: ignore[type-arg]
         """A page of the visitor's sessions, the latest first."""
         made = PracticeSession.objects.made_by(self.request.user).prefetch_related("runs")
         return Paginator(made, ITEMS_ON_A_PAGE).get_page(self.request.GET.get("page"))
@@ -142,7 +142,7 @@ class StartPage:
     @property
     def sessions(self) -> list[SessionRow]:
         """The same as rows of a list, the best of those like the one that would begin marked."""
-        played = [(session, Playing(session)) for session in self.of_list]
+        played = [(session, Playing(session)) for session in self.listed]
         setup = practised(self.reading.setup) if self.reading else ""
         alike = [
             playing for session, playing in played
@@ -192,7 +192,7 @@ class StartPage:
         burns_s = (self.full_after_s or 0.0) + EXAMPLE_EARLY_S  # the wall comes before the moment
         press_s = max(0.0, starts_s - burns_s)
         press = Hold(press_s=press_s, hold_s=ends_s + EXAMPLE_LATE_S - press_s)
-        score = Score(shoot_run(scenario, [], PlayedRun(run, (press,))), USUAL_S)
+        score = Score(ShotRun(scenario, [], PlayedRun(run, (press,))), USUAL_S)
         return {
             "answer": Answer(EXAMPLE_RUN, self.subject, score, self.reading),
             "drawing": PracticeDrawing(self.subject, score),

@@ -13,7 +13,7 @@ from django.utils.crypto import get_random_string
 from engine.burst.scenario import Hold, Scenario
 from engine.files.scenario_file import read_scenario, scenario_values
 from engine.practice.score import Score, share_kept
-from engine.practice.shot_run import PlayedRun, ShotRun, never_full, shoot_run
+from engine.practice.shot_run import PlayedRun, ShotRun, never_full
 from engine.practice.staircase import FIRST_LEVEL, next_level
 from engine.practice.subject_run import RUNS, SubjectRun, subject_run
 from engine.practice.subjects import SUBJECTS
@@ -144,7 +144,7 @@ class Playing:
         if presses is None:
             presses = self.rows[number - 1].holds if number <= len(self.rows) else ()
         played = PlayedRun(self.subject_run(number), tuple(presses))
-        return shoot_run(self.scenario, earlier, played)
+        return ShotRun(self.scenario, earlier, played)
 
     def score(self, number: int) -> Score:
         """What a run came to."""

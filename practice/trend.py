@@ -14,7 +14,7 @@ from practice.models import PracticeRun, PracticeSession
 from setups.drawing import percent_of
 
 HEIGHT = 120
-MOST_RUNS = 1_400  # the newest, of some 200 sessions
+MOST_RUNS = 600  # the newest, of 60 sessions
 MOST_TICKS = 4
 
 

@@ -141,7 +141,7 @@ function sea(pen, ink, width, height, top, now) {
   for (let row = 0; row < 3; row += 1) {
     const y = top + 14 + row * 18;
     const points = [];
-    for (let x = 0; x <= width; x += 16) points.push([x, y + 2 * Math.sin(x / 26 + now * 1.5 + row * 2)]);
+    for (let x = 0; x < width + 16; x += 16) points.push([x, y + 2 * Math.sin(x / 26 + now * 1.5 + row * 2)]);
     pen.globalAlpha = 0.35;
     line(pen, points, 1);
     pen.globalAlpha = 1;

@@ -59,12 +59,13 @@ def progress(runs: Sequence[ScoredRun]) -> SkillProgress:
     went = np.array([run.succeeded for run in runs])
     lasts = max(float(np.ptp(days)), 1.0)
     times = (days - days.max()) / lasts  # from -1 to 0, now
-    skill, change = _fit(times, levels, went)
+    skill, change = _fit(times, levels, went, (float(FIRST_LEVEL), 0.0))
     weeks = lasts / 7
     low = high = None
     each = np.unique(days)
     if len(each) >= FEWEST_DAYS:
-        left_out = [_fit(*(one[days != day] for one in (times, levels, went)))[1] for day in each]
+        others = [[one[days != day] for one in (times, levels, went)] for day in each]
+        left_out = [_fit(*of_others, (skill, change))[1] for of_others in others]
         spread = float(np.std(left_out)) * np.sqrt(len(each) - 1)
         off = spread * student_t.ppf([LOW, HIGH], len(each) - 2)
         low, high = ((change + off) / weeks).tolist()
@@ -72,8 +73,10 @@ def progress(runs: Sequence[ScoredRun]) -> SkillProgress:
     return SkillProgress(mastered, change / weeks, low, high)
 
 
-def _fit(times: Floats, levels: Floats, went: NDArray[np.bool_]) -> tuple[float, float]:
-    """Skill now and its change over all of the time: the posterior mode."""
+def _fit(
+    times: Floats, levels: Floats, went: NDArray[np.bool_], start: tuple[float, float]
+) -> tuple[float, float]:
+    """Skill now and its change over all of the time: the posterior mode, looked for from `start`."""
     signs = np.where(went, 1.0, -1.0)
 
     def misfit(parameters: Floats) -> tuple[float, Floats]:
@@ -85,6 +88,6 @@ def _fit(times: Floats, levels: Floats, went: NDArray[np.bool_]) -> tuple[float,
         gradient += prior / (PRIOR_SKILL_LEVELS, PRIOR_CHANGE_LEVELS)
         return float(-log_expit(logits).sum() + (prior**2).sum() / 2), gradient
 
-    fitted = minimize(misfit, np.array([FIRST_LEVEL, 0.0]), jac=True, method="BFGS")
+    fitted = minimize(misfit, np.array(start), jac=True, method="BFGS")
     skill, change = fitted.x.tolist()
     return skill, change

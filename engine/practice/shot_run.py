@@ -47,17 +47,15 @@ def start_after(played: Sequence[PlayedRun]) -> float:
     return sum(one.run.ends_s + PAUSE_S for one in played)
 
 
-def shoot_run(scenario: Scenario, earlier: Sequence[PlayedRun], played: PlayedRun) -> "ShotRun":
-    """The run after `earlier`, on the set-up of `scenario` (`never_full`)."""
-    return ShotRun(scenario, tuple(earlier), played)
-
-
 @dataclass(frozen=True)
 class ShotRun:
-    """A run as it was shot; all moments are counted from its start."""
+    """The run after `earlier` ones, shot on the set-up of `scenario` (`never_full`).
+
+    All moments are counted from its start.
+    """
 
     scenario: Scenario
-    earlier: tuple[PlayedRun, ...]
+    earlier: Sequence[PlayedRun]
     played: PlayedRun
 
     @property
@@ -91,12 +89,11 @@ class ShotRun:
         return answered
 
     def _asked_ns(self) -> Iterator[tuple[int, int]]:
-        starts_s = 0.0
-        for played in (*self.earlier, self.played):
-            start_ns = ns_of(starts_s)
+        runs = [*self.earlier, self.played]
+        for number, played in enumerate(runs):
+            start_ns = ns_of(start_after(runs[:number]))
             for hold in played.presses:
                 yield start_ns + hold.press_ns, start_ns + hold.finger_up_ns
-            starts_s += played.run.ends_s + PAUSE_S
 
     @cached_property
     def result(self) -> Result | None:

@@ -13,7 +13,7 @@ from accounts.guests import move_in
 from accounts.models import User
 from engine.practice.presses import holds_of_presses
 from engine.practice.score import Score
-from engine.practice.shot_run import PlayedRun, never_full, shoot_run
+from engine.practice.shot_run import PlayedRun, ShotRun, never_full
 from engine.practice.staircase import FIRST_LEVEL
 from engine.practice.subject_run import RUNS, RUNS_WITH_MOMENT
 from engine.practice.subjects import StageKind
@@ -236,7 +236,7 @@ class Facts(PracticeTestCase):
 class Answers(TestCase):
     def answer(self, *presses: tuple[float, float], run: Any = DIVE, **changes: Any) -> Answer:
         burst = never_full(scenario(**{"write_mb_s": 100, "memory_mb": 500} | changes))
-        shot = shoot_run(burst, [], PlayedRun(run, holds_of_presses(presses, run.ends_s)))
+        shot = ShotRun(burst, [], PlayedRun(run, holds_of_presses(presses, run.ends_s)))
         return Answer(1, "gannet", Score(shot, 0.25), None)
 
     def test_what_happened_is_said_first_and_then_what_would_have_kept_more(self) -> None:

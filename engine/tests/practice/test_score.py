@@ -11,7 +11,7 @@ from engine.burst.scenario import HOLD_S, Hold
 from engine.practice.presses import ImpossiblePresses, holds_of_presses
 from engine.practice.rhythms import RhythmKind, better_rhythm
 from engine.practice.score import Score, best_presses, has_succeeded
-from engine.practice.shot_run import PlayedRun, ShotRun, never_full, shoot_run
+from engine.practice.shot_run import PlayedRun, ShotRun, never_full
 from engine.practice.subject_run import SubjectRun, SubjectStage, subject_run
 from engine.practice.subjects import SUBJECTS, StageKind
 from engine.quantities import NS_IN_S
@@ -42,7 +42,7 @@ def shot_runs(draw: st.DrawFn, cached: bool = True) -> ShotRun:
         plain = {"cache_mb": 0.0, "cache_write_mb_s": None, "cache_flush_mb_s": None}
         burst = replace(burst, slots=tuple(replace(slot, **plain) for slot in burst.slots))
     earlier = draw(st.lists(played_runs(), max_size=2))
-    return shoot_run(burst, earlier, draw(played_runs()))
+    return ShotRun(burst, earlier, draw(played_runs()))
 
 
 def a_run(*stages: tuple[StageKind, float], ends_s: float = 6.0) -> SubjectRun:
@@ -91,7 +91,7 @@ class Laws(TestCase):
     def test_a_run_is_not_changed_by_those_after_it(self, shot) -> None:
         assume(shot.earlier)
         *before, last = shot.earlier
-        alone = shoot_run(shot.scenario, before, last)
+        alone = ShotRun(shot.scenario, before, last)
         assume(alone.result)
         frames = alone.result.frames
         np.testing.assert_array_equal(alone.result.taken_ns, shot.result.taken_ns[:frames])
@@ -112,7 +112,7 @@ class Laws(TestCase):
 class WorkedByHand(TestCase):
     def shot(self, *presses: tuple[float, float], **changes: object) -> ShotRun:
         burst = never_full(scenario(**{"write_mb_s": 100, "memory_mb": 500} | changes))
-        return shoot_run(burst, [], PlayedRun(DIVE, holds_of_presses(presses, DIVE.ends_s)))
+        return ShotRun(burst, [], PlayedRun(DIVE, holds_of_presses(presses, DIVE.ends_s)))
 
     def test_the_build_up_burns_the_buffer(self) -> None:
         # Ten frames of 50 MB, and one more as the first is written after half a second.
@@ -133,7 +133,7 @@ class WorkedByHand(TestCase):
 
     def test_runs_carry_over(self) -> None:
         full = PlayedRun(DIVE, holds_of_presses([(0.5, 6.0)], DIVE.ends_s))
-        shot = shoot_run(never_full(scenario(write_mb_s=10, memory_mb=500)), [full],
+        shot = ShotRun(never_full(scenario(write_mb_s=10, memory_mb=500)), [full],
                          PlayedRun(DIVE, ()))  # fmt: skip
         _, used_bytes = shot.memory
         self.assertGreater(used_bytes[0], 0)
@@ -151,17 +151,13 @@ class WorkedByHand(TestCase):
     def test_reaction_is_taken_out_where_no_sign_comes_before(self) -> None:
         gate = a_run((StageKind.WAITING, 0), (StageKind.BUILD_UP, 1), (StageKind.MOMENT, 2),
                      (StageKind.AFTER, 2.8), ends_s=3.8)  # fmt: skip
-        shot = shoot_run(
-            never_full(scenario()), [], PlayedRun(gate, (Hold(press_s=2.3, hold_s=1),))
-        )
+        shot = ShotRun(never_full(scenario()), [], PlayedRun(gate, (Hold(press_s=2.3, hold_s=1),)))
         self.assertEqual(Score(shot, 0.3).share, 1.0)
         self.assertEqual(Score(shot, 0.1).share, 10 / 14)
 
     def test_a_run_without_a_moment_has_nothing_to_keep(self) -> None:
         nothing = a_run((StageKind.WAITING, 0), (StageKind.BUILD_UP, 1), (StageKind.WAITING, 2))
-        shot = shoot_run(
-            never_full(scenario()), [], PlayedRun(nothing, (Hold(press_s=1, hold_s=1),))
-        )
+        shot = ShotRun(never_full(scenario()), [], PlayedRun(nothing, (Hold(press_s=1, hold_s=1),)))
         score = Score(shot, 0.25)
         self.assertEqual((score.kept, score.share, has_succeeded(0, 0)), (0, None, None))
         self.assertEqual(shot.frames, 20)
@@ -188,7 +184,7 @@ class Presses(TestCase):
 
     def test_no_camera_fires_faster_than_its_rate(self) -> None:
         taps = holds_of_presses([(n / 20, n / 20 + 0.01) for n in range(40)], 6)
-        shot = shoot_run(never_full(scenario(frame_rate_fps=5)), [], PlayedRun(DIVE, taps))
+        shot = ShotRun(never_full(scenario(frame_rate_fps=5)), [], PlayedRun(DIVE, taps))
         self.assertEqual(shot.frames, 10)
         self.assertGreaterEqual(np.diff(shot.taken_ns).min(), 0.2 * NS_IN_S)
 
