@@ -58,7 +58,7 @@ class Trend:
         if self.progress is None:
             return ""
         level = min(max(round(self.progress.level), int(LEVEL.lowest)), int(LEVEL.highest))
-        return f"You keep enough at level {level} in three runs of four."
+        return f"You master level {level}: three runs in four succeed."
 
     @property
     def change_words(self) -> str:
