@@ -64,8 +64,10 @@ def progress(runs: Sequence[ScoredRun]) -> SkillProgress:
     low = high = None
     each = np.unique(days)
     if len(each) >= FEWEST_DAYS:
-        others = [[one[days != day] for one in (times, levels, went)] for day in each]
-        left_out = [_fit(*of_others, (skill, change))[1] for of_others in others]
+        others = [days != day for day in each]
+        left_out = [
+            _fit(times[kept], levels[kept], went[kept], (skill, change))[1] for kept in others
+        ]
         spread = float(np.std(left_out)) * np.sqrt(len(each) - 1)
         off = spread * student_t.ppf([LOW, HIGH], len(each) - 2)
         low, high = ((change + off) / weeks).tolist()
@@ -76,7 +78,7 @@ def progress(runs: Sequence[ScoredRun]) -> SkillProgress:
 def _fit(
     times: Floats, levels: Floats, went: NDArray[np.bool_], start: tuple[float, float]
 ) -> tuple[float, float]:
-    """Skill now and its change over all of the time: the posterior mode, looked for from `start`."""
+    """Skill now and its change over all of the time: the posterior mode, sought from `start`."""
     signs = np.where(went, 1.0, -1.0)
 
     def misfit(parameters: Floats) -> tuple[float, Floats]:
