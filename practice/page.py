@@ -244,6 +244,7 @@ class SessionPage:
 
     playing: Playing
     request: HttpRequest
+    runs: int = RUNS
 
     @property
     def number(self) -> int | None:

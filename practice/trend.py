@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
 
-from engine.formats import figure
+from engine.formats import TRUE_MINUS, figure
 from engine.practice.progress import FEWEST_DAYS, ScoredRun, SkillProgress, progress
 from engine.practice.subject_run import LEVEL
 from engine.quantities import NOTICED_SHARE
@@ -107,4 +107,4 @@ def _signed(value: float) -> str:
     said = figure(abs(value))
     if abs(value) < NOTICED_SHARE / 2:
         return "0"
-    return f"+{said}" if value > 0 else f"\N{MINUS SIGN}{said}"
+    return f"+{said}" if value > 0 else f"{TRUE_MINUS}{said}"

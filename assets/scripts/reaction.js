@@ -1,6 +1,5 @@
 // The reaction time: presses at a key that lights up after a while that nobody can foresee.
 
-const TRIES = 5;
 const SHORTEST_MS = 1_200;
 const MEAN_MS = 1_500; // beyond that, with a constant hazard
 const LONGEST_MS = 6_000;
@@ -9,13 +8,14 @@ let tries = null;
 let litAt = 0;
 let timer = 0;
 
+const wanted = () => Number(part("").dataset.tries);
 const part = (name) => document.querySelector(`[data-reaction${name}]`);
 
 function wait() {
   litAt = 0;
   const key = part("-key");
   key.classList.remove("lit");
-  key.textContent = `Press as soon as this lights up: ${tries.length + 1} of ${TRIES}`;
+  key.textContent = `Press as soon as this lights up: ${tries.length + 1} of ${wanted()}`;
   const more = Math.min(-MEAN_MS * Math.log(1 - Math.random()), LONGEST_MS);
   timer = setTimeout(() => {
     key.textContent = "Now";
@@ -42,12 +42,12 @@ function press(moment) {
   }
   tries.push((moment - litAt) / 1000);
   part("-told").textContent = `${Math.round(1000 * tries.at(-1))} ms`;
-  if (tries.length < TRIES) wait();
+  if (tries.length < wanted()) wait();
   else end();
 }
 
 function end() {
-  const middle = [...tries].sort((one, other) => one - other)[Math.floor(TRIES / 2)];
+  const middle = [...tries].sort((one, other) => one - other)[Math.floor(tries.length / 2)];
   document.getElementById("practice-tries").value = JSON.stringify(tries.map((one) => Number(one.toFixed(4))));
   part("-told").textContent = `Your reaction time: ${middle.toFixed(2)} s. It is taken out of the score.`;
   part("-key").hidden = true;

@@ -10,6 +10,7 @@ from typing import Literal, get_args
 from engine.burst.arrangement import Arrangement
 from engine.quantities import (
     BYTES_IN_MB,
+    NS_IN_S,
     WRITE_MB_S,
     InvalidValues,
     Range,
@@ -29,6 +30,7 @@ COUPLINGS: tuple[Coupling, ...] = get_args(Coupling)
 # moment of the slowest possible burst below 2^63 ns. Real cameras lie well within them.
 FRAME_RATE_FPS = Range(0.001, 1_000, "fps")
 HOLD_S = Range(0.001, 3_600, "s")
+SHORTEST_HOLD_NS = ns_of(HOLD_S.lowest)
 PRESS_S = Range(0, 1_000_000, "s")
 MEMORY_MB = Range(0.001, 1_000_000, "MB")
 HELD_MB = Range(0, 1_000_000, "MB")
@@ -150,6 +152,11 @@ class Hold:
 
     def __post_init__(self) -> None:
         _refuse(out_of_range(self))
+
+    @classmethod
+    def between(cls, press_ns: int, finger_up_ns: int) -> "Hold":
+        """That from one moment to another, SHORTEST_HOLD_NS later at least."""
+        return cls(press_s=press_ns / NS_IN_S, hold_s=(finger_up_ns - press_ns) / NS_IN_S)
 
     @property
     def press_ns(self) -> int:

@@ -5,10 +5,10 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import NamedTuple
 
-from engine.burst.scenario import HOLD_S, Hold
+from engine.burst.scenario import SHORTEST_HOLD_NS, Hold
 from engine.practice.score import Score
 from engine.practice.subjects import StageKind
-from engine.quantities import NOTICED_SHARE, NS_IN_S, ns_of
+from engine.quantities import NOTICED_SHARE, ns_of
 
 PAUSES_S = (0.5, 1.0, 2.0)  # for which somebody lets go; half a second is a finger up and down
 
@@ -105,6 +105,4 @@ def _held_until(presses: tuple[Hold, ...], ends_s: float) -> tuple[Hold, ...]:
 
 def _hold(press_ns: int, up_ns: int) -> tuple[Hold, ...]:
     """One press; none where it would be no longer than nothing."""
-    if up_ns - press_ns < ns_of(HOLD_S.lowest):
-        return ()
-    return (Hold(press_s=press_ns / NS_IN_S, hold_s=(up_ns - press_ns) / NS_IN_S),)
+    return (Hold.between(press_ns, up_ns),) if up_ns - press_ns >= SHORTEST_HOLD_NS else ()

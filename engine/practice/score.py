@@ -3,11 +3,10 @@
 from dataclasses import dataclass
 from functools import cached_property
 
-from engine.burst.scenario import HOLD_S, Hold
+from engine.burst.scenario import SHORTEST_HOLD_NS, Hold
 from engine.practice.shot_run import ShotRun
 from engine.quantities import NS_IN_S, ns_of
 
-SHORTEST_NS = ns_of(HOLD_S.lowest)
 SUCCESS = 2 / 3  # of the frames that were possible: a run that keeps as many has succeeded
 
 
@@ -25,11 +24,11 @@ def best_presses(shot: ShotRun, not_before_s: float = 0.0) -> tuple[Hold, ...]:
     from_ns, to_ns = shot.run.moment_ns
     from_ns = max(from_ns, ns_of(not_before_s))
     presses: list[tuple[int, int]] = []
-    while to_ns - from_ns >= SHORTEST_NS:
+    while to_ns - from_ns >= SHORTEST_HOLD_NS:
         stalls_ns, room_ns = _stall(shot.with_presses(_holds([*presses, (from_ns, to_ns)])), to_ns)
-        if stalls_ns - from_ns >= SHORTEST_NS:
+        if stalls_ns - from_ns >= SHORTEST_HOLD_NS:
             presses.append((from_ns, stalls_ns))
-        from_ns = max(room_ns, from_ns + SHORTEST_NS)
+        from_ns = max(room_ns, from_ns + SHORTEST_HOLD_NS)
     return _holds(presses)
 
 
@@ -47,10 +46,7 @@ def _stall(shot: ShotRun, to_ns: int) -> tuple[int, int]:
 
 
 def _holds(presses_ns: list[tuple[int, int]]) -> tuple[Hold, ...]:
-    return tuple(
-        Hold(press_s=press_ns / NS_IN_S, hold_s=(up_ns - press_ns) / NS_IN_S)
-        for press_ns, up_ns in presses_ns
-    )
+    return tuple(Hold.between(press_ns, up_ns) for press_ns, up_ns in presses_ns)
 
 
 def share_kept(kept: int, possible: int) -> float | None:

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from engine.burst.result import HoldResult, Result
-from engine.burst.scenario import HOLD_S, Hold, Scenario
+from engine.burst.scenario import SHORTEST_HOLD_NS, Hold, Scenario
 from engine.burst.simulate import simulate
 from engine.practice.subject_run import PAUSE_S, SubjectRun
 from engine.quantities import NS_IN_S, ns_of
@@ -83,7 +83,7 @@ class ShotRun:
         answered = []
         for press_ns, up_ns in self._asked_ns():
             from_ns = max(press_ns, ready_ns)
-            if up_ns - from_ns >= ns_of(HOLD_S.lowest):
+            if up_ns - from_ns >= SHORTEST_HOLD_NS:
                 ready_ns = from_ns - (from_ns - up_ns) // interval_ns * interval_ns
                 answered.append((from_ns, up_ns))
         return answered
@@ -102,7 +102,7 @@ class ShotRun:
             return None
         zero_ns = self._answered_ns[0][0]
         first, *later = [
-            Hold(press_s=(press_ns - zero_ns) / NS_IN_S, hold_s=(up_ns - press_ns) / NS_IN_S)
+            Hold.between(press_ns - zero_ns, up_ns - zero_ns)
             for press_ns, up_ns in self._answered_ns
         ]
         return simulate(replace(self.scenario, hold_s=first.hold_s, later_holds=tuple(later)))
